@@ -1,0 +1,163 @@
+"""The command line: a public contract; names here are never changed, only added."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from scutcher import __version__
+from scutcher.core.errors import InputError
+
+DONE, UNUSABLE, WRONG_CALL = 0, 1, 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command.
+
+    Returns
+    -------
+    int
+        0 done; 1 the data or recipe cannot be used (one line on stderr); 2 wrong call.
+    """
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        options = _parser().parse_args(given or ["open"])
+    except SystemExit as wrong:  # argparse has printed usage, help or the version
+        return int(wrong.code or 0)
+    try:
+        return int(options.run(options))
+    except InputError as error:
+        print(f"scutcher: {error}".replace("\n", " "), file=sys.stderr)
+        return UNUSABLE
+    except BrokenPipeError:
+        return UNUSABLE
+    except MemoryError:
+        print("scutcher: The memory is not enough for these data. Use fewer variables.", file=sys.stderr)
+        return UNUSABLE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="scutcher", description="Treat, model and inspect stacked spectra and instrument signals."
+    )
+    parser.add_argument("--version", action="version", version=f"scutcher {__version__}")
+    commands = parser.add_subparsers(metavar="COMMAND", required=True)
+
+    window = commands.add_parser("open", help="the window, with data files")
+    window.add_argument("files", nargs="*", type=Path, metavar="FILE")
+    window.set_defaults(run=_open)
+
+    demo = commands.add_parser("demo", help="the window, with a demo set")
+    demo.add_argument("name", nargs="?", default="intake-nir", metavar="NAME")
+    demo.add_argument("--pictures", type=Path, metavar="DIR", help="write pictures and tables, no window")
+    demo.set_defaults(run=_demo)
+
+    data = commands.add_parser("demo-data", help="write the demo sets and their truth files")
+    data.add_argument("folder", type=Path, metavar="DIR")
+    data.set_defaults(run=_demo_data)
+
+    fit = commands.add_parser("fit", help="fit a component model and write its figures")
+    _add_data_options(fit)
+    fit.add_argument("--out", type=Path, required=True, metavar="DIR")
+    fit.add_argument("--recipe", type=Path, metavar="FILE.toml")
+    fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
+    fit.add_argument("--components", type=_positive, metavar="K")
+    fit.add_argument("--engine", choices=("auto", "exact"))
+    fit.add_argument("--gaps", choices=("leave-out-samples", "leave-out-variables"), metavar="POLICY")
+    fit.set_defaults(run=_fit)
+
+    formats = commands.add_parser("formats", help="what can be read and written")
+    formats.set_defaults(run=_formats)
+
+    treatments = commands.add_parser("treatments", help="every treatment, or one with its parameters")
+    treatments.add_argument("name", nargs="?", metavar="NAME")
+    treatments.set_defaults(run=_treatments)
+    return parser
+
+
+def _add_data_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("data", nargs="+", type=Path, metavar="DATA")
+    parser.add_argument("--id", metavar="COL")
+    parser.add_argument("--class", dest="classes", action="append", default=[], metavar="COL")
+    parser.add_argument("--property", dest="properties", action="append", default=[], metavar="COL")
+    parser.add_argument("--replicate", metavar="COL")
+
+
+def _positive(text: str) -> int:
+    number = int(text)
+    if number < 1:
+        raise argparse.ArgumentTypeError("must be 1 or more")
+    return number
+
+
+def _open(options: argparse.Namespace) -> int:
+    from scutcher.desk.start import run_window
+
+    return run_window(files=options.files)
+
+
+def _demo(options: argparse.Namespace) -> int:
+    if options.pictures is not None:
+        from scutcher.desk.gallery import write_gallery
+
+        return write_gallery(options.name, options.pictures)
+    from scutcher.desk.start import run_window
+
+    return run_window(demo=options.name)
+
+
+def _demo_data(options: argparse.Namespace) -> int:
+    from scutcher.demo.sets import write_demo_sets
+
+    for path in write_demo_sets(options.folder):
+        print(path)
+    return DONE
+
+
+def _fit(options: argparse.Namespace) -> int:
+    from msgspec.structs import replace
+
+    from scutcher.core.recipe import Recipe
+    from scutcher.files.columns import Roles
+    from scutcher.files.formats import read_tables
+    from scutcher.files.recipe_toml import read_recipe
+    from scutcher.study.evaluator import Evaluator
+    from scutcher.study.fit_files import write_fit
+
+    recipe = read_recipe(options.recipe) if options.recipe else Recipe()
+    asked = {"components": options.components, "engine": options.engine, "gaps": options.gaps}
+    asked = {name: value for name, value in asked.items() if value is not None}
+    recipe = replace(recipe, model=replace(recipe.model, **asked))
+    roles = Roles(options.id, tuple(options.classes), tuple(options.properties), options.replicate)
+    table = read_tables(options.data, roles)
+    start = time.perf_counter()
+    found = Evaluator().evaluate(table, recipe)
+    seconds = time.perf_counter() - start
+    for path in write_fit(options.out, found, seconds, options.full):
+        print(path)
+    return DONE
+
+
+def _formats(options: argparse.Namespace) -> int:
+    from scutcher.files.formats import FORMATS
+
+    for known in FORMATS:
+        use = "read, write" if known.writes else "read"
+        print(f"{known.name:<14}{', '.join(known.suffixes):<16}{use:<14}{known.note}")
+    return DONE
+
+
+def _treatments(options: argparse.Namespace) -> int:
+    from scutcher.core.manual import entry
+    from scutcher.core.treatments import all_treatments, treatment
+
+    if options.name is not None:
+        print(entry(treatment(options.name)))
+        return DONE
+    for known in all_treatments().values():
+        learns = "learns from the set" if known.learns else "row by row"
+        print(f"{known.key:<26}{learns:<22}{known.purpose}")
+    return DONE

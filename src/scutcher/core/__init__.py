@@ -1,0 +1,1 @@
+"""The numbers: tables, treatments, component models, limits; pure functions and frozen results."""

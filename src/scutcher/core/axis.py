@@ -1,0 +1,77 @@
+"""The variables of a table: names, and where they are ordered, their positions, quantity and unit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers, read_only
+from scutcher.core.errors import TableError
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """What the columns of a table are.
+
+    Attributes
+    ----------
+    labels : tuple of p str
+        The header cell of each variable, as found.
+    positions : (p,) float array or None
+        The place of each channel on an ordered axis, strictly rising or falling, in `unit`;
+        None for a table of mixed variables.
+    quantity, unit : str
+        What the positions are, e.g. "wavelength" and "nm"; empty where nobody has said.
+    """
+
+    labels: tuple[str, ...]
+    positions: Floats | None = None
+    quantity: str = ""
+    unit: str = ""
+
+    def __post_init__(self) -> None:
+        if self.positions is None:
+            return
+        positions = np.asarray(self.positions, dtype=np.float64)
+        steps = np.diff(positions)
+        wrong = np.flatnonzero((steps * np.sign(steps.sum() or 1.0)) <= 0)
+        if wrong.size:
+            first, second = self.labels[wrong[0]], self.labels[wrong[0] + 1]
+            raise TableError(
+                f"The axis turns back or repeats itself at {first} → {second} (channel {wrong[0] + 1}).",
+                "Put the channels in rising or falling order, each once.",
+            )
+        object.__setattr__(self, "positions", read_only(positions))
+
+    def __len__(self) -> int:
+        return len(self.labels)
+
+    @property
+    def ordered(self) -> bool:
+        """Whether neighbouring channels are neighbours in nature."""
+        return self.positions is not None
+
+    @property
+    def title(self) -> str:
+        """The axis title with its unit, as `wavelength / nm`."""
+        if not self.ordered:
+            return "variable"
+        quantity = self.quantity or "channel"
+        return f"{quantity} / {self.unit}" if self.unit else quantity
+
+    def places(self) -> Floats:
+        """Where each variable is drawn: its position, or 1…p for mixed variables. Shape (p,)."""
+        if self.positions is not None:
+            return self.positions
+        return np.arange(1.0, len(self.labels) + 1.0)
+
+    def name(self, column: int) -> str:
+        """A variable as one would say it: `1724 nm`, or its header."""
+        return f"{self.labels[column]} {self.unit}".rstrip() if self.ordered else self.labels[column]
+
+    def take(self, columns: Integers) -> Axis:
+        """The axis of some of the variables, in the order given."""
+        positions = None if self.positions is None else self.positions[columns]
+        labels = tuple(self.labels[column] for column in columns)
+        return Axis(labels, positions, self.quantity, self.unit)

@@ -1,0 +1,129 @@
+"""A component model at k components: shares, distances and limits of the training samples."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.decomposition import Decomposition
+from scutcher.core.errors import ModelError
+from scutcher.core.joint import JointScale, fit_joint_scale
+from scutcher.core.limits import Limit, q_limit, t2_limit_training
+from scutcher.core.recipe import LimitSettings
+
+DEFAULT_COMPONENTS = 4
+
+
+@dataclass(frozen=True, eq=False)
+class ComponentModel:
+    """`Z = T Pᵀ + E` with the first k components.
+
+    Attributes
+    ----------
+    decomposition : Decomposition
+        All components there are.
+    k : int
+        How many are kept.
+    t2, q : (n,) float arrays
+        Hotelling's T² (dimensionless) and Q (unit of Z squared) of the training samples.
+    joint : (n,) float array or None
+        The joint distance, where it is defined.
+    t2_limit, q_limit : Limit
+        For training samples.
+    joint_scale, joint_limit : JointScale, Limit or None
+    """
+
+    decomposition: Decomposition
+    k: int
+    t2: Floats
+    q: Floats
+    joint: Floats | None
+    t2_limit: Limit
+    q_limit: Limit
+    joint_scale: JointScale | None
+    joint_limit: Limit | None
+
+    @property
+    def scores(self) -> Floats:
+        """T, (n, k)."""
+        return self.decomposition.scores[:, : self.k]
+
+    @property
+    def loadings(self) -> Floats:
+        """P, (p, k)."""
+        return self.decomposition.loadings[:, : self.k]
+
+    def reconstruction(self) -> Floats:
+        """T Pᵀ, (n, p), in the unit of Z."""
+        return self.scores @ self.loadings.T
+
+    def past(self, distances: Floats | None, limit: Limit | None) -> Booleans | None:
+        """Which samples are past a limit; None where there is no limit."""
+        if distances is None or limit is None or limit.value is None:
+            return None
+        past: Booleans = distances > limit.value
+        return past
+
+
+def explained(decomposition: Decomposition) -> Floats:
+    """Share of the total variance of each component, (r,), fractions of one."""
+    return decomposition.eigenvalues / decomposition.total_variance
+
+
+def explained_by_variable(decomposition: Decomposition, z: Floats, k: int) -> Floats:
+    """`1 − Σ e_ij² / Σ z_ij²` of each variable with k components.
+
+    Returns
+    -------
+    (p,) float array
+        Fractions of one; NaN for a variable with no variance.
+    """
+    totals = np.einsum("ij,ij->j", z, z)
+    fitted = decomposition.loadings[:, :k] ** 2 @ (decomposition.eigenvalues[:k] * decomposition.freedom)
+    shares = np.full(len(totals), np.nan)
+    np.divide(fitted, totals, out=shares, where=totals > 0.0)
+    return shares
+
+
+def keep(decomposition: Decomposition, k: int, limits: LimitSettings) -> ComponentModel:
+    """Keep k components and measure every training sample against them.
+
+    Parameters
+    ----------
+    decomposition : Decomposition
+        Of the training set; Q is the sum of the squared scores that are not kept.
+    k : int
+        From 1 to the rank.
+    limits : LimitSettings
+        Level and methods.
+
+    Raises
+    ------
+    ModelError
+        k is not from 1 to the rank.
+    """
+    rank = decomposition.rank
+    if not 1 <= k <= rank:
+        raise ModelError(
+            f"{k} components were asked for; these data have rank {rank}.",
+            f"Choose 1 to {rank}." if rank > 1 else "Choose 1.",
+        )
+    scores = decomposition.scores
+    n = len(scores)
+    t2 = (scores[:, :k] ** 2 / decomposition.eigenvalues[:k]).sum(axis=1)
+    q = np.einsum("ij,ij->i", scores[:, k:], scores[:, k:])
+    leverages = t2 / (n - 1) + 1.0 / n
+    scale = fit_joint_scale(leverages, q, limits.joint)
+    return ComponentModel(
+        decomposition=decomposition,
+        k=k,
+        t2=t2,
+        q=q,
+        joint=None if scale is None else scale.distance(leverages, q),
+        t2_limit=t2_limit_training(n, k, limits.level),
+        q_limit=q_limit(decomposition.eigenvalues[k:], q, limits.level, limits.q),
+        joint_scale=scale,
+        joint_limit=None if scale is None else scale.limit(limits.level),
+    )

@@ -1,0 +1,179 @@
+"""A recipe: treatments in order, then centre and scale, model, limits and validation settings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from difflib import get_close_matches
+from typing import Annotated, Any, Literal, TypeVar
+
+import msgspec
+from msgspec import Meta
+
+from scutcher.core.errors import RecipeError
+from scutcher.core.treatments import treatment
+from scutcher.core.treatments.base import Parameters, Treatment, fields_of
+
+Centring = Literal["mean", "median", "none"]
+Scaling = Literal["none", "sd", "pareto", "range", "level", "mad", "sqrt-mean"]
+Engine = Literal["auto", "exact", "gram", "nipals", "randomised"]
+GapPolicy = Literal["leave-out-samples", "leave-out-variables", "fill-mean", "fill-median", "nipals", "em"]
+Scheme = Literal["random", "blinds", "blocks", "one-out", "class", "none"]
+BUILT = {"engine": ("auto", "exact"), "gaps": ("leave-out-samples", "leave-out-variables")}
+
+
+class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A table of a recipe."""
+
+
+class Step(msgspec.Struct, frozen=True):
+    """One treatment of the chain, with its parameters; switched off, it is passed over."""
+
+    method: str
+    parameters: Parameters
+    on: bool = True
+
+    @property
+    def treatment(self) -> Treatment:
+        """The declaration of its method."""
+        return treatment(self.method)
+
+
+class ScaleSettings(Settings, frozen=True):
+    """Centring and scaling of the variables, learned from the training set."""
+
+    centre: Annotated[Centring, Meta(description="what is taken off each variable")] = "mean"
+    method: Annotated[Scaling, Meta(description="what each variable is divided by")] = "none"
+
+
+class ModelSettings(Settings, frozen=True):
+    """The component model."""
+
+    components: Annotated[int, Meta(ge=1, description="components kept")] | None = None
+    engine: Engine = "auto"
+    gaps: GapPolicy = "leave-out-samples"
+    gap_share: Annotated[
+        float, Meta(ge=0.0, lt=1.0, description="leave out variables with more gaps than this share")
+    ] = 0.2
+
+
+class LimitSettings(Settings, frozen=True):
+    """Limits of the distances; a level is a coverage."""
+
+    level: Annotated[float, Meta(gt=0.5, lt=1.0, description="coverage of the limits")] = 0.95
+    q: Literal["jackson-mudholkar", "box"] = "jackson-mudholkar"
+    joint: Literal["moments", "robust"] = "moments"
+
+
+class ValidateSettings(Settings, frozen=True):
+    """Segments of samples that are left out in turn."""
+
+    scheme: Scheme = "random"
+    segments: Annotated[int, Meta(ge=2)] | None = None
+    column: str | None = None
+    repeats: Annotated[int, Meta(ge=1)] = 1
+    seed: Annotated[int, Meta(ge=0)] = 1
+    block: Annotated[int, Meta(ge=1)] | None = None
+
+
+class Recipe(msgspec.Struct, frozen=True, kw_only=True):
+    """All that turns a table into a model. `scale` None: by the kind of the axis."""
+
+    treat: tuple[Step, ...] = ()
+    scale: ScaleSettings | None = None
+    model: ModelSettings = ModelSettings()
+    limits: LimitSettings = LimitSettings()
+    validate: ValidateSettings = ValidateSettings()
+
+    def scaling_for(self, ordered: bool) -> ScaleSettings:
+        """The scaling asked for, or the default: none on an ordered axis, SD for mixed variables."""
+        return self.scale or ScaleSettings(method="none" if ordered else "sd")
+
+
+S = TypeVar("S", bound=msgspec.Struct)
+
+SECTIONS: dict[str, type[Settings]] = {
+    "scale": ScaleSettings,
+    "model": ModelSettings,
+    "limits": LimitSettings,
+    "validate": ValidateSettings,
+}
+
+
+def recipe_from_plain(plain: Mapping[str, Any]) -> Recipe:
+    """Read a recipe from plain data, as TOML gives it.
+
+    Raises
+    ------
+    RecipeError
+        An unknown key (the nearest known one is named), a value out of range, an unknown method.
+    """
+    _check_keys(plain, ("treat", *SECTIONS), "the recipe")
+    steps = plain.get("treat", [])
+    if not isinstance(steps, (list, tuple)):
+        raise RecipeError("`treat` is not a list of tables.", "Write each treatment under [[treat]].")
+    sections: dict[str, Any] = {
+        name: _section(plain[name], kind, f"[{name}]") for name, kind in SECTIONS.items() if name in plain
+    }
+    recipe = Recipe(treat=tuple(_step(step, place + 1) for place, step in enumerate(steps)), **sections)
+    for name, built in BUILT.items():
+        check_built(name, getattr(recipe.model, name), built)
+    return recipe
+
+
+def check_built(name: str, value: str, built: tuple[str, ...]) -> None:
+    """Refuse what the recipe format knows and this version does not compute yet."""
+    if value not in built:
+        raise RecipeError(
+            f"{name} {value!r} is not computed by this version of Scutcher.", f"Choose {' or '.join(built)}."
+        )
+
+
+def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
+    """The plain data that `recipe_from_plain` reads back to the same recipe."""
+    plain: dict[str, Any] = {}
+    if recipe.treat:
+        plain["treat"] = [
+            {
+                "method": step.method,
+                **msgspec.to_builtins(step.parameters),
+                **({} if step.on else {"on": False}),
+            }
+            for step in recipe.treat
+        ]
+    for name in SECTIONS:
+        value = getattr(recipe, name)
+        if value is not None:
+            plain[name] = {k: v for k, v in msgspec.to_builtins(value).items() if v is not None}
+    return plain
+
+
+def _step(plain: Any, place: int) -> Step:
+    where = f"treatment {place}"
+    if not isinstance(plain, Mapping) or "method" not in plain:
+        raise RecipeError(f"{where.capitalize()} names no method.", 'Add a line method = "…".')
+    declared = treatment(str(plain["method"]))
+    rest = {key: value for key, value in plain.items() if key not in ("method", "on")}
+    on = plain.get("on", True)
+    if not isinstance(on, bool):
+        raise RecipeError(f"`on` of {where} is {on!r}.", "Write true or false.")
+    parameters = _section(rest, declared.parameters, f"{where} ({declared.key})", extra=("method", "on"))
+    return Step(declared.key, parameters, on)
+
+
+def _section(plain: Any, kind: type[S], where: str, extra: tuple[str, ...] = ()) -> S:
+    if not isinstance(plain, Mapping):
+        raise RecipeError(f"{where} is {plain!r}, not a table of settings.", "Write key = value lines.")
+    _check_keys(plain, (*(field.name for field in fields_of(kind)), *extra), where)
+    try:
+        return msgspec.convert(dict(plain), kind)
+    except msgspec.ValidationError as error:
+        text = str(error).replace("$.", "").replace("`", "")
+        raise RecipeError(f"A setting in {where} cannot be used: {text}.", "Correct it.") from error
+
+
+def _check_keys(plain: Mapping[str, Any], known: tuple[str, ...], where: str) -> None:
+    for key in plain:
+        if key not in known:
+            near = get_close_matches(str(key), known, n=1, cutoff=0.0)
+            remedy = f"The nearest known key is {near[0]!r}." if near else "It takes no settings."
+            raise RecipeError(f"Unknown key {key!r} in {where}.", remedy)

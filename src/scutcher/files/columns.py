@@ -1,0 +1,99 @@
+"""What each column of a text table is: as the caller says, or guessed from its header and its cells."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.errors import FileError
+
+
+@dataclass(frozen=True)
+class Roles:
+    """The columns that a caller names; everything else is guessed."""
+
+    id: str | None = None
+    classes: tuple[str, ...] = ()
+    properties: tuple[str, ...] = ()
+    replicate: str | None = None
+
+    def named(self) -> tuple[str, ...]:
+        """All columns with a role."""
+        single = tuple(name for name in (self.id, self.replicate) if name is not None)
+        return tuple(dict.fromkeys((*single, *self.classes, *self.properties)))
+
+    def as_text(self) -> tuple[str, ...]:
+        """The columns that stay text even where they look like numbers."""
+        return tuple(name for name in self.named() if name not in self.properties)
+
+
+@dataclass(frozen=True)
+class Columns:
+    """The header of a file, sorted by role."""
+
+    id: str | None
+    classes: tuple[str, ...]
+    properties: tuple[str, ...]
+    replicate: str | None
+    variables: tuple[str, ...]
+    ordered: bool
+
+
+def number_of(text: str) -> float | None:
+    """The number that a header cell is, or None."""
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if np.isfinite(value) else None
+
+
+def sort_columns(
+    header: Sequence[str], is_text: Callable[[str], bool], roles: Roles, file_name: str
+) -> Columns:
+    """Give every column a role.
+
+    Parameters
+    ----------
+    header : the header cells
+    is_text : whether the cells of a column are text
+    roles : what the caller named
+    file_name : for messages
+
+    Raises
+    ------
+    FileError
+        A named column does not exist, or no column is left for variables.
+    """
+    for name in roles.named():
+        if name not in header:
+            raise FileError(
+                f"{file_name} has no column {name!r}.", f"Its columns begin {', '.join(header[:6])}."
+            )
+    free = [name for name in header if name not in roles.named()]
+    numbered = [name for name in free if number_of(name) is not None]
+    worded = [name for name in free if number_of(name) is None]
+    texts = [name for name in worded if is_text(name)]
+    plain = [name for name in worded if name not in texts]
+    sample_id = roles.id if roles.id is not None else (texts.pop(0) if texts else None)
+    variables = numbered or plain
+    if not variables:
+        raise FileError(
+            f"{file_name} has no column of numbers.", "Check the delimiter, or whether rows are samples."
+        )
+    return Columns(
+        id=sample_id,
+        classes=(*roles.classes, *texts),
+        properties=(*roles.properties, *(plain if numbered else ())),
+        replicate=roles.replicate,
+        variables=tuple(variables),
+        ordered=bool(numbered),
+    )
+
+
+def split_unit(header: str) -> tuple[str, str]:
+    """Name and unit of a header like `moisture / %`."""
+    name, slash, unit = header.partition(" / ")
+    return (name.strip(), unit.strip()) if slash else (header, "")

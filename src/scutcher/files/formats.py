@@ -1,0 +1,131 @@
+"""What can be read and written, by file name ending, and reading several files as one table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from scutcher.core.errors import FileError
+from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.table import ClassColumn, PropertyColumn, Table
+from scutcher.files.columns import Roles
+from scutcher.files.delimited import read_delimited
+from scutcher.files.numpy_arrays import read_npy
+
+Reader = Callable[[Path, Roles], Table]
+
+
+@dataclass(frozen=True)
+class Format:
+    """A file format: what it is called, how its files end, who reads it, whether it is written."""
+
+    name: str
+    suffixes: tuple[str, ...]
+    read: Reader
+    writes: bool
+    note: str
+
+
+FORMATS = (
+    Format("CSV", (".csv", ".txt"), read_delimited, True, "header row, one row per sample"),
+    Format("TSV", (".tsv", ".tab"), read_delimited, False, "the same with tabs"),
+    Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
+)
+
+
+def read_table(path: Path, roles: Roles | None = None) -> Table:
+    """Read one file with the reader for its ending.
+
+    Raises
+    ------
+    FileError, TableError
+        The ending is not known, or the file cannot be used.
+    """
+    for known in FORMATS:
+        if path.suffix.lower() in known.suffixes:
+            return known.read(path, roles or Roles())
+    endings = ", ".join(suffix for known in FORMATS for suffix in known.suffixes)
+    raise FileError(
+        f"{path.name} ends in {path.suffix or 'nothing'!r}, which is not a format that can be read.",
+        f"Use one of {endings}.",
+    )
+
+
+def read_tables(paths: Sequence[Path], roles: Roles | None = None) -> Table:
+    """Read files and stack them where their axes agree."""
+    tables = [read_table(path, roles) for path in paths]
+    return tables[0] if len(tables) == 1 else stack(tables)
+
+
+def stack(tables: Sequence[Table]) -> Table:
+    """Put the samples of several tables under one another.
+
+    Raises
+    ------
+    TableError
+        Two samples have one id.
+    FileError
+        The axes differ; the message gives both axes' figures.
+    """
+    first = tables[0]
+    for other in tables[1:]:
+        if other.axis.labels != first.axis.labels and not _same_places(first, other):
+            raise FileError(
+                f"The axes differ: {_figures(first)}; {_figures(other)}.",
+                "Resample one of them to the other's channels; nothing was imported.",
+            )
+    names = tuple(dict.fromkeys(column.name for table in tables for column in table.classes))
+    measured = {column.name: column.unit for table in tables for column in table.properties}
+    return leave_out_unusable(
+        Table(
+            values=np.vstack([table.values for table in tables]),
+            axis=first.axis,
+            ids=tuple(name for table in tables for name in table.ids),
+            name=first.name,
+            classes=tuple(
+                ClassColumn(name, tuple(v for table in tables for v in _class_values(table, name)))
+                for name in names
+            ),
+            properties=tuple(
+                PropertyColumn(name, np.concatenate([_property_values(t, name) for t in tables]), unit)
+                for name, unit in measured.items()
+            ),
+            replicates=_replicates(tables),
+            signal=first.signal,
+            signal_unit=first.signal_unit,
+        )
+    )
+
+
+def _same_places(first: Table, other: Table) -> bool:
+    a, b = first.axis.positions, other.axis.positions
+    return a is not None and b is not None and a.shape == b.shape and bool((a == b).all())
+
+
+def _figures(table: Table) -> str:
+    labels = table.axis.labels
+    return f"{table.name} has {len(labels)} from {labels[0]} to {labels[-1]}"
+
+
+def _class_values(table: Table, name: str) -> tuple[str, ...]:
+    for column in table.classes:
+        if column.name == name:
+            return column.values
+    return ("",) * len(table.ids)
+
+
+def _property_values(table: Table, name: str) -> np.ndarray:
+    for column in table.properties:
+        if column.name == name:
+            return column.values
+    return np.full(len(table.ids), np.nan)
+
+
+def _replicates(tables: Sequence[Table]) -> tuple[str, ...] | None:
+    """Replicate ids of all; a table without any has every sample on its own."""
+    if all(table.replicates is None for table in tables):
+        return None
+    return tuple(name for table in tables for name in (table.replicates or table.ids))

@@ -1,0 +1,49 @@
+"""A bare array in NumPy's .npy: rows are samples, the axis is 1…p without unit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from scutcher.core.axis import Axis
+from scutcher.core.errors import FileError
+from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.table import Table
+from scutcher.files.columns import Roles
+from scutcher.files.safely import reading
+
+
+def read_npy(path: Path, roles: Roles | None = None) -> Table:
+    """Read a two-dimensional array of numbers; nothing pickled is ever loaded.
+
+    Raises
+    ------
+    FileError
+        Not such an array.
+    """
+    with reading(path):
+        try:
+            values = np.load(path, allow_pickle=False, mmap_mode="r")
+        except (ValueError, EOFError) as error:
+            raise FileError(
+                f"{path.name} is not a plain array of numbers.", "Save a two-dimensional float array."
+            ) from error
+    if not isinstance(values, np.ndarray) or values.ndim != 2 or values.dtype.kind not in "fiu":
+        raise FileError(
+            f"{path.name} holds something else than a table of numbers (shape "
+            f"{getattr(values, 'shape', None)}, type {getattr(values, 'dtype', None)}).",
+            "Save a two-dimensional array of numbers, samples in rows.",
+        )
+    if roles is not None and roles.named():
+        raise FileError(f"{path.name} has no named columns.", "Leave the column options out.")
+    n, p = values.shape
+    places = np.arange(1.0, p + 1.0)
+    return leave_out_unusable(
+        Table(
+            values=np.array(values, dtype=np.float64),
+            axis=Axis(tuple(str(place + 1) for place in range(p)), places),
+            ids=tuple(str(row + 1) for row in range(n)),
+            name=path.stem,
+        )
+    )

@@ -1,0 +1,97 @@
+"""The files that `scutcher fit` writes: summary, scores, loadings, distances, treated data, residuals."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.limits import Limit
+from scutcher.core.table import Table
+from scutcher.files.delimited import csv_text
+from scutcher.files.safely import write_text
+
+
+def digits(value: float | None) -> str:
+    """A number with 17 significant digits; empty where it is undefined."""
+    return "" if value is None or not math.isfinite(value) else f"{value:.17g}"
+
+
+def flag(past: Booleans | None, row: int) -> str:
+    """`yes`, `no`, or empty where there is no limit."""
+    return "" if past is None else ("yes" if past[row] else "no")
+
+
+def component_names(k: int) -> list[str]:
+    """PC1…PCk."""
+    return [f"PC{a + 1}" for a in range(k)]
+
+
+def write_scores(path: Path, samples: Table, scores: Floats) -> None:
+    """Ids, class and property columns, PC1…PCk."""
+    header = ["sample", *(c.name for c in samples.classes), *(c.header for c in samples.properties)]
+    rows = (
+        [
+            name,
+            *(column.values[row] for column in samples.classes),
+            *(digits(column.values[row]) for column in samples.properties),
+            *map(digits, scores[row]),
+        ]
+        for row, name in enumerate(samples.ids)
+    )
+    write_text(path, csv_text([*header, *component_names(scores.shape[1])], rows))
+
+
+def write_loadings(path: Path, labels: Sequence[str], loadings: Floats) -> None:
+    """One row per variable of the table; those without weight in the model have zeros."""
+    rows = ([label, *map(digits, loadings[place])] for place, label in enumerate(labels))
+    write_text(path, csv_text(["variable", *component_names(loadings.shape[1])], rows))
+
+
+def write_distances(
+    path: Path, ids: Sequence[str], columns: Iterable[tuple[str, Floats | None, Booleans | None]]
+) -> None:
+    """t2, q, joint, and for each whether it is past its limit."""
+    measured = list(columns)
+    header = ["sample", *(name for name, _, _ in measured), *(f"{name}_past" for name, _, _ in measured)]
+    rows = (
+        [
+            name,
+            *("" if values is None else digits(values[row]) for _, values, _ in measured),
+            *(flag(past, row) for _, _, past in measured),
+        ]
+        for row, name in enumerate(ids)
+    )
+    write_text(path, csv_text(header, rows))
+
+
+def write_matrix(path: Path, ids: Sequence[str], labels: Sequence[str], values: Floats) -> None:
+    """Samples by variables, the ids first."""
+    rows = ([name, *map(digits, values[row])] for row, name in enumerate(ids))
+    write_text(path, csv_text(["sample", *labels], rows))
+
+
+def limit_plain(limit: Limit) -> dict[str, Any]:
+    """A limit as JSON data."""
+    plain: dict[str, Any] = {"level": limit.level, "method": limit.method, "value": limit.value}
+    if limit.reason:
+        plain["reason"] = limit.reason
+    return plain
+
+
+def write_json(path: Path, plain: dict[str, Any]) -> None:
+    """Plain data as JSON with null for what is undefined; NaN or infinity is a mistake and refused."""
+    write_text(path, json.dumps(plain, indent=2, ensure_ascii=False, allow_nan=False, default=_plain) + "\n")
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, np.generic):
+        return value.item()
+    if isinstance(value, np.ndarray):
+        return [None if not math.isfinite(item) else item for item in value.tolist()]
+    raise TypeError(f"{type(value).__name__} is not plain data")

@@ -1,0 +1,52 @@
+"""Opening and replacing files so that a failure is one clear sentence and the old file survives."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from scutcher.core.errors import FileError
+
+
+@contextmanager
+def reading(path: Path) -> Iterator[None]:
+    """Turn what the system says while a file is read into a FileError."""
+    try:
+        yield
+    except FileNotFoundError as error:
+        raise FileError(f"There is no file {path.name} in {path.parent}.", "Check the name.") from error
+    except IsADirectoryError as error:
+        raise FileError(f"{path.name} is a folder.", "Name a file in it.") from error
+    except PermissionError as error:
+        raise FileError(f"{path.name} may not be read by you.", "Change its permissions.") from error
+    except OSError as error:
+        raise FileError(f"{path.name} cannot be read: {error.strerror}.", "Try a copy of it.") from error
+
+
+def write_text(path: Path, text: str) -> None:
+    """Write a whole file or nothing: beside it first, then in its place.
+
+    Raises
+    ------
+    FileError
+        The folder is missing or full, or may not be written to.
+    """
+    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        beside.write_text(text, encoding="utf-8", newline="")
+        beside.replace(path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise FileError(
+            f"{path} cannot be written: {error.strerror}.", "Choose another folder; nothing was changed."
+        ) from error
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder and those above it where they are missing."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The folder {path} cannot be made: {error.strerror}.", "Choose another.") from error

@@ -1,0 +1,78 @@
+"""What everybody is looking at: one pick, one class in focus, one channel cursor. Not part of undo."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from scutcher.study.callbacks import Announcer
+
+
+@dataclass(frozen=True)
+class Look:
+    """Where the eyes are.
+
+    Attributes
+    ----------
+    picked : tuple of int
+        Rows of the table, in the order they were picked.
+    hovered : int or None
+        The row under the pointer.
+    focus : str or None
+        The class that stands out; the others fade, or are hidden when `alone`.
+    alone : bool
+    channel : float or None
+        The channel cursor, in the unit of the axis.
+    pair : (int, int)
+        The components on the score plane, from 0.
+    stage : int or None
+        The knot whose data the signals strip shows: 0 as brought in, then one for each treatment,
+        then centred and scaled. None: the last treatment.
+    """
+
+    picked: tuple[int, ...] = ()
+    hovered: int | None = None
+    focus: str | None = None
+    alone: bool = False
+    channel: float | None = None
+    pair: tuple[int, int] = (0, 1)
+    stage: int | None = None
+
+
+class Attention(Announcer):
+    """The one look that every view observes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.look = Look()
+
+    def change(self, **fields: Any) -> None:
+        """Put new values in; listeners hear the names of those that are really different."""
+        different = {name: value for name, value in fields.items() if getattr(self.look, name) != value}
+        if different:
+            self.look = replace(self.look, **different)
+            self.announce(different)
+
+    def pick(self, rows: Iterable[int], how: str = "replace") -> None:
+        """Pick samples.
+
+        Parameters
+        ----------
+        rows : rows of the table
+        how : "replace", "add" or "toggle"
+        """
+        new = tuple(dict.fromkeys(int(row) for row in rows))
+        old = self.look.picked
+        if how == "add":
+            new = tuple(dict.fromkeys((*old, *new)))
+        elif how == "toggle":
+            new = (*(row for row in old if row not in new), *(row for row in new if row not in old))
+        self.change(picked=new)
+
+    def focus_class(self, level: str, alone: bool = False) -> None:
+        """Fade all classes but one, or hide them; the same call again takes it back."""
+        if self.look.focus == level and self.look.alone == alone:
+            self.change(focus=None, alone=False)
+        else:
+            self.change(focus=level, alone=alone)

@@ -1,0 +1,1 @@
+"""Commands: every way in which a study can change."""

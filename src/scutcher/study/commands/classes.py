@@ -1,0 +1,100 @@
+"""Commands on classes: give samples a class, rename a class, choose the column that colours everything."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from scutcher.core.errors import InputError
+from scutcher.core.table import ClassColumn, Table
+from scutcher.study.commands.data import count_of, table_of
+from scutcher.study.state import State
+
+
+def with_class_column(table: Table, column: ClassColumn) -> Table:
+    """The table with one class column put in the place of the one of that name, or added."""
+    if any(old.name == column.name for old in table.classes):
+        classes = tuple(column if old.name == column.name else old for old in table.classes)
+    else:
+        classes = (*table.classes, column)
+    return replace(table, classes=classes)
+
+
+def still_used(levels: tuple[str, ...], values: tuple[str, ...]) -> tuple[str, ...]:
+    """The levels that a sample still has, in their order."""
+    return tuple(level for level in levels if level in values)
+
+
+@dataclass(frozen=True)
+class AssignClass:
+    """Give samples a level of a class column; a new column or level is made where there is none."""
+
+    column: str
+    rows: tuple[int, ...]
+    level: str
+
+    @property
+    def label(self) -> str:
+        return f"Tag {count_of(self.rows)} as {self.column} {self.level}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        name, level = self.column.strip(), self.level.strip()
+        if not name or not level:
+            raise InputError("The class or its column has no name.", "Give both a name; nothing was changed.")
+        old = next((column for column in table.classes if column.name == name), None)
+        values = list(old.values) if old else [""] * len(table.ids)
+        for row in self.rows:
+            values[row] = level
+        if old and tuple(values) == old.values:
+            return state
+        levels = (*(old.levels if old else ()), level)
+        column = ClassColumn(name, tuple(values), still_used(tuple(dict.fromkeys(levels)), tuple(values)))
+        return replace(state, table=with_class_column(table, column), colour_by=_same(state.colour_by, name))
+
+
+@dataclass(frozen=True)
+class RenameClass:
+    """Give a class another name; the name of another class merges the two."""
+
+    column: str
+    level: str
+    name: str
+
+    @property
+    def label(self) -> str:
+        return f"Rename {self.level} to {self.name}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        old = table.class_column(self.column)
+        name = self.name.strip()
+        if not name:
+            raise InputError("The class has no name.", "Give it one; nothing was changed.")
+        if self.level not in old.levels:
+            raise InputError(f"There is no class {self.level!r} in {self.column}.", "Choose one that exists.")
+        if name == self.level:
+            return state
+        values = tuple(name if value == self.level else value for value in old.values)
+        levels = tuple(dict.fromkeys(name if level == self.level else level for level in old.levels))
+        return replace(state, table=with_class_column(table, ClassColumn(old.name, values, levels)))
+
+
+@dataclass(frozen=True)
+class ColourBy:
+    """Colour everything by a class column, or by none ("")."""
+
+    column: str
+
+    @property
+    def label(self) -> str:
+        return f"Colour by {self.column or 'nothing'}"
+
+    def apply(self, state: State) -> State:
+        if self.column:
+            table_of(state).class_column(self.column)
+        return state if self.column == state.colour_by else replace(state, colour_by=self.column)
+
+
+def _same(old: str, new: str) -> str:
+    """The old string itself where both are equal: a field that did not change stays the same object."""
+    return old if old == new else new

@@ -1,0 +1,119 @@
+"""Commands on the data: bring in a table, set samples aside, bring them back, name the axis."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from scutcher.core.axis import Axis
+from scutcher.core.errors import InputError
+from scutcher.core.recipe import Recipe
+from scutcher.core.table import Table
+from scutcher.study.state import State
+
+
+def table_of(state: State) -> Table:
+    """The table of a state that has one.
+
+    Raises
+    ------
+    InputError
+        There are no data yet.
+    """
+    if state.table is None:
+        raise InputError("There are no data yet.", "Bring in a file first (Ctrl+O).")
+    return state.table
+
+
+def count_of(rows: Iterable[int], word: str = "sample") -> str:
+    """`1 sample`, `3 samples`."""
+    number = len(tuple(rows))
+    return f"{number} {word}" if number == 1 else f"{number} {word}s"
+
+
+@dataclass(frozen=True)
+class BringIn:
+    """Make a table the study's data, with a recipe that suits it."""
+
+    name: str
+    table: Table
+    recipe: Recipe
+
+    @property
+    def label(self) -> str:
+        return f"Bring in {self.name}"
+
+    def apply(self, state: State) -> State:
+        colour_by = self.table.classes[0].name if self.table.classes else ""
+        return State(name=self.name, table=self.table, recipe=self.recipe, colour_by=colour_by)
+
+
+@dataclass(frozen=True)
+class SetAside:
+    """Take samples out of every model, with a reason that stays with them."""
+
+    rows: tuple[int, ...]
+    reason: str
+
+    @property
+    def label(self) -> str:
+        return f"Set aside {count_of(self.rows)}: {self.reason}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        reason = self.reason.strip()
+        if not reason:
+            raise InputError(
+                "No reason was given.", "Say why these samples are set aside; nothing was changed."
+            )
+        if not set(self.rows) - set(table.set_aside):
+            return state
+        left = len(table.used_rows()) - len(set(self.rows) - set(table.set_aside))
+        if left < 2:
+            raise InputError(
+                f"Only {count_of(range(left))} would be left.", "Keep at least 2; nothing was changed."
+            )
+        return replace(
+            state, table=replace(table, set_aside={**table.set_aside, **dict.fromkeys(self.rows, reason)})
+        )
+
+
+@dataclass(frozen=True)
+class BringBack:
+    """Let samples that were set aside into the models again."""
+
+    rows: tuple[int, ...]
+
+    @property
+    def label(self) -> str:
+        return f"Bring back {count_of(self.rows)}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        if not set(self.rows) & set(table.set_aside):
+            return state
+        kept = {row: reason for row, reason in table.set_aside.items() if row not in self.rows}
+        return replace(state, table=replace(table, set_aside=kept))
+
+
+@dataclass(frozen=True)
+class NameAxis:
+    """Say what an ordered axis is."""
+
+    quantity: str
+    unit: str
+
+    @property
+    def label(self) -> str:
+        return f"Axis is {self.quantity} / {self.unit}" if self.unit else f"Axis is {self.quantity}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        if not table.axis.ordered:
+            raise InputError(
+                "This is a table of mixed variables; it has no common axis.", "Nothing was changed."
+            )
+        if (table.axis.quantity, table.axis.unit) == (self.quantity, self.unit):
+            return state
+        axis = Axis(table.axis.labels, table.axis.positions, self.quantity, self.unit)
+        return replace(state, table=replace(table, axis=axis))

@@ -1,0 +1,153 @@
+"""An evaluation as files: what `scutcher fit` leaves in its folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher import __version__
+from scutcher.core.arrays import Floats
+from scutcher.core.model import explained
+from scutcher.core.shares import residuals
+from scutcher.files.results import (
+    limit_plain,
+    write_distances,
+    write_json,
+    write_loadings,
+    write_matrix,
+    write_scores,
+)
+from scutcher.files.safely import make_folder
+from scutcher.study.evaluator import Evaluation
+
+
+def write_fit(folder: Path, found: Evaluation, seconds: float, full: bool) -> list[Path]:
+    """Write summary.json, scores.csv, loadings.csv, distances.csv, and in full treated.csv and residuals.csv.
+
+    Raises
+    ------
+    FileError
+        The folder cannot be made or written to.
+    """
+    make_folder(folder)
+    model, samples = found.model, found.treated
+    write_json(folder / "summary.json", summary(found, seconds))
+    write_scores(folder / "scores.csv", samples, model.scores)
+    write_loadings(folder / "loadings.csv", *loadings_of_all(found))
+    write_distances(
+        folder / "distances.csv",
+        samples.ids,
+        (
+            ("t2", model.t2, model.past(model.t2, model.t2_limit)),
+            ("q", model.q, model.past(model.q, model.q_limit)),
+            ("joint", model.joint, model.past(model.joint, model.joint_limit)),
+        ),
+    )
+    names = ["summary.json", "scores.csv", "loadings.csv", "distances.csv"]
+    if full:
+        labels = samples.axis.labels
+        write_matrix(folder / "treated.csv", samples.ids, labels, found.z)
+        write_matrix(folder / "residuals.csv", samples.ids, labels, residuals(found.z, model))
+        names += ["treated.csv", "residuals.csv"]
+    return [folder / name for name in names]
+
+
+def loadings_of_all(found: Evaluation) -> tuple[tuple[str, ...], Floats]:
+    """Loadings with a row for every variable brought in: zeros for those that the model does not see.
+
+    Where a treatment has made other variables, the rows are those.
+    """
+    loadings = found.model.loadings
+    if found.treated.axis.labels != found.stages[0].axis.labels:
+        return found.treated.axis.labels, loadings
+    whole = np.zeros((found.table.shape[1], loadings.shape[1]))
+    whole[found.usable.columns] = loadings
+    return found.table.axis.labels, whole
+
+
+def summary(found: Evaluation, seconds: float) -> dict[str, Any]:
+    """The figures of a fit as plain data; what this version does not compute is null."""
+    model, components = found.model, found.decomposition
+    shares = explained(components)
+    return {
+        "scutcher": __version__,
+        "samples": len(found.z),
+        "variables": len(loadings_of_all(found)[0]),
+        "variables_used": found.z.shape[1],
+        "rank": components.rank,
+        "components": model.k,
+        "engine": components.engine,
+        "centre": found.scaling.centre,
+        "scale": found.scaling.method,
+        "scale_default": found.recipe.scale is None,
+        "treatments": [step.method for step in found.recipe.treat if step.on],
+        "total_variance": components.total_variance,
+        "eigenvalues": components.eigenvalues,
+        "explained": shares,
+        "explained_cumulative": np.cumsum(shares),
+        "q2": None,
+        "press": None,
+        "validation": None,
+        "t2_limit": limit_plain(model.t2_limit),
+        "q_limit": limit_plain(model.q_limit),
+        "joint": _joint(found),
+        "evidence": None,
+        "left_out": _left_out(found),
+        "gaps": {
+            "count": found.usable.gap_count,
+            "policy": found.recipe.model.gaps,
+            "samples": [
+                found.table.ids[row]
+                for row in np.flatnonzero(found.table.gaps()[:, found.usable.columns].any(axis=1))
+            ],
+        },
+        "warnings": _warnings(found),
+        "seconds_fit": seconds,
+    }
+
+
+def _joint(found: Evaluation) -> dict[str, Any] | None:
+    scale, limit = found.model.joint_scale, found.model.joint_limit
+    if scale is None or limit is None:
+        return None
+    return {
+        "method": found.recipe.limits.joint,
+        "h0": scale.h0,
+        "q0": scale.q0,
+        "nh": scale.nh,
+        "nq": scale.nq,
+        "level": limit.level,
+        "limit": limit.value,
+    }
+
+
+def _left_out(found: Evaluation) -> dict[str, Any]:
+    axis, constant = found.treated.axis, found.scaler.constant
+    variables = [
+        {"variable": found.table.axis.labels[column], "reason": reason}
+        for column, reason in sorted(found.usable.left_out_columns.items())
+    ]
+    variables += [
+        {"variable": axis.labels[int(column)], "reason": "constant after treatment"} for column in constant
+    ]
+    samples = [
+        {"sample": found.table.ids[row], "reason": reason}
+        for row, reason in sorted(found.usable.left_out_rows.items())
+    ]
+    return {"samples": samples, "variables": variables}
+
+
+def _warnings(found: Evaluation) -> list[str]:
+    warnings = []
+    if found.recipe.scale is None:
+        kind = "an ordered axis" if found.treated.axis.ordered else "a table of mixed variables"
+        warnings.append(
+            f"No scaling was asked for: centre {found.scaling.centre}, scale {found.scaling.method}, "
+            f"the default for {kind}."
+        )
+    if found.recipe.model.components is None:
+        warnings.append(f"No number of components was asked for: {found.model.k} were kept.")
+    warnings += [limit.reason for limit in (found.model.t2_limit, found.model.q_limit) if limit.reason]
+    return warnings
