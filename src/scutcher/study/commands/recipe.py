@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from msgspec.structs import replace as changed
 
 from scutcher.core.errors import RecipeError
-from scutcher.core.recipe import Recipe, ScaleSettings
+from scutcher.core.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.treatments import treatment
 from scutcher.study.state import State
 
 
@@ -48,11 +49,7 @@ class SwitchStep:
         return f"Switch treatment {self.place + 1} {'on' if self.on else 'off'}"
 
     def apply(self, state: State) -> State:
-        steps = list(state.recipe.treat)
-        if not 0 <= self.place < len(steps):
-            raise RecipeError(
-                f"There is no treatment {self.place + 1}; the chain has {len(steps)}.", "Nothing was changed."
-            )
+        steps = _steps(state, self.place)
         steps[self.place] = changed(steps[self.place], on=self.on)
         return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
@@ -69,3 +66,44 @@ class ScaleBy:
 
     def apply(self, state: State) -> State:
         return _with_recipe(state, changed(state.recipe, scale=self.settings))
+
+
+@dataclass(frozen=True)
+class AddStep:
+    """Put a treatment, with its defaults, at the end of the chain."""
+
+    method: str
+
+    @property
+    def label(self) -> str:
+        return f"Add {treatment(self.method).name}"
+
+    def apply(self, state: State) -> State:
+        step = Step(self.method, treatment(self.method).parameters())
+        return _with_recipe(state, changed(state.recipe, treat=(*state.recipe.treat, step)))
+
+
+@dataclass(frozen=True)
+class RemoveStep:
+    """Take the treatment at a place off the chain."""
+
+    place: int
+
+    @property
+    def label(self) -> str:
+        return f"Remove treatment {self.place + 1}"
+
+    def apply(self, state: State) -> State:
+        steps = _steps(state, self.place)
+        del steps[self.place]
+        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+
+
+def _steps(state: State, place: int) -> list[Step]:
+    """The steps of a chain that has one at this place."""
+    steps = list(state.recipe.treat)
+    if not 0 <= place < len(steps):
+        raise RecipeError(
+            f"There is no treatment {place + 1}; the chain has {len(steps)}.", "Nothing was changed."
+        )
+    return steps

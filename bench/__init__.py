@@ -1,0 +1,1 @@
+"""Measured comparisons, printed as ratios to something measured in the same run."""

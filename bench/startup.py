@@ -1,0 +1,53 @@
+"""Window start-up: from the command to the painted window, beside a bare Python and a bare window."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+
+BARE_PYTHON = "print('painted', flush=True)"
+BARE_WINDOW = """
+from PySide6.QtWidgets import QApplication, QWidget
+application = QApplication([]); window = QWidget(); window.resize(1280, 800); window.show(); window.repaint()
+application.processEvents()
+print('painted', flush=True)
+window.deleteLater()
+"""
+SCUTCHER = """
+from scutcher.desk.start import run_window
+def shown(window):
+    from PySide6.QtWidgets import QApplication
+    QApplication.processEvents()
+    window.repaint()
+    print('painted', flush=True)
+    window.close()
+raise SystemExit(run_window(demo='intake-nir', shown=shown))
+"""
+
+
+def seconds_to_paint(program: str) -> float:
+    """From the start of the process to its line `painted`."""
+    start = time.perf_counter()
+    with subprocess.Popen([sys.executable, "-c", program], stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdout is not None
+        line = process.stdout.readline()
+        elapsed = time.perf_counter() - start
+        process.communicate(timeout=60)
+    if line.strip() != "painted" or process.returncode != 0:
+        raise RuntimeError(f"the program ended with {process.returncode} and said {line!r}")
+    return elapsed
+
+
+def best_of(program: str, times: int = 5) -> float:
+    """The best of several runs: these machines are shared."""
+    return min(seconds_to_paint(program) for _ in range(times))
+
+
+def report() -> list[str]:
+    """The lines of this bench."""
+    python, window, ours = (best_of(program) for program in (BARE_PYTHON, BARE_WINDOW, SCUTCHER))
+    return [
+        f"bare Python {python:.2f} s, bare window {window:.2f} s, demo painted {ours:.2f} s "
+        f"= {ours / window:.1f} × a bare window"
+    ]

@@ -1,0 +1,41 @@
+"""The one place that colours and marker shapes come from."""
+
+from __future__ import annotations
+
+LINEN = "#F3F0E8"
+PAPER = "#FCFBF8"
+HAIRLINE = "#DED8CB"
+CHIP = "#E6E0D0"
+INK = "#23262B"
+MUTED = "#6F6B62"
+FADED = "#C9C4B8"
+ACCENT = "#1F2F6B"
+OCHRE = "#B9770E"
+ALARM = "#B5381B"
+
+CLASS_COLOURS = (
+    "#1B1E6E", "#CD3C14", "#E3B81A", "#146E60", "#7F2BC4", "#9D8FF0", "#4C1414", "#F07BB4",
+)  # fmt: skip
+CLASS_SHAPES = ("disc", "wedge", "box", "lozenge", "plus", "gable", "cross", "bar")
+NO_CLASS_COLOUR = "#5C636E"
+NO_CLASS_SHAPE = "disc"
+
+COMPONENT_COLOURS = (ACCENT, OCHRE)
+
+
+def class_colour(code: int) -> str:
+    """The colour of a class by its place; after eight they repeat with the next shape."""
+    return NO_CLASS_COLOUR if code < 0 else CLASS_COLOURS[code % len(CLASS_COLOURS)]
+
+
+def class_shape(code: int) -> str:
+    """The marker shape of a class by its place; in the second round of colours the shapes move on."""
+    if code < 0:
+        return NO_CLASS_SHAPE
+    rounds = code // len(CLASS_COLOURS)
+    return CLASS_SHAPES[(code + 3 * rounds) % len(CLASS_SHAPES)]
+
+
+def rgb(colour: str) -> tuple[int, int, int]:
+    """`#RRGGBB` as three numbers from 0 to 255."""
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)

@@ -1,0 +1,122 @@
+"""A chart as plain data, the same for the live and the print painter."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """Lines over one common axis.
+
+    Attributes
+    ----------
+    x : (p,) float array
+    ys : (m, p) float array, NaN where a line is broken
+    keys : (m,) int array
+        Rows of the table for samples, components or class places otherwise.
+    codes : (m,) int array
+        The class of each line, −1 for none.
+    names : m str
+    role : "sample", "class" or "component"
+    """
+
+    x: Floats
+    ys: Floats
+    keys: Integers
+    codes: Integers
+    names: tuple[str, ...]
+    role: str = "sample"
+
+
+@dataclass(frozen=True, eq=False)
+class Marks:
+    """Points: x and y (m,), the row of the table each stands for, its class and its name."""
+
+    x: Floats
+    y: Floats
+    keys: Integers
+    codes: Integers
+    names: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A straight line across the chart; `alarm` for limits, else quiet."""
+
+    at: float
+    vertical: bool = False
+    alarm: bool = False
+    text: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Ribbon:
+    """A normal range along the axis: x, low and high, (p,)."""
+
+    x: Floats
+    low: Floats
+    high: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Chart:
+    """Everything that is needed to draw a chart, and to copy the numbers behind it.
+
+    Attributes
+    ----------
+    title, note : str
+        The bold words and the quiet ones after them.
+    x_title, y_title : str
+        With units.
+    tick_names : tuple of str
+        Names at 1…p on the x axis, for variables without an order.
+    empty : str
+        What to say where there is nothing to draw.
+    """
+
+    title: str
+    note: str = ""
+    x_title: str = ""
+    y_title: str = ""
+    lines: Lines | None = None
+    marks: Marks | None = None
+    ribbon: Ribbon | None = None
+    rules: tuple[Rule, ...] = ()
+    tick_names: tuple[str, ...] = ()
+    bars: bool = False
+    empty: str = ""
+
+    @property
+    def is_blank(self) -> bool:
+        """Whether there is nothing to draw at all."""
+        return self.lines is None and self.marks is None and self.ribbon is None
+
+    def numbers(self) -> tuple[list[str], list[list[object]]]:
+        """The table behind the chart: a header and rows."""
+        if self.marks is not None:
+            header = ["name", self.x_title, self.y_title]
+            marks = self.marks
+            rows = zip(marks.names, marks.x.tolist(), marks.y.tolist(), strict=True)
+            return header, [list(row) for row in rows]
+        if self.lines is not None:
+            lines = self.lines
+            places: Sequence[object] = self.tick_names or lines.x.tolist()
+            columns = [places, *lines.ys.tolist()]
+            return [self.x_title, *lines.names], [list(row) for row in zip(*columns, strict=True)]
+        return [], []
+
+
+def nothing(title: str, empty: str) -> Chart:
+    """A chart with nothing in it but what to do."""
+    return Chart(title=title, empty=empty)
+
+
+def as_keys(values: object) -> Integers:
+    """Any run of whole numbers as an index array."""
+    return np.asarray(values, dtype=np.intp)

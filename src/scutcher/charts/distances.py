@@ -1,0 +1,88 @@
+"""Distances to the model as shares of their limits: on a plane, and in run order."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scutcher.charts.description import Chart, Marks, Rule, nothing
+from scutcher.charts.emphasis import colouring_of, ids_of_rows
+from scutcher.core.arrays import Floats
+from scutcher.core.limits import Limit
+from scutcher.study.evaluator import Evaluation
+from scutcher.study.state import State
+
+KINDS = {"t2": "T²", "q": "Q", "joint": "joint"}
+
+
+def distance_and_limit(found: Evaluation, kind: str) -> tuple[Floats | None, Limit | None]:
+    """The distances of one kind, (n,), and their limit."""
+    model = found.model
+    return {
+        "t2": (model.t2, model.t2_limit),
+        "q": (model.q, model.q_limit),
+        "joint": (model.joint, model.joint_limit),
+    }[kind]
+
+
+def scaled_distance(found: Evaluation, kind: str) -> tuple[Floats, str, bool]:
+    """Distances in units of their limit, the axis title, and whether there is a limit.
+
+    Where the limit is undefined the distances are shown as they are, and the title says so.
+    """
+    distances, limit = distance_and_limit(found, kind)
+    if distances is None:
+        return np.zeros(len(found.z)), f"{KINDS[kind]} is undefined", False
+    if limit is None or limit.value is None or limit.value <= 0.0:
+        return distances, f"{KINDS[kind]} (no limit)", False
+    return distances / limit.value, f"{KINDS[kind]} / limit", True
+
+
+def distances(state: State, found: Evaluation | None, log: bool) -> Chart:
+    """T² against Q, each over its limit, the limits drawn at 1."""
+    if found is None or state.table is None:
+        return nothing("Distance to the model", "It appears with the first model.")
+    x, x_title, x_limit = scaled_distance(found, "t2")
+    y, y_title, y_limit = scaled_distance(found, "q")
+    rules = []
+    if x_limit:
+        rules.append(Rule(0.0 if log else 1.0, vertical=True, alarm=True))
+    if y_limit:
+        rules.append(Rule(0.0 if log else 1.0, alarm=True))
+    rows = found.usable.rows
+    if log:
+        x, y = _log(x), _log(y)
+        x_title, y_title = f"log₁₀ {x_title}", f"log₁₀ {y_title}"
+    return Chart(
+        title="Distance to the model",
+        note=f"limits {100.0 * found.recipe.limits.level:g} %",
+        x_title=x_title,
+        y_title=y_title,
+        marks=Marks(x, y, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)),
+        rules=tuple(rules),
+    )
+
+
+def _log(values: Floats) -> Floats:
+    """Common logarithm; zeros are drawn at the smallest value above zero."""
+    positive = values[values > 0.0]
+    floor = positive.min() if positive.size else 1.0
+    logs: Floats = np.log10(np.maximum(values, floor))
+    return logs
+
+
+def run_order(state: State, found: Evaluation | None, kind: str) -> Chart:
+    """One kind of distance in the order of the table, over its limit."""
+    if found is None or state.table is None:
+        return nothing("Distance in run order", "It appears with the first model.")
+    values, title, has_limit = scaled_distance(found, kind)
+    rows = found.usable.rows
+    return Chart(
+        title="Distance in run order",
+        note=f"1 = {100.0 * found.recipe.limits.level:g} % limit" if has_limit else "no limit",
+        x_title="run order",
+        y_title=title,
+        marks=Marks(
+            rows + 1.0, values, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)
+        ),
+        rules=(Rule(1.0, alarm=True),) if has_limit else (),
+    )

@@ -1,0 +1,37 @@
+"""The loadings strip: the two components of the score plane, variable by variable."""
+
+from __future__ import annotations
+
+from scutcher.charts.description import Chart, Lines, Rule, as_keys, nothing
+from scutcher.core.model import explained
+from scutcher.study.evaluator import Evaluation
+
+
+def component_title(found: Evaluation, component: int) -> str:
+    """`component 1 (50.4 %)`; the share is that of the total variance."""
+    share = explained(found.decomposition)[component]
+    return f"component {component + 1} ({100.0 * share:.1f} %)"
+
+
+def loadings(found: Evaluation | None, pair: tuple[int, int]) -> Chart:
+    """The loadings of a pair of components, those that are kept."""
+    if found is None:
+        return nothing("Loadings", "They appear with the first model.")
+    chosen = list(dict.fromkeys(component for component in pair if component < found.model.k))
+    axis = found.treated.axis
+    return Chart(
+        title="Loadings",
+        x_title=axis.title,
+        y_title="loading",
+        lines=Lines(
+            axis.places(),
+            found.model.loadings[:, chosen].T,
+            as_keys(chosen),
+            as_keys(range(len(chosen))),
+            tuple(f"component {component + 1}" for component in chosen),
+            role="component",
+        ),
+        rules=(Rule(0.0),),
+        tick_names=() if axis.ordered else axis.labels,
+        bars=not axis.ordered,
+    )

@@ -1,0 +1,93 @@
+"""The signals strip: every spectrum at a chosen knot of the trail, or the class means."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scutcher.charts.description import Chart, Lines, as_keys, nothing
+from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.table import Table
+from scutcher.study.evaluator import Evaluation
+from scutcher.study.state import State
+
+
+def stage_count(found: Evaluation | None) -> int:
+    """How many knots have data of their own: as brought in, each treatment, centred and scaled."""
+    return 1 if found is None else len(found.stages) + 1
+
+
+def stage_of(look_stage: int | None, found: Evaluation | None) -> int:
+    """The knot to show: the one asked for where it exists, else the last treatment."""
+    count = stage_count(found)
+    if look_stage is None:
+        return max(count - 2, 0)
+    return min(look_stage, count - 1)
+
+
+def stage_name(state: State, stage: int, found: Evaluation | None) -> str:
+    """`as brought in`, `after SNV`, `centred`."""
+    steps = state.recipe.treat
+    if stage > len(steps):
+        return "centred and scaled" if found is not None and found.scaling.method != "none" else "centred"
+    on = [step for step in steps[:stage] if step.on]
+    return f"after {on[-1].treatment.short(on[-1].parameters)}" if on else "as brought in"
+
+
+def stage_data(state: State, stage: int, found: Evaluation | None) -> tuple[Table, Floats, Integers]:
+    """Table (for its axis and signal), values and rows at a knot; as brought in, nothing is left out."""
+    assert state.table is not None
+    if stage == 0 or found is None:
+        rows = state.table.used_rows()
+        values = state.table.values
+        return state.table, values if len(rows) == len(values) else values[rows], rows
+    table = found.stages[min(stage, len(found.stages) - 1)]
+    values = found.z if stage >= len(found.stages) else table.values
+    return table, values, found.usable.rows
+
+
+def signals(state: State, found: Evaluation | None, stage: int, means: bool) -> Chart:
+    """The chart of the signals strip.
+
+    Parameters
+    ----------
+    stage : the knot, see `stage_of`
+    means : one mean per class in place of every sample
+    """
+    if state.table is None:
+        return nothing("Signals", "Drop a CSV file here, or press Ctrl+O.")
+    table, values, rows = stage_data(state, stage, found)
+    colouring = colouring_of(state)
+    codes = colouring.codes[rows]
+    axis = table.axis
+    if means:
+        lines = class_means(axis.places(), values, codes, colouring)
+    else:
+        lines = Lines(axis.places(), values, rows, codes, ids_of_rows(state.table, rows))
+    unit = f" / {table.signal_unit}" if table.signal_unit else ""
+    return Chart(
+        title="Signals" if axis.ordered else "Values",
+        note=stage_name(state, stage, found),
+        x_title=axis.title,
+        y_title=f"{table.signal}{unit}",
+        lines=lines,
+        tick_names=() if axis.ordered else axis.labels,
+    )
+
+
+def class_means(places: Floats, values: Floats, codes: Integers, colouring: Colouring) -> Lines:
+    """One line per class: the mean of its samples, gaps passed over; all samples where there is no class."""
+    present = sorted({int(code) for code in codes})
+    ys = np.array([_mean(values[codes == code]) for code in present]).reshape(len(present), len(places))
+    names = tuple(colouring.levels[code] if code >= 0 else "all" for code in present)
+    return Lines(places, ys, as_keys(present), as_keys(present), names, role="class")
+
+
+def _mean(values: Floats) -> Floats:
+    """Mean over samples of what is there; NaN where nothing is."""
+    there = ~np.isnan(values)
+    count = there.sum(axis=0)
+    total = np.where(there, values, 0.0).sum(axis=0)
+    mean = np.full(values.shape[1], np.nan)
+    np.divide(total, count, out=mean, where=count > 0)
+    return mean

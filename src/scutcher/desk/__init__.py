@@ -1,0 +1,1 @@
+"""The desktop: window, trail, ladder, pages, and the live painter of the charts."""

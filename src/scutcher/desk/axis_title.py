@@ -1,0 +1,49 @@
+"""An axis title beside a plot, level or upright, that can be clicked."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+
+from scutcher.charts import colours
+
+
+class AxisTitle(QAbstractButton):
+    """Words along an axis; when `clickable`, they are underlined under the pointer and have the focus."""
+
+    def __init__(self, upright: bool = False, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("axistitle")
+        self._upright = upright
+        self.set_clickable(False)
+        fixed, free = QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Ignored
+        self.setSizePolicy(*((fixed, free) if upright else (free, fixed)))
+
+    def set_clickable(self, clickable: bool) -> None:
+        """Whether a click does something."""
+        self._clickable = clickable
+        self.setEnabled(clickable)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus if clickable else Qt.FocusPolicy.NoFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor if clickable else Qt.CursorShape.ArrowCursor)
+
+    def sizeHint(self) -> QSize:
+        """One line of text, thick."""
+        return QSize(16, 60) if self._upright else QSize(60, 16)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the words in the middle, shortened where they do not fit."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+        length = self.height() if self._upright else self.width()
+        thick = self.width() if self._upright else self.height()
+        if self._upright:
+            painter.translate(0, self.height())
+            painter.rotate(-90)
+        font = self.font()
+        active = self._clickable and (self.underMouse() or self.hasFocus())
+        font.setUnderline(active)
+        painter.setFont(font)
+        painter.setPen(QColor(colours.ACCENT if active else colours.INK))
+        text = QFontMetrics(font).elidedText(self.text(), Qt.TextElideMode.ElideRight, length)
+        painter.drawText(0, 0, length, thick, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,125 @@
+"""The ladder: a box for each component, and a handle for how many are kept."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.ladder import Ladder
+
+BOX, GAP, TALL, TOP = 29.0, 5.0, 30.0, 9.0
+
+
+class LadderBars(QWidget):
+    """Draws the boxes; the handle is dragged, or moved with the arrow keys.
+
+    `moving` tells every number while the handle is held, `moved` the one it was let go at.
+    """
+
+    moving = Signal(int)
+    moved = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.ladder: Ladder | None = None
+        self._held: int | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+
+    def show_ladder(self, ladder: Ladder | None) -> None:
+        """Put other figures in."""
+        changed = (ladder is None) != (self.ladder is None) or (
+            ladder is not None and self.ladder is not None and len(ladder.fitted) != len(self.ladder.fitted)
+        )
+        self.ladder = ladder
+        if changed:
+            self.setFixedWidth(self.sizeHint().width())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Wide enough for all boxes."""
+        boxes = 10 if self.ladder is None else len(self.ladder.fitted)
+        return QSize(int(boxes * (BOX + GAP) + 12), 58)
+
+    def box(self, component: int) -> QRectF:
+        """Where the box of a component (from 0) is drawn."""
+        return QRectF(4.0 + component * (BOX + GAP), TOP, BOX, TALL)
+
+    def handle_x(self, kept: int) -> float:
+        """Where the handle stands when so many are kept."""
+        return self.box(kept - 1).right() + GAP / 2.0
+
+    def kept_at(self, x: float) -> int:
+        """How many are kept with the handle at a place."""
+        count = len(self.ladder.fitted) if self.ladder else 1
+        return int(min(max(round((x - 4.0) / (BOX + GAP)), 1), count))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Boxes filled up to the fitted share, held-out share as a line, the handle."""
+        if self.ladder is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = painter.font()
+        font.setPixelSize(10)
+        painter.setFont(font)
+        for component, share in enumerate(self.ladder.fitted.tolist()):
+            self._paint_box(painter, component, share)
+        x = self.handle_x(self.ladder.kept)
+        painter.setPen(QPen(QColor(colours.INK), 2.0))
+        painter.drawLine(QPointF(x, TOP - 2.0), QPointF(x, self.height() - 4.0))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(colours.ACCENT if self.hasFocus() else colours.INK))
+        painter.drawRoundedRect(QRectF(x - 5.0, 0.0, 10.0, 11.0), 2.0, 2.0)
+
+    def _paint_box(self, painter: QPainter, component: int, share: float) -> None:
+        assert self.ladder is not None
+        box = self.box(component)
+        kept = component < self.ladder.kept
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.setBrush(QColor(colours.PAPER))
+        painter.drawRect(box)
+        filled = QRectF(box.left(), box.bottom() - share * box.height(), box.width(), share * box.height())
+        painter.fillRect(filled, QColor(colours.ACCENT if kept else colours.CHIP))
+        held_out = float(self.ladder.held_out[component])
+        if held_out == held_out:
+            y = box.bottom() - max(held_out, 0.0) * box.height()
+            painter.setPen(QPen(QColor(colours.ALARM), 2.0))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        painter.setPen(QColor(colours.INK if kept else colours.MUTED))
+        under = QRectF(box.left(), box.bottom() + 2.0, box.width(), 14.0)
+        painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component + 1))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take the handle, wherever the press is: it comes to the pointer."""
+        if self.ladder is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._held = self.ladder.kept
+            self._move_to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Every number on the way is told."""
+        if self._held is not None:
+            self._move_to(event.position().x())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """One command on release."""
+        if self._held is not None:
+            kept, self._held = self.kept_at(event.position().x()), None
+            self.moved.emit(kept)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Left and right move the handle by one."""
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if self.ladder is None or step is None:
+            super().keyPressEvent(event)
+            return
+        kept = self.ladder.kept + step
+        if 1 <= kept <= self.ladder.rank:
+            self.moved.emit(kept)
+
+    def _move_to(self, x: float) -> None:
+        kept = self.kept_at(x)
+        if self.ladder is not None and kept != self.ladder.kept:
+            self.moving.emit(kept)

@@ -1,0 +1,74 @@
+"""A tiny picture of the data at a knot: one mean line per class."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Lines
+
+HEIGHT = 32
+
+
+class Miniature(QWidget):
+    """Draws the lines of a chart into a small frame, scaled to fit."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._paths: list[tuple[str, QPainterPath]] = []
+        self.lines: Lines | None = None
+        self.setFixedHeight(HEIGHT)
+
+    def show_lines(self, lines: Lines | None) -> None:
+        """Put other lines in."""
+        self.lines = lines
+        self._paths = []
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Small."""
+        return QSize(160, HEIGHT)
+
+    def resizeEvent(self, event: object) -> None:
+        """Paths are made for one size."""
+        self._paths = []
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the frame and the lines."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.setBrush(QColor(colours.PAPER))
+        painter.drawRect(frame)
+        if self.lines is not None and not self._paths:
+            self._paths = _paths(self.lines, frame.adjusted(2.0, 3.0, -2.0, -3.0))
+        for colour, path in self._paths:
+            painter.strokePath(path, QPen(QColor(colour), 1.0))
+
+
+def _paths(lines: Lines, area: QRectF) -> list[tuple[str, QPainterPath]]:
+    finite = lines.ys[np.isfinite(lines.ys)]
+    if not finite.size:
+        return []
+    low, high = float(finite.min()), float(finite.max())
+    step = max(len(lines.x) // int(max(area.width(), 1.0)), 1)
+    x = lines.x[::step]
+    across = area.left() + (x - x.min()) / (np.ptp(x) or 1.0) * area.width()
+    paths = []
+    for values, code in zip(lines.ys[:, ::step], lines.codes, strict=True):
+        down = area.bottom() - (values - low) / ((high - low) or 1.0) * area.height()
+        path, broken = QPainterPath(), True
+        for px, py in zip(across.tolist(), down.tolist(), strict=True):
+            if py != py:
+                broken = True
+            elif broken:
+                path.moveTo(QPointF(px, py))
+                broken = False
+            else:
+                path.lineTo(px, py)
+        paths.append((colours.class_colour(int(code)), path))
+    return paths

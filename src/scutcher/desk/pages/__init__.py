@@ -1,0 +1,1 @@
+"""The pages: places to look, each made of panels over the same study."""

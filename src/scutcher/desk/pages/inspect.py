@@ -1,0 +1,352 @@
+"""The Inspect page: signals, loadings, leftovers and distances on strips; scores and distances on planes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.description import Chart
+from scutcher.charts.distances import distances, run_order
+from scutcher.charts.emphasis import FRONT, PLAIN, colouring_of, emphasis
+from scutcher.charts.leftover import BandMemo, leftover
+from scutcher.charts.loadings import component_title, loadings
+from scutcher.charts.scores import scores, usable_pair
+from scutcher.charts.signals import signals, stage_of
+from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.legend import ColumnChooser, LegendRow
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.panel import ChartPanel
+from scutcher.desk.soon import Soon
+from scutcher.study.commands.classes import ColourBy
+from scutcher.study.commands.data import NameAxis
+
+AXES = (
+    ("wavelength", "nm"),
+    ("wavenumber", "cm⁻¹"),
+    ("shift", "cm⁻¹"),
+    ("time", "min"),
+    ("m/z", ""),
+    ("channel", ""),
+)
+
+
+class InspectPage(QWidget):
+    """Reads the study; tells it nothing but through commands; the views never talk to each other."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.means = False
+        self.share_kind, self.run_kind, self.log = "residual", "q", False
+        self._band = BandMemo()
+        self._make_strips()
+        self._make_planes()
+        self._arrange()
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, lambda changed: self.redraw())
+        follow(self, desk.study, self._on_study)
+        follow(self, desk.attention, self._on_attention)
+        self.refresh()
+
+    # What is on the page
+
+    def _make_strips(self) -> None:
+        self.signals_view, self.loadings_view, self.leftover_view = StripView(), StripView(), StripView()
+        self.strips = (self.signals_view, self.loadings_view, self.leftover_view)
+        self.signals_panel = ChartPanel(self.signals_view, DEFINITIONS["signals"], bottom_title=False)
+        self.loadings_panel = ChartPanel(self.loadings_view, DEFINITIONS["loadings"], bottom_title=False)
+        self.leftover_panel = ChartPanel(self.leftover_view, DEFINITIONS["leftover"])
+        for strip in self.strips:
+            strip.setMinimumHeight(60)
+            strip.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
+            strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
+            strip.picked.connect(lambda row, modifiers: self.pick([row], modifiers))
+        for strip in self.strips[:2]:
+            strip.bottom_axis.setStyle(showValues=False)
+            strip.ground.setXLink(self.leftover_view.ground)
+        self.means_switch = self.signals_panel.add_switch(
+            "class means|One mean per class in place of every sample", self._set_means
+        )
+        self.leftover_panel.add_choices(
+            {
+                "residual": f"residual|{DEFINITIONS['leftover']}",
+                "q": f"Q share|{DEFINITIONS['q_share']}",
+                "t2": f"T² share|{DEFINITIONS['t2_share']}",
+            },
+            self._set_share,
+        )
+        self.leftover_panel.x_title.clicked.connect(self._name_axis)
+
+    def _make_planes(self) -> None:
+        self.scores_view, self.distances_view = PlaneView(), PlaneView()
+        self.run_view = PlaneView(mark_size=6.0)
+        self.run_view.ground.setMouseEnabled(x=True, y=False)
+        self.planes = (self.scores_view, self.distances_view, self.run_view)
+        self.scores_panel = ChartPanel(self.scores_view, DEFINITIONS["scores"])
+        self.distances_panel = ChartPanel(self.distances_view, f"{DEFINITIONS['t2']}\n\n{DEFINITIONS['q']}")
+        self.run_panel = ChartPanel(self.run_view, DEFINITIONS["q"])
+        for plane in self.planes:
+            plane.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
+            plane.picked.connect(self.pick)
+        self.chooser = ColumnChooser()
+        self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
+        self.scores_panel.add_to_header(self.chooser)
+        self.scores_panel.add_choices(
+            {
+                "box": "box|Drag to pick with a rectangle; Shift adds, Ctrl toggles, Esc clears",
+                "lasso": "lasso|Drag to pick with a free line; Shift adds, Ctrl toggles, Esc clears",
+            },
+            self._set_lasso,
+        )
+        self.distances_panel.add_switch("log|Both axes logarithmic", self._set_log)
+        self.run_choices = self.run_panel.add_choices(
+            {
+                key: f"{word}|{DEFINITIONS[key]}"
+                for key, word in (("q", "Q"), ("t2", "T²"), ("joint", "joint"))
+            },
+            self._set_run,
+        )
+        for title, place in ((self.scores_panel.x_title, 0), (self.scores_panel.y_title, 1)):
+            title.set_clickable(True)
+            title.setToolTip("Click to choose another component")
+            title.clicked.connect(lambda _=False, place=place: self._choose_component(place))
+        self.legend = LegendRow()
+        self.legend.clicked.connect(self._on_class)
+        self.legend.double_clicked.connect(self._on_class_alone)
+        self.scores_panel.add_below(self.legend)
+
+    def _arrange(self) -> None:
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(7)
+        for panel, share in (
+            (self.signals_panel, 200),
+            (self.loadings_panel, 150),
+            (self.leftover_panel, 178),
+            (self.run_panel, 142),
+        ):
+            left.addWidget(panel, share)
+        right.addWidget(self.scores_panel, 370)
+        right.addWidget(self.distances_panel, 300)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 8, 8, 7)
+        layout.setSpacing(7)
+        layout.addLayout(left, 66)
+        layout.addLayout(right, 39)
+
+    # From the study to the views
+
+    def refresh(self) -> None:
+        """Draw everything as the study is now."""
+        found, state = self.desk.live.evaluation, self.desk.study.state
+        if state.table is not None and found is not None and found.table.ids != state.table.ids:
+            found = None  # still the model of other data
+        self._found = found
+        self._show_signals()
+        self._show_pair()
+        self._show(self.distances_panel, self.distances_view, distances(state, found, self.log))
+        self._show(self.run_panel, self.run_view, run_order(state, found, self.run_kind))
+        self._show_leftover()
+        self._show_legend()
+        self._emphasise()
+        self._show_cursor()
+
+    def _on_study(self, changed: frozenset[str]) -> None:
+        if changed & {"table", "colour_by", "recipe"}:
+            self.redraw()
+
+    def _on_attention(self, changed: frozenset[str]) -> None:
+        if "stage" in changed:
+            self._show_signals()
+        if "pair" in changed:
+            self._show_pair()
+        if changed & {"picked"}:
+            self._show_leftover()
+        if changed & {"focus", "alone"}:
+            self._show_legend()
+        if changed & {"picked", "focus", "alone", "stage", "pair"}:
+            self._emphasise()
+        if changed & {"channel", "hovered"}:
+            self._show_cursor()
+
+    def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
+        panel.describe(chart)
+        view.show_chart(chart)
+
+    def _show_signals(self) -> None:
+        stage = stage_of(self.desk.attention.look.stage, self._found)
+        chart = signals(self.desk.study.state, self._found, stage, self.means)
+        self._show(self.signals_panel, self.signals_view, chart)
+
+    def _show_pair(self) -> None:
+        found, pair = self._found, self.desk.attention.look.pair
+        if found is not None:
+            pair = usable_pair(found, pair)
+        chart = loadings(found, pair)
+        self._show(self.loadings_panel, self.loadings_view, chart)
+        self.loadings_panel.note.setText(_key_of(chart))
+        self._show(self.scores_panel, self.scores_view, scores(self.desk.study.state, found, pair))
+
+    def _show_leftover(self) -> None:
+        look = self.desk.attention.look
+        chart = leftover(self.desk.study.state, self._found, look.picked, self.share_kind, self._band)
+        self._show(self.leftover_panel, self.leftover_view, chart)
+        state = self.desk.study.state
+        ordered = state.table is not None and state.table.axis.ordered
+        self.leftover_panel.x_title.set_clickable(ordered)
+        self.leftover_panel.x_title.setToolTip("Click to say what the axis is" if ordered else "")
+
+    def _show_legend(self) -> None:
+        state = self.desk.study.state
+        columns = () if state.table is None else tuple(column.name for column in state.table.classes)
+        colouring = colouring_of(state)
+        self.chooser.show_columns(colouring.column, columns)
+        counts = colouring.counts().tolist()
+        self.legend.show_levels(colouring.levels, counts, self.desk.attention.look.focus)
+
+    def _emphasise(self) -> None:
+        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
+        for plane in self.planes:
+            marks = None if plane.chart is None else plane.chart.marks
+            if marks is not None:
+                plane.emphasise(emphasis(marks.keys, marks.codes, look, levels))
+        lines = None if self.signals_view.chart is None else self.signals_view.chart.lines
+        if lines is not None:
+            seen = replace(look, picked=()) if lines.role == "class" else look
+            self.signals_view.emphasise(emphasis(lines.keys, lines.codes, seen, levels))
+        lines = None if self.leftover_view.chart is None else self.leftover_view.chart.lines
+        if lines is not None:
+            self.leftover_view.emphasise(np.full(len(lines.keys), FRONT if len(lines.keys) == 1 else PLAIN))
+
+    def _show_cursor(self) -> None:
+        look = self.desk.attention.look
+        for strip in self.strips:
+            strip.set_cursor(look.channel)
+        self.signals_view.hover_line(look.hovered)
+        for plane in self.planes:
+            plane.hover_mark(look.hovered)
+        self.signals_panel.readout.setText(self._readout())
+
+    def _readout(self) -> str:
+        """The channel under the cursor, and the sample under the pointer with its value there."""
+        look, state = self.desk.attention.look, self.desk.study.state
+        chart = self.signals_view.chart
+        if state.table is None or chart is None or chart.lines is None:
+            return ""
+        words = []
+        column = None
+        if look.channel is not None:
+            column = int(np.abs(chart.lines.x - look.channel).argmin())
+            axis = state.table.axis
+            place = int(np.abs(axis.places() - look.channel).argmin())
+            words.append(axis.name(place))
+        if look.hovered is not None:
+            words.append(state.table.ids[look.hovered])
+            found = np.flatnonzero(chart.lines.keys == look.hovered)
+            if column is not None and chart.lines.role == "sample" and len(found):
+                words.append(f"{chart.lines.ys[found[0], column]:.4g}".replace("-", "−"))
+        return "  ".join(words)
+
+    # From the person to the study
+
+    def pick(self, rows: list[int], modifiers: Qt.KeyboardModifier) -> None:
+        """Pick samples: alone, added with Shift, toggled with Ctrl."""
+        how = "replace"
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            how = "add"
+        elif modifiers & Qt.KeyboardModifier.ControlModifier:
+            how = "toggle"
+        self.desk.attention.pick(rows, how)
+
+    def _set_means(self, on: bool) -> None:
+        self.means = on
+        self.refresh()
+
+    def _set_share(self, kind: str) -> None:
+        self.share_kind = kind
+        self._show_leftover()
+        self._emphasise()
+
+    def _set_lasso(self, kind: str) -> None:
+        for plane in self.planes:
+            plane.lasso = kind == "lasso"
+
+    def _set_log(self, on: bool) -> None:
+        self.log = on
+        self.refresh()
+
+    def _set_run(self, kind: str) -> None:
+        self.run_kind = kind
+        self.run_panel.title.setToolTip(DEFINITIONS[kind])
+        self.refresh()
+
+    def _on_class(self, level: str) -> None:
+        look = self.desk.attention.look
+        self._was_alone = look.alone and look.focus == level
+        same = look.focus == level
+        self.desk.attention.change(focus=None if same else level, alone=False)
+
+    def _on_class_alone(self, level: str) -> None:
+        alone = not self._was_alone
+        self.desk.attention.change(focus=level if alone else None, alone=alone)
+
+    def _choose_component(self, place: int) -> None:
+        title = (self.scores_panel.x_title, self.scores_panel.y_title)[place]
+        menu = self.component_menu(place)
+        if menu is not None:
+            menu.popup(title.mapToGlobal(title.rect().center()))
+
+    def component_menu(self, place: int) -> QMenu | None:
+        """The components that are kept, to put on the level (0) or the upright axis (1)."""
+        if self._found is None:
+            return None
+        menu = QMenu(self)
+        menu.aboutToHide.connect(menu.deleteLater)
+        pair = usable_pair(self._found, self.desk.attention.look.pair)
+        for component in range(self._found.model.k):
+            action = menu.addAction(component_title(self._found, component))
+            action.setCheckable(True)
+            action.setChecked(pair[place] == component)
+            action.triggered.connect(
+                lambda _=False, component=component: self._put_component(place, component)
+            )
+        return menu
+
+    def _put_component(self, place: int, component: int) -> None:
+        """Put a component on an axis; the other axis takes the old one where both would be the same."""
+        assert self._found is not None
+        pair = list(usable_pair(self._found, self.desk.attention.look.pair))
+        old, pair[place] = pair[place], component
+        if pair[0] == pair[1] and self._found.model.k > 1:
+            pair[1 - place] = old
+        self.desk.attention.change(pair=(pair[0], pair[1]))
+
+    def _name_axis(self) -> None:
+        menu = QMenu(self)
+        menu.aboutToHide.connect(menu.deleteLater)
+        for quantity, unit in AXES:
+            action = menu.addAction(f"{quantity} / {unit}" if unit else quantity)
+            action.triggered.connect(self._axis_namer(quantity, unit))
+        title = self.leftover_panel.x_title
+        menu.popup(title.mapToGlobal(title.rect().center()))
+
+    def _axis_namer(self, quantity: str, unit: str) -> Callable[[], object]:
+        return lambda: self.desk.do(NameAxis(quantity, unit))
+
+
+def _key_of(chart: Chart) -> str:
+    """The components in their colours, as rich text."""
+    if chart.lines is None:
+        return ""
+    words = (
+        f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {name.split()[-1]}'
+        for place, name in enumerate(chart.lines.names)
+    )
+    return "&nbsp;&nbsp;".join(words)

@@ -1,0 +1,107 @@
+"""A plot area in our manner: quiet axes, no menus, and the pointer told in data units."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Rule
+from scutcher.desk.painting.setup import QuietAxis, pen
+
+LEFT_AXIS_WIDTH = 40
+
+
+class Ground(pg.ViewBox):  # type: ignore[misc]
+    """The inside of a plot: clicks and left drags are handed on, wheel and middle drag move the view."""
+
+    def __init__(self) -> None:
+        super().__init__(enableMenu=False)
+        self.on_click: Callable[[QPointF, Qt.KeyboardModifier], None] | None = None
+        self.on_double_click: Callable[[], None] | None = None
+        self.on_drag: Callable[[QPointF, QPointF, bool, Qt.KeyboardModifier], None] | None = None
+
+    def mouseClickEvent(self, event: object) -> None:
+        """A click: told with its place in pixels of the scene."""
+        if event.button() != Qt.MouseButton.LeftButton:  # type: ignore[attr-defined]
+            return
+        event.accept()  # type: ignore[attr-defined]
+        if event.double():  # type: ignore[attr-defined]
+            if self.on_double_click is not None:
+                self.on_double_click()
+        elif self.on_click is not None:
+            self.on_click(event.scenePos(), event.modifiers())  # type: ignore[attr-defined]
+
+    def mouseDragEvent(self, event: object, axis: int | None = None) -> None:
+        """A left drag is handed on where somebody takes it; any other moves the view."""
+        left = event.button() == Qt.MouseButton.LeftButton  # type: ignore[attr-defined]
+        if left and self.on_drag is not None:
+            event.accept()  # type: ignore[attr-defined]
+            self.on_drag(
+                event.buttonDownScenePos(),  # type: ignore[attr-defined]
+                event.scenePos(),  # type: ignore[attr-defined]
+                event.isFinish(),  # type: ignore[attr-defined]
+                event.modifiers(),  # type: ignore[attr-defined]
+            )
+        else:
+            super().mouseDragEvent(event, axis)
+
+
+class PlotArea(pg.PlotWidget):  # type: ignore[misc]
+    """A plot with our axes; tells where the pointer is and what was clicked."""
+
+    pointed = Signal(float, float)
+    left = Signal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        self.ground = Ground()
+        axes = {name: QuietAxis(name) for name in ("left", "bottom")}
+        super().__init__(parent, viewBox=self.ground, axisItems=axes, enableMenu=False)
+        self.bottom_axis, self.left_axis = axes["bottom"], axes["left"]
+        self.plotItem.hideButtons()
+        self.left_axis.setWidth(LEFT_AXIS_WIDTH)
+        self.plotItem.setContentsMargins(0, 4, 10, 0)
+        self.setFrameShape(pg.PlotWidget.Shape.NoFrame)
+        self.scene().sigMouseMoved.connect(self._on_moved)
+        self.scene().setMoveDistance(4)
+        self._rules: list[pg.InfiniteLine] = []
+
+    def draw_rules(self, rules: tuple[Rule, ...]) -> None:
+        """Zero lines and limits."""
+        for line in self._rules:
+            self.removeItem(line)
+        self._rules = []
+        for rule in rules:
+            style = pen(colours.ALARM, 1.0, dashes=True) if rule.alarm else pen(colours.HAIRLINE)
+            line = pg.InfiniteLine(rule.at, angle=90 if rule.vertical else 0, pen=style)
+            line.setZValue(-5)
+            self.addItem(line, ignoreBounds=True)
+            self._rules.append(line)
+
+    def to_pixels(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Data to pixels of the scene, (m,) → (m,)."""
+        (left, right), (bottom, top) = self.ground.viewRange()
+        area = self.ground.sceneBoundingRect()
+        across = area.left() + (x - left) / (right - left) * area.width()
+        down = area.bottom() - (y - bottom) / (top - bottom) * area.height()
+        return across, down
+
+    def to_data(self, place: QPointF) -> tuple[float, float]:
+        """A place in the scene to data."""
+        point = self.ground.mapSceneToView(place)
+        return point.x(), point.y()
+
+    def _on_moved(self, place: QPointF) -> None:
+        if self.ground.sceneBoundingRect().contains(place):
+            self.pointed.emit(*self.to_data(place))
+        else:
+            self.left.emit()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """The pointer is gone."""
+        super().leaveEvent(event)
+        self.left.emit()

@@ -1,0 +1,118 @@
+"""Many lines as one picture: how much of each pixel they cover, column by column, without a path."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+
+
+def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) -> tuple[Floats, Floats]:
+    """The lowest and the highest value of each line within each pixel column.
+
+    Parameters
+    ----------
+    x : (p,) float array
+        Rising or falling.
+    ys : (m, p) float array
+        NaN breaks a line: columns that it touches are NaN.
+    left, right : float
+        The range of x that the picture shows.
+    width : int
+        Pixel columns.
+
+    Returns
+    -------
+    low, high : (m, width) float arrays
+        NaN where a line is not.
+    """
+    if x[0] > x[-1]:
+        x, ys = x[::-1], ys[:, ::-1]
+    edges = np.linspace(left, right, width + 1)
+    at_edges = _interpolated(x, ys, edges)
+    low = np.fmin(at_edges[:, :-1], at_edges[:, 1:])
+    high = np.fmax(at_edges[:, :-1], at_edges[:, 1:])
+    first, last = np.searchsorted(x, (left, right))
+    if last > first:
+        inside = ys[:, first:last]
+        column = ((x[first:last] - left) * (width / (right - left))).astype(np.intp)
+        column = np.minimum(column, width - 1)
+        starts = np.flatnonzero(np.r_[True, np.diff(column) > 0])
+        columns = column[starts]
+        low[:, columns] = np.fmin(low[:, columns], np.fmin.reduceat(inside, starts, axis=1))
+        high[:, columns] = np.fmax(high[:, columns], np.fmax.reduceat(inside, starts, axis=1))
+    return low, high
+
+
+def _interpolated(x: Floats, ys: Floats, at: Floats) -> Floats:
+    """Every line at the same places, linear, NaN outside. (m, p) → (m, len(at))."""
+    if len(x) == 1:
+        return np.full((len(ys), len(at)), np.nan)
+    place = np.clip(np.searchsorted(x, at) - 1, 0, len(x) - 2)
+    share = (at - x[place]) / (x[place + 1] - x[place])
+    values = ys[:, place] * (1.0 - share) + ys[:, place + 1] * share
+    values[:, (at < x[0]) | (at > x[-1])] = np.nan
+    return values
+
+
+def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, thickness: float) -> Floats:
+    """How often each pixel is covered, edges counted by their fraction.
+
+    Parameters
+    ----------
+    low, high : (m, width) float arrays
+        As `column_runs` gives them.
+    bottom, top : float
+        The range of values that the picture shows.
+    height : int
+        Pixel rows.
+    thickness : float
+        Of a line, in pixels.
+
+    Returns
+    -------
+    (height, width) float array
+        Row 0 is the lowest.
+    """
+    width = low.shape[1]
+    scale = height / (top - bottom)
+    starts = (low - bottom) * scale - thickness / 2.0
+    ends = (high - bottom) * scale + thickness / 2.0
+    seen = np.isfinite(starts) & np.isfinite(ends) & (ends > 0.0) & (starts < height)
+    columns = np.broadcast_to(np.arange(width), low.shape)[seen]
+    rows = height + 2
+    changes = np.zeros(rows * width)
+    for edges, sign in ((np.clip(starts[seen], 0.0, height), 1.0), (np.clip(ends[seen], 0.0, height), -1.0)):
+        whole = edges.astype(np.intp)
+        part = edges - whole
+        flat = whole * width + columns
+        changes += np.bincount(flat, sign * (1.0 - part), rows * width)
+        changes += np.bincount(flat + width, sign * part, rows * width)
+    return np.cumsum(changes.reshape(rows, width), axis=0)[:height]
+
+
+def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> np.ndarray:
+    """One picture of several covers; where colours meet they mix by how much each covers.
+
+    Parameters
+    ----------
+    layers : list of (height, width) coverage and colour
+    opacity : float
+        Of a single line.
+
+    Returns
+    -------
+    (height, width) uint32 array
+        Premultiplied ARGB, row 0 lowest.
+    """
+    total = np.zeros_like(layers[0][0])
+    mixed = np.zeros((3, *total.shape))
+    for cover, colour in layers:
+        total += cover
+        for channel in range(3):
+            mixed[channel] += cover * colour[channel]
+    alpha = 1.0 - np.power(1.0 - opacity, np.maximum(total, 0.0))
+    strength = alpha / np.maximum(total, 1e-9)
+    parts = (np.maximum(mixed * strength, 0.0) + 0.5).astype(np.uint32)
+    transparency = (alpha * 255.0 + 0.5).astype(np.uint32)
+    return (transparency << 24) | (parts[0] << 16) | (parts[1] << 8) | parts[2]

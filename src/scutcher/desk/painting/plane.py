@@ -1,0 +1,236 @@
+"""A plane: samples as marks, picked by click, rectangle or lasso."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QPainterPath, QPolygonF
+from PySide6.QtWidgets import QGraphicsPathItem, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart, Marks
+from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
+from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.setup import pen, tick_font
+
+PICK_RADIUS = 10  # pixels
+MARK_SIZE = 8.5
+MARGIN = 14  # pixels around the outermost marks
+LABELLED = 12
+"""Picked samples that get their name; more would be soup."""
+
+
+class PlaneView(PlotArea):
+    """Draws the marks and rules of a chart; tells what was clicked, enclosed and hovered."""
+
+    picked = Signal(object, object)
+    hovered = Signal(object)
+
+    def __init__(self, parent: QWidget | None = None, mark_size: float = MARK_SIZE) -> None:
+        super().__init__(parent)
+        self.mark_size = mark_size
+        self.lasso = False
+        self.chart: Chart | None = None
+        self.strength: Integers = np.empty(0, dtype=np.intp)
+        self._layers = {level: self._scatter(10.0 + level) for level in (FADED, PLAIN, FRONT)}
+        self._rings = pg.ScatterPlotItem(
+            size=mark_size * 1.9, brush=None, pen=pen(colours.INK, 1.5), pxMode=True
+        )
+        self._rings.setZValue(20)
+        self.addItem(self._rings, ignoreBounds=True)
+        self._labels: list[pg.TextItem] = []
+        self._hover_label = self._label("")
+        self._hover_ring = pg.ScatterPlotItem(
+            size=mark_size * 1.9, brush=None, pen=pen(colours.MUTED, 1.0), pxMode=True
+        )
+        self._hover_ring.setZValue(19)
+        self.addItem(self._hover_ring, ignoreBounds=True)
+        self._outline = QGraphicsPathItem()
+        self._outline.setPen(pen(colours.ACCENT, 1.2))
+        wash = QColor(colours.ACCENT)
+        wash.setAlpha(24)
+        self._outline.setBrush(wash)
+        self._outline.setZValue(40)
+        self.scene().addItem(self._outline)
+        self._trace: list[QPointF] = []
+        self.ground.on_click = self._on_click
+        self.ground.on_double_click = self.whole
+        self.ground.on_drag = self._on_drag
+        self.pointed.connect(self._on_pointed)
+        self.left.connect(lambda: self.hovered.emit(None))
+
+    def show_chart(self, chart: Chart) -> None:
+        """Draw another chart, and show all of it."""
+        self.chart = chart
+        self.draw_rules(chart.rules)
+        marks = chart.marks
+        self.strength = np.full(0 if marks is None else len(marks.keys), PLAIN, dtype=np.intp)
+        self._draw()
+        self.whole()
+
+    def emphasise(self, strength: Integers) -> None:
+        """Draw the same marks with another emphasis, one figure for each."""
+        self.strength = strength
+        self._draw()
+
+    def whole(self) -> None:
+        """Show all marks, and limits where there are any, with a margin."""
+        marks = None if self.chart is None else self.chart.marks
+        if marks is None or not len(marks.x):
+            return
+        across = [*_span(marks.x), *(r.at for r in self.chart.rules if r.vertical)]
+        up = [*_span(marks.y), *(r.at for r in self.chart.rules if not r.vertical)]
+        for low, high, pixels, place in (
+            (min(across), max(across), self.ground.width(), self.ground.setXRange),
+            (min(up), max(up), self.ground.height(), self.ground.setYRange),
+        ):
+            share = MARGIN / max(pixels - 2.0 * MARGIN, 4.0 * MARGIN)
+            margin = share * (high - low) or max(abs(high), 1.0) * 0.1
+            place(low - margin, high + margin, padding=0.0)
+
+    def hover_mark(self, row: int | None) -> None:
+        """Ring and name one sample, or take both away."""
+        place = self._place_of(row)
+        if place is None or self.strength[place] == HIDDEN:
+            self._hover_ring.setData([], [])
+            self._hover_label.hide()
+            return
+        marks = self._marks()
+        self._hover_ring.setData([marks.x[place]], [marks.y[place]])
+        named = self.strength[place] == FRONT and int((self.strength == FRONT).sum()) <= LABELLED
+        self._hover_label.setVisible(not named)
+        self._put(self._hover_label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
+
+    def nearest_mark(self, place: QPointF) -> int | None:
+        """The row of the sample nearest to a place in the scene, within reach."""
+        marks = None if self.chart is None else self.chart.marks
+        if marks is None or not len(marks.x):
+            return None
+        across, down = self.to_pixels(marks.x, marks.y)
+        away = np.hypot(across - place.x(), down - place.y())
+        away[self.strength == HIDDEN] = np.inf
+        nearest = int(away.argmin())
+        return int(marks.keys[nearest]) if away[nearest] <= PICK_RADIUS else None
+
+    def _marks(self) -> Marks:
+        assert self.chart is not None and self.chart.marks is not None
+        return self.chart.marks
+
+    def _place_of(self, row: int | None) -> int | None:
+        if row is None or self.chart is None or self.chart.marks is None:
+            return None
+        found = np.flatnonzero(self.chart.marks.keys == row)
+        return int(found[0]) if len(found) else None
+
+    def _scatter(self, depth: float) -> pg.ScatterPlotItem:
+        item = pg.ScatterPlotItem(pxMode=True)
+        item.setZValue(depth)
+        self.addItem(item)
+        return item
+
+    def _draw(self) -> None:
+        marks = None if self.chart is None else self.chart.marks
+        for level, layer in self._layers.items():
+            if marks is None:
+                layer.setData([], [])
+                continue
+            rows = np.flatnonzero(self.strength == level)
+            layer.setData(
+                x=marks.x[rows],
+                y=marks.y[rows],
+                size=self.mark_size,
+                symbol=[marker(colours.class_shape(int(code))) for code in marks.codes[rows]],
+                brush=[pg.mkBrush(_fill(int(code), level)) for code in marks.codes[rows]],
+                pen=pen(colours.PAPER, 0.7),
+            )
+        self._name_front(marks)
+
+    def _name_front(self, marks: Marks | None) -> None:
+        for label in self._labels:
+            self.removeItem(label)
+        self._labels = []
+        front = np.flatnonzero(self.strength == FRONT) if marks is not None else np.empty(0, dtype=np.intp)
+        if marks is None or not len(front):
+            self._rings.setData([], [])
+            return
+        self._rings.setData(marks.x[front], marks.y[front])
+        if len(front) <= LABELLED:
+            for place in front:
+                label = self._label(marks.names[place])
+                self._put(label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
+                self._labels.append(label)
+
+    def _label(self, text: str) -> pg.TextItem:
+        label = pg.TextItem(text, color=colours.INK, anchor=(0.0, 0.5))
+        font = tick_font()
+        font.setPixelSize(11)
+        label.setFont(font)
+        label.setZValue(30)
+        self.addItem(label, ignoreBounds=True)
+        return label
+
+    def _put(self, label: pg.TextItem, text: str, x: float, y: float) -> None:
+        """Place a name beside its mark, on the side where there is room."""
+        label.setText(text)
+        (left, right), _ = self.ground.viewRange()
+        to_left = x > left + 0.8 * (right - left)
+        gap = (self.mark_size + 3.0) / max(label.boundingRect().width(), 1.0)
+        label.setAnchor((1.0 + gap, 0.5) if to_left else (-gap, 0.5))
+        label.setPos(x, y)
+
+    def _on_click(self, place: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        row = self.nearest_mark(place)
+        self.picked.emit([] if row is None else [row], modifiers)
+
+    def _on_pointed(self, x: float, y: float) -> None:
+        self.hovered.emit(self.nearest_mark(self.ground.mapViewToScene(QPointF(x, y))))
+
+    def _on_drag(self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
+        if not self._trace:
+            self._trace = [start]
+        self._trace.append(now)
+        path = QPainterPath()
+        if self.lasso:
+            path.addPolygon(QPolygonF(self._trace))
+            path.closeSubpath()
+        else:
+            path.addPolygon(QPolygonF([start, QPointF(now.x(), start.y()), now, QPointF(start.x(), now.y())]))
+            path.closeSubpath()
+        self._outline.setPath(path)
+        if finished:
+            corners = path.toFillPolygon()
+            self._trace = []
+            self._outline.setPath(QPainterPath())
+            self.picked.emit(self._enclosed(corners), modifiers)
+
+    def _enclosed(self, corners: QPolygonF) -> list[int]:
+        marks = None if self.chart is None else self.chart.marks
+        if marks is None:
+            return []
+        across, down = self.to_pixels(marks.x, marks.y)
+        points = np.array([(corner.x(), corner.y()) for corner in corners])
+        inside = inside_polygon(across, down, points) & (self.strength != HIDDEN)
+        return [int(row) for row in marks.keys[inside]]
+
+
+def inside_polygon(x: Floats, y: Floats, corners: Floats) -> Booleans:
+    """Which points are inside a closed polygon, by the parity of crossings. (m,), (m,), (c, 2) → (m,)."""
+    inside = np.zeros(len(x), dtype=bool)
+    for (x0, y0), (x1, y1) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        if y0 == y1:
+            continue
+        crosses = (y0 > y) != (y1 > y)
+        inside ^= crosses & (x < (x1 - x0) * (y - y0) / (y1 - y0) + x0)
+    return inside
+
+
+def _fill(code: int, level: int) -> str:
+    return colours.FADED if level == FADED else colours.class_colour(code)
+
+
+def _span(values: Floats) -> tuple[float, float]:
+    finite = values[np.isfinite(values)]
+    return (float(finite.min()), float(finite.max())) if len(finite) else (0.0, 1.0)

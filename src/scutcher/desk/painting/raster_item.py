@@ -1,0 +1,120 @@
+"""Draws many lines as one picture, made anew when the view or the lines change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QImage, QPainter
+from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
+
+from scutcher.core.arrays import Floats
+from scutcher.desk.painting.line_raster import blend, column_runs, coverage
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """Lines of one colour: rows of the values, colour, how opaque one is, how thick in pixels."""
+
+    rows: np.ndarray
+    colour: tuple[int, int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """Layers that are blended together."""
+
+    layers: tuple[Layer, ...]
+    opacity: float
+    thickness: float
+
+
+class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
+    """An item in a view that shows sheets of lines, the later ones in front."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._x = np.empty(0)
+        self._ys = np.empty((0, 0))
+        self._sheets: tuple[Sheet, ...] = ()
+        self._bounds = QRectF()
+        self._pictures: list[QImage] = []
+        self._made_for: tuple[object, ...] | None = None
+        self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
+
+    def show_lines(self, x: Floats, ys: Floats) -> None:
+        """Put other lines in: (p,) and (m, p)."""
+        self._x, self._ys = x, ys
+        self._made_for = self._runs = None
+        self.prepareGeometryChange()
+        finite = np.isfinite(ys)
+        if not finite.any() or not len(x):
+            self._bounds = QRectF()
+        else:
+            low, high = np.fmin.reduce(ys, axis=None), np.fmax.reduce(ys, axis=None)
+            self._bounds = QRectF(float(x.min()), float(low), float(np.ptp(x)), float(high - low))
+        self.update()
+
+    def show_sheets(self, sheets: tuple[Sheet, ...]) -> None:
+        """Choose which lines are drawn in which colour."""
+        self._sheets = sheets
+        self._made_for = None
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        """The range of the lines in data units."""
+        return self._bounds
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
+    ) -> None:
+        """Draw the pictures pixel for pixel."""
+        view = self.getViewBox()
+        if view is None or self._bounds.isNull() or not self._sheets:
+            return
+        (left, right), (bottom, top) = view.viewRange()
+        transform = painter.worldTransform()
+        corner, opposite = transform.map(QPointF(left, top)), transform.map(QPointF(right, bottom))
+        ratio = painter.device().devicePixelRatioF()
+        width = max(round((opposite.x() - corner.x()) * ratio), 1)
+        height = max(round((opposite.y() - corner.y()) * ratio), 1)
+        wanted = (left, right, bottom, top, width, height, ratio)
+        if wanted != self._made_for:
+            self._make(wanted)
+            self._made_for = wanted
+        painter.save()
+        painter.resetTransform()
+        place = QPointF(round(corner.x() * ratio) / ratio, round(corner.y() * ratio) / ratio)
+        for picture in self._pictures:
+            painter.drawImage(place, picture)
+        painter.restore()
+
+    def _make(self, wanted: tuple[float, float, float, float, int, int, float]) -> None:
+        left, right, bottom, top, width, height, ratio = wanted
+        low, high = self._column_runs(left, right, width)
+        self._pictures = []
+        for sheet in self._sheets:
+            covers = [
+                (
+                    coverage(low[layer.rows], high[layer.rows], bottom, top, height, sheet.thickness * ratio),
+                    layer.colour,
+                )
+                for layer in sheet.layers
+                if len(layer.rows)
+            ]
+            if covers:
+                pixels = np.ascontiguousarray(blend(covers, sheet.opacity)[::-1])
+                picture = QImage(
+                    pixels.tobytes(), width, height, QImage.Format.Format_ARGB32_Premultiplied
+                ).copy()
+                picture.setDevicePixelRatio(ratio)
+                self._pictures.append(picture)
+
+    def _column_runs(self, left: float, right: float, width: int) -> tuple[Floats, Floats]:
+        """The runs do not depend on colour or height: kept while a pick changes."""
+        key = (left, right, width)
+        if self._runs is None or self._runs[0] != key:
+            self._runs = (key, *column_runs(self._x, self._ys, left, right, width))
+        return self._runs[1], self._runs[2]

@@ -1,0 +1,251 @@
+"""A strip: whatever runs along the variables, drawn over the axis that all strips share."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart, Lines
+from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
+from scutcher.core.arrays import Integers
+from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.raster_item import Layer, RasterLines, Sheet
+from scutcher.desk.painting.setup import pen
+
+PICK_RADIUS = 12  # pixels
+FEW = 12
+"""Lines that are drawn one by one as vectors; more become a picture."""
+
+
+class StripView(PlotArea):
+    """Draws the lines, bars, ribbon and rules of a chart along the channel axis."""
+
+    picked = Signal(int, object)
+    hovered = Signal(object)
+    channel = Signal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.ground.setMouseEnabled(x=True, y=False)
+        self.raster = RasterLines()
+        self.addItem(self.raster)
+        self._curves: list[pg.GraphicsObject] = []
+        self._ribbon: list[pg.GraphicsObject] = []
+        self._hover = pg.PlotCurveItem(pen=pen(colours.INK, 1.6))
+        self._hover.setZValue(20)
+        self.addItem(self._hover, ignoreBounds=True)
+        self.cursor_line = pg.InfiniteLine(angle=90, pen=pen(colours.INK, 1.0, dashes=True))
+        self.cursor_line.setZValue(30)
+        self.cursor_line.hide()
+        self.addItem(self.cursor_line, ignoreBounds=True)
+        self.chart: Chart | None = None
+        self.strength: Integers = np.empty(0, dtype=np.intp)
+        self.ground.on_click = self._on_click
+        self.ground.on_double_click = self.whole
+        self.ground.sigXRangeChanged.connect(lambda: self._fit_height())
+        self.pointed.connect(self._on_pointed)
+        self.left.connect(self._on_left)
+
+    def show_chart(self, chart: Chart) -> None:
+        """Draw another chart; the zoom of the channel axis stays while the axis is the same."""
+        earlier, self.chart = self.chart, chart
+        self._clear()
+        self._hover.setData([], [])
+        self.draw_rules(chart.rules)
+        self.bottom_axis.show_names(chart.tick_names)
+        for axis in (self.left_axis, self.bottom_axis):
+            axis.setVisible(not chart.is_blank)
+        if _span(earlier) != _span(chart):
+            self.whole()
+        if chart.ribbon is not None:
+            self._draw_ribbon(chart)
+        if chart.lines is None or not chart.lines.ys.size:
+            self.raster.show_lines(np.empty(0), np.empty((0, 0)))
+            self._fit_height()
+            return
+        lines = chart.lines
+        if not np.array_equal(self.raster._x, lines.x) or self.raster._ys is not lines.ys:
+            self.raster.show_lines(lines.x, lines.ys)
+        self.strength = np.full(len(lines.keys), PLAIN, dtype=np.intp)
+        self._draw()
+        self._fit_height()
+
+    def emphasise(self, strength: Integers) -> None:
+        """Draw the same lines with another emphasis, one figure for each line."""
+        self.strength = strength
+        self._clear_lines()
+        self._draw()
+
+    def hover_line(self, row: int | None) -> None:
+        """Draw the line of one sample over all others, or take it away."""
+        lines = None if self.chart is None else self.chart.lines
+        if row is None or lines is None or lines.role != "sample" or row not in lines.keys:
+            self._hover.setData([], [])
+            return
+        place = int(np.flatnonzero(lines.keys == row)[0])
+        self._hover.setData(lines.x, lines.ys[place], connect="finite")
+
+    def set_cursor(self, channel: float | None) -> None:
+        """Move the channel cursor, or hide it."""
+        self.cursor_line.setVisible(channel is not None)
+        if channel is not None:
+            self.cursor_line.setValue(channel)
+
+    def whole(self) -> None:
+        """Show the whole axis again."""
+        span = _span(self.chart)
+        if span is not None:
+            self.ground.setXRange(*span, padding=0.0)
+
+    def _clear(self) -> None:
+        for curve in self._curves + self._ribbon:
+            self.removeItem(curve)
+        self._curves, self._ribbon = [], []
+
+    def _clear_lines(self) -> None:
+        for curve in self._curves:
+            self.removeItem(curve)
+        self._curves = []
+
+    def _add(self, item: pg.GraphicsObject, depth: float) -> None:
+        item.setZValue(depth)
+        self.addItem(item, ignoreBounds=True)
+        self._curves.append(item)
+
+    def _draw(self) -> None:
+        chart = self.chart
+        if chart is None or chart.lines is None:
+            return
+        if chart.bars:
+            self.raster.show_sheets(())
+            self._draw_bars(chart.lines)
+        elif len(chart.lines.keys) <= FEW:
+            self.raster.show_sheets(())
+            self._draw_vectors(chart.lines)
+        else:
+            self.raster.show_sheets(self._sheets(chart.lines))
+
+    def _sheets(self, lines: Lines) -> tuple[Sheet, ...]:
+        """Back to front: faded, plain by class, picked by class."""
+        faded = np.flatnonzero(self.strength == FADED)
+        plain, front = (
+            tuple(
+                Layer(rows, colours.rgb(colours.class_colour(int(code))))
+                for code in np.unique(lines.codes[self.strength == level])
+                for rows in [np.flatnonzero((self.strength == level) & (lines.codes == code))]
+            )
+            for level in (PLAIN, FRONT)
+        )
+        crowd = max(len(faded), int((self.strength == PLAIN).sum()), 1)
+        opacity = float(np.clip(60.0 / crowd, 0.04, 0.75))
+        return (
+            Sheet((Layer(faded, colours.rgb(colours.FADED)),), min(opacity * 1.3, 0.9), 1.0),
+            Sheet(plain, opacity, 1.0),
+            Sheet(front, 0.95, 1.7),
+        )
+
+    def _draw_vectors(self, lines: Lines) -> None:
+        for place in np.argsort(self.strength, kind="stable"):
+            strength = self.strength[place]
+            if strength == HIDDEN:
+                continue
+            colour = _line_colour(lines, int(place), int(strength))
+            style = pen(colour, 2.0 if strength == FRONT and lines.role == "sample" else 1.5)
+            curve = pg.PlotCurveItem(lines.x, lines.ys[place], pen=style, connect="finite")
+            self._add(curve, 5.0 + strength)
+
+    def _draw_bars(self, lines: Lines) -> None:
+        count = len(lines.keys)
+        width = 0.8 / max(count, 1)
+        for place in range(count):
+            colour = _line_colour(lines, place, int(self.strength[place]))
+            offset = (place - (count - 1) / 2.0) * width
+            heights = np.nan_to_num(lines.ys[place])
+            bars = pg.BarGraphItem(
+                x=lines.x + offset, height=heights, width=width * 0.92, brush=colour, pen=None
+            )
+            self._add(bars, 5.0)
+
+    def _draw_ribbon(self, chart: Chart) -> None:
+        ribbon = chart.ribbon
+        assert ribbon is not None
+        edges = [
+            pg.PlotCurveItem(ribbon.x, values, pen=pen(colours.FADED)) for values in (ribbon.low, ribbon.high)
+        ]
+        self._ribbon = [pg.FillBetweenItem(*edges, brush=colours.CHIP), *edges]
+        for depth, item in enumerate(self._ribbon):
+            item.setZValue(depth)
+            self.addItem(item, ignoreBounds=True)
+
+    def _fit_height(self) -> None:
+        """Scale the values to what is visible of the axis, with a little air."""
+        chart = self.chart
+        if chart is None:
+            return
+        left, right = self.ground.viewRange()[0]
+        parts = []
+        if chart.lines is not None:
+            parts.append(chart.lines.ys[:, (chart.lines.x >= left) & (chart.lines.x <= right)])
+        if chart.ribbon is not None:
+            seen = (chart.ribbon.x >= left) & (chart.ribbon.x <= right)
+            parts += [chart.ribbon.low[np.newaxis, seen], chart.ribbon.high[np.newaxis, seen]]
+        if chart.bars:
+            parts.append(np.zeros((1, 1)))
+        finite = [part for part in parts if np.isfinite(part).any()]
+        if finite:
+            low = min(float(np.fmin.reduce(part, axis=None)) for part in finite)
+            high = max(float(np.fmax.reduce(part, axis=None)) for part in finite)
+            air = 0.06 * (high - low) or max(abs(high), 1.0) * 0.1
+            self.ground.setYRange(low - air, high + air, padding=0.0)
+
+    def nearest_line(self, place: QPointF) -> int | None:
+        """The row of the sample whose line is nearest above or below a place, within reach."""
+        lines = None if self.chart is None else self.chart.lines
+        if lines is None or lines.role != "sample" or not lines.ys.size:
+            return None
+        x, _ = self.to_data(place)
+        column = int(np.abs(lines.x - x).argmin())
+        values = np.where(self.strength == HIDDEN, np.nan, lines.ys[:, column])
+        _, down = self.to_pixels(np.full(len(values), x), values)
+        away = np.abs(down - place.y())
+        if not np.isfinite(away).any():
+            return None
+        nearest = int(np.nanargmin(away))
+        return int(lines.keys[nearest]) if away[nearest] <= PICK_RADIUS else None
+
+    def _on_click(self, place: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        row = self.nearest_line(place)
+        if row is not None:
+            self.picked.emit(row, modifiers)
+
+    def _on_pointed(self, x: float, y: float) -> None:
+        series = None if self.chart is None else (self.chart.lines or self.chart.ribbon)
+        if series is None or not len(series.x):
+            return
+        places = series.x
+        self.channel.emit(float(places[np.abs(places - x).argmin()]))
+        self.hovered.emit(self.nearest_line(self.ground.mapViewToScene(QPointF(x, y))))
+
+    def _on_left(self) -> None:
+        self.channel.emit(None)
+        self.hovered.emit(None)
+
+
+def _line_colour(lines: Lines, place: int, strength: int) -> str:
+    if lines.role == "component":
+        return colours.COMPONENT_COLOURS[place % len(colours.COMPONENT_COLOURS)]
+    if strength == FADED:
+        return colours.FADED
+    return colours.class_colour(int(lines.codes[place]))
+
+
+def _span(chart: Chart | None) -> tuple[float, float] | None:
+    """The range of the axis, half a place wider where variables have names."""
+    series = None if chart is None else (chart.lines or chart.ribbon)
+    if chart is None or series is None or not len(series.x):
+        return None
+    beside = 0.5 if chart.tick_names else 0.0
+    return float(series.x.min()) - beside, float(series.x.max()) + beside

@@ -1,0 +1,155 @@
+"""The search field: finds any sample, channel, page or action by typing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
+
+SHOWN = 12
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One thing that can be found."""
+
+    words: str
+    kind: str
+    run: Callable[[], object]
+    key: str = ""
+
+
+def rank(query: str, words: str) -> int | None:
+    """How well words answer a query: 0 is best; None where a letter is missing.
+
+    A beginning is better than the beginning of a later word, that better than anywhere inside, and that
+    better than the letters scattered in order.
+    """
+    wanted, text = query.lower().strip(), words.lower()
+    if text.startswith(wanted):
+        return 0
+    if f" {wanted}" in text:
+        return 1
+    if wanted in text:
+        return 2
+    place = -1
+    for letter in wanted.replace(" ", ""):
+        place = text.find(letter, place + 1)
+        if place < 0:
+            return None
+    return 3
+
+
+def best(query: str, entries: Iterable[Entry], most: int = SHOWN) -> list[Entry]:
+    """The entries that answer a query, best first; among equals in their order."""
+    ranked = [(rank(query, entry.words), place, entry) for place, entry in enumerate(entries)]
+    found = sorted((r, place) for r, place, _ in ranked if r is not None)
+    return [ranked[place][2] for _, place in found[:most]]
+
+
+class SearchField(QLineEdit):
+    """Type to find; the answers drop down under it, Return runs the first, Esc leaves."""
+
+    def __init__(self, entries: Callable[[], Iterable[Entry]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._entries = entries
+        self._found: list[Entry] = []
+        self.setPlaceholderText("Find a sample, channel or action   Ctrl+K")
+        self.setToolTip("Find any sample, channel, page or action by typing (Ctrl+K)")
+        self.setFixedWidth(252)
+        self.list: QListWidget | None = None
+        self.textEdited.connect(lambda text: self.look_up())
+
+    def start(self) -> None:
+        """Take the keyboard and show what there is."""
+        self.setFocus()
+        self.selectAll()
+        self.look_up()
+
+    def look_up(self) -> None:
+        """Show the answers to what is typed."""
+        if self.list is None:
+            self.list = QListWidget(self.window())
+            self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.list.itemClicked.connect(lambda item: self._run(self.list.row(item)))
+        self._found = best(self.text(), self._entries())
+        self.list.clear()
+        for entry in self._found:
+            side = f"{entry.kind}   {entry.key}".rstrip()
+            item = QListWidgetItem(f"{entry.words}   ·   {side}")
+            self.list.addItem(item)
+        if not self._found:
+            self.list.addItem("Nothing found; try fewer letters")
+        self.list.setCurrentRow(0)
+        corner = self.mapTo(self.window(), QPoint(0, self.height() + 3))
+        wide = 380
+        self.list.setGeometry(
+            corner.x() + self.width() - wide, corner.y(), wide, 26 * max(len(self._found), 1) + 6
+        )
+        self.list.show()
+        self.list.raise_()
+
+    def leave(self) -> None:
+        """Put the list away and give the keyboard back."""
+        if self.list is not None:
+            self.list.hide()
+        self.clear()
+        self.clearFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows choose, Return runs, Esc leaves."""
+        key = event.key()
+        if key == Qt.Key.Key_Escape:
+            self.leave()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._run(self.list.currentRow() if self.list is not None else 0)
+        elif key in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.list is not None and self._found:
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.list.setCurrentRow((self.list.currentRow() + step) % len(self._found))
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """A click into the field shows the list as well."""
+        super().focusInEvent(event)
+        if event.reason() == Qt.FocusReason.MouseFocusReason:
+            self.look_up()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """The list goes with the keyboard."""
+        super().focusOutEvent(event)
+        if self.list is not None:
+            self.list.hide()
+
+    def event(self, event: QEvent) -> bool:
+        """Keys typed here are text, never shortcuts of the window."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            plain = not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            if plain:
+                event.accept()
+                return True
+        return super().event(event)
+
+    def _run(self, row: int) -> None:
+        if 0 <= row < len(self._found):
+            entry = self._found[row]
+            self.leave()
+            entry.run()
+
+
+class Finder:
+    """Gathers what can be found from several givers, asked anew at every look-up."""
+
+    def __init__(self) -> None:
+        self._givers: list[Callable[[], Iterable[Entry]]] = []
+
+    def add(self, giver: Callable[[], Iterable[Entry]]) -> None:
+        """Let somebody give entries."""
+        self._givers.append(giver)
+
+    def entries(self) -> list[Entry]:
+        """Everything that can be found now."""
+        return [entry for giver in self._givers for entry in giver()]

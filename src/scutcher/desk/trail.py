@@ -1,0 +1,235 @@
+"""The trail: the road from the data to the model, a knot for every step, each with its picture."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from scutcher.charts.description import Lines
+from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.signals import class_means, stage_data, stage_name, stage_of
+from scutcher.core.recipe import ScaleSettings
+from scutcher.core.treatments import all_treatments
+from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.knot import Knot
+from scutcher.study.commands.recipe import AddStep, RemoveStep, ScaleBy, SwitchStep
+
+WIDTH = 206
+CENTRES = {"mean": "mean per channel", "median": "median per channel", "none": "not centred"}
+SCALES = {
+    "none": "not scaled",
+    "sd": "each to SD 1",
+    "pareto": "by √SD (Pareto)",
+    "range": "by the range",
+    "level": "by the mean (level)",
+    "mad": "by MAD × 1.4826",
+    "sqrt-mean": "by √mean (counting noise)",
+}
+
+
+class Trail(QFrame):
+    """Knots from top to bottom: data, treatments, centre and scale, model."""
+
+    set_aside_clicked = Signal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("trail")
+        self.setFixedWidth(WIDTH)
+        self.desk = desk
+        self.knots: list[Knot] = []
+        self._shape: tuple[str, ...] | None = None
+        heading = QLabel("TRAIL")
+        heading.setObjectName("section")
+        heading.setContentsMargins(24, 8, 0, 2)
+        self._thread = QWidget()
+        self._column = QVBoxLayout(self._thread)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(self._thread)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(heading)
+        layout.addWidget(scroll, 1)
+        follow(self, desk.study, lambda changed: self.refresh())
+        follow(self, desk.live, lambda changed: self.refresh())
+        follow(self, desk.attention, self._on_attention)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the study as it is."""
+        state = self.desk.study.state
+        self._thread.setVisible(state.table is not None)
+        if state.table is None:
+            return
+        shape = (state.table.axis.title, *(step.method for step in state.recipe.treat))
+        if shape != self._shape:
+            self._build(len(state.recipe.treat))
+            self._shape = shape
+        self._describe_data()
+        for place in range(len(state.recipe.treat)):
+            self._describe_step(place)
+        self._describe_scaling()
+        self._describe_model()
+        self._choose()
+
+    def _on_attention(self, changed: frozenset[str]) -> None:
+        if "stage" in changed:
+            self._choose()
+
+    def _build(self, steps: int) -> None:
+        while (item := self._column.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.setParent(None)
+                old.deleteLater()
+        self.knots = [Knot() for _ in range(steps + 2)]
+        self.model_knot = Knot(with_picture=False)
+        self.knots[0].first = True
+        self.model_knot.last = self.model_knot.is_chosen = True
+        self.model_knot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        for stage, knot in enumerate(self.knots):
+            knot.chosen.connect(lambda stage=stage: self.desk.attention.change(stage=stage))
+            knot.setToolTip("Click to see the data at this knot on the signals strip")
+        self.set_aside_link = self._link("", "Samples that no model sees, each with its reason")
+        self.set_aside_link.clicked.connect(self.set_aside_clicked)
+        self.set_aside_link.setObjectName("flush")
+        self.knots[0].body.insertWidget(2, self.set_aside_link, 0, Qt.AlignmentFlag.AlignLeft)
+        for place in range(steps):
+            self._equip_step(self.knots[place + 1], place)
+        self.scaling_link = self._link("change ▾", "How variables are centred and scaled")
+        self.scaling_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.scaling_menu = QMenu(self.scaling_link)
+        self.scaling_link.setMenu(self.scaling_menu)
+        self.knots[-1].words.addWidget(self.scaling_link)
+        self.add_link = self._link("add treatment ▾", "Put a treatment at the end of the chain")
+        self.add_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.add_link)
+        for treatment in all_treatments().values():
+            action = menu.addAction(f"{treatment.name} — {treatment.purpose}")
+            action.triggered.connect(lambda _=False, key=treatment.key: self.desk.do(AddStep(key)))
+        self.add_link.setMenu(menu)
+        row = _between_knots(self.add_link)
+        for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot):
+            self._column.addWidget(widget)
+        self._column.addStretch(1)
+
+    def _equip_step(self, knot: Knot, place: int) -> None:
+        knot.switch.show()
+        knot.switch.setToolTip("Switch this treatment on or off")
+        knot.switched.connect(lambda on, place=place: self.desk.do(SwitchStep(place, on)))
+        remove = self._link("×", "Take this treatment off the trail")
+        remove.clicked.connect(lambda _=False, place=place: self.desk.do(RemoveStep(place)))
+        knot.words.addWidget(remove)
+
+    def _link(self, words: str, tip: str) -> QToolButton:
+        link = QToolButton()
+        link.setText(words)
+        link.setToolTip(tip)
+        link.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return link
+
+    def _picture(self, stage: int) -> Lines | None:
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        if found is not None and stage > len(found.stages):
+            return None
+        table, values, rows = stage_data(state, stage, found)
+        if found is not None and stage == 0:
+            values = values[:, found.usable.columns]
+            places = table.axis.places()[found.usable.columns]
+        else:
+            places = table.axis.places()
+        colouring = colouring_of(state)
+        return class_means(places, values, colouring.codes[rows], colouring)
+
+    def _describe_data(self) -> None:
+        table = self.desk.study.state.table
+        assert table is not None
+        n, p = table.shape
+        classes = len(colouring_of(self.desk.study.state).levels)
+        small = f"{n} × {p}" + (f" · {classes} classes" if classes else "")
+        self.knots[0].describe(table.name, small, self._picture(0))
+        left = self._not_in_model()
+        self.set_aside_link.setText(left)
+        self.set_aside_link.setVisible(bool(left))
+
+    def _not_in_model(self) -> str:
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        assert state.table is not None
+        aside = len(state.table.set_aside)
+        parts = [f"{aside} set aside"] if aside else []
+        if found is not None:
+            gaps = len(found.usable.left_out_rows) - aside
+            columns = len(found.usable.left_out_columns)
+            parts += [f"{gaps} with gaps"] if gaps > 0 else []
+            parts += [f"{columns} channels left out"] if columns else []
+        return " · ".join(parts)
+
+    def _describe_step(self, place: int) -> None:
+        step = self.desk.study.state.recipe.treat[place]
+        declared = step.treatment
+        knot = self.knots[place + 1]
+        knot.describe(declared.short(step.parameters), declared.name, self._picture(place + 1), step.on)
+        knot.switch.setText("on" if step.on else "off")
+
+    def _describe_scaling(self) -> None:
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        assert state.table is not None
+        scaling = state.recipe.scaling_for(state.table.axis.ordered)
+        default = " (default)" if state.recipe.scale is None else ""
+        title = {"none": "Centre"}.get(scaling.method, "Centre and scale")
+        stage = len(state.recipe.treat) + 1
+        picture = self._picture(stage) if found is not None else None
+        self.knots[-1].describe(
+            title, f"{CENTRES[scaling.centre]} · {SCALES[scaling.method]}{default}", picture
+        )
+        self._fill_scaling_menu(scaling)
+
+    def _fill_scaling_menu(self, now: ScaleSettings) -> None:
+        self.scaling_menu.clear()
+        for field, words in (("centre", CENTRES), ("method", SCALES)):
+            self.scaling_menu.addSection("centre" if field == "centre" else "scale")
+            for key, word in words.items():
+                action = self.scaling_menu.addAction(word)
+                action.setCheckable(True)
+                action.setChecked(getattr(now, field) == key)
+                settings = ScaleSettings(**{"centre": now.centre, "method": now.method, field: key})
+                action.triggered.connect(lambda _=False, settings=settings: self.desk.do(ScaleBy(settings)))
+
+    def _describe_model(self) -> None:
+        live = self.desk.live
+        if live.trouble is not None:
+            self.model_knot.describe("No model", live.trouble.problem, None, on=False)
+        elif live.evaluation is None or live.busy:
+            self.model_knot.describe("Model", "computing…", None)
+        else:
+            model = live.evaluation.model
+            self.model_knot.describe(
+                f"PCA · {model.k} component{'s' if model.k != 1 else ''}",
+                f"{len(model.t2)} samples · engine {model.decomposition.engine}",
+                None,
+            )
+
+    def _choose(self) -> None:
+        stage = stage_of(self.desk.attention.look.stage, self.desk.live.evaluation)
+        for place, knot in enumerate(self.knots):
+            knot.choose(place == stage)
+
+    def stage_title(self, stage: int) -> str:
+        """What a knot's data are called."""
+        return stage_name(self.desk.study.state, stage, self.desk.live.evaluation)
+
+
+def _between_knots(link: QToolButton) -> Knot:
+    """A stretch of thread without a ring, with a link beside it."""
+    stretch = Knot(with_picture=False, with_ring=False)
+    stretch.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    stretch.name.hide()
+    stretch.small.hide()
+    stretch.body.setContentsMargins(18, 0, 8, 6)
+    stretch.body.insertWidget(0, link, 0, Qt.AlignmentFlag.AlignLeft)
+    return stretch
