@@ -47,7 +47,7 @@ class PropertyColumn:
         return f"{self.name} / {self.unit}" if self.unit else self.name
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Table:
     """Samples (rows) by variables (columns).
 
@@ -136,6 +136,10 @@ class Table:
                 f"The value of {self.axis.name(int(column))} of sample {self.ids[row]} is infinite.",
                 "Correct it or leave the cell empty.",
             )
+
+    def __repr__(self) -> str:
+        n, p = self.shape
+        return f"<Table {self.name}: {n} × {p}>"
 
     @property
     def shape(self) -> tuple[int, int]:

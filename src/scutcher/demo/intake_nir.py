@@ -32,7 +32,7 @@ SPREAD = np.array([0.015, 0.007, 0.009, 0.0022])
 
 WET_LOT, OILY_LOT, MISLABELLED_LOT = 16, 29, 37  # places among the lots, from 0
 MISLABELLED_AS = 3  # it is dew-retted and called enzyme-retted
-SWAPPED = ((9, 1), (22, 1))  # (lot, scan) and (lot, scan), from 0
+SWAPPED = ((8, 1), (23, 1))  # (lot, scan) and (lot, scan), from 0
 SPIKED, SPIKE_CHANNEL = (41, 2), 1606.0
 GAPPED, GAP_FROM, GAP_TO = (5, 0), 2012.0, 2030.0
 DEAD_CHANNELS = (1318.0, 1866.0)
@@ -92,11 +92,11 @@ def _spectra(lots: Lots, order: list[tuple[int, int]], rng: np.random.Generator)
     for run, (lot, _) in enumerate(order):
         packing = np.exp(0.11 * rng.normal())  # multiplicative scatter
         offset = 0.28 + 0.05 * rng.normal()  # additive scatter
-        slope = 0.10 + 0.035 * rng.normal()
+        slope = 0.10 + 0.012 * rng.normal()
         repeat = 1.0 + 0.004 * rng.normal(size=len(SUBSTANCES))  # another handful of the same lot
         signal = chemistry[lot] + (lots.composition[lot] * (repeat - 1.0)) @ pure
         drift = 0.012 * run / len(order) * (tilt**2 + 0.6 * tilt)
-        measured[run] = packing * signal + offset + slope * tilt + drift
+        measured[run] = packing * (signal + slope * tilt) + offset + drift
     return _through_detector(measured, axis, rng)
 
 
@@ -193,7 +193,7 @@ def _truth(lots: Lots, order: list[tuple[int, int]], written: list[int]) -> dict
         "spiked": {"sample": sample_name(*SPIKED), "channel_nm": SPIKE_CHANNEL},
         "gaps": {"sample": sample_name(*GAPPED), "from_nm": GAP_FROM, "to_nm": GAP_TO, "channels": 10},
         "dead_channels_nm": list(DEAD_CHANNELS),
-        "scatter": "every spectrum: × exp(0.11 N), + 0.28 + 0.05 N, + slope (0.10 + 0.035 N) over the range",
+        "scatter": "every spectrum: + slope 0.10 + 0.012 N over the range, × exp(0.11 N), + 0.28 + 0.05 N",
         "drift": "0.012 absorbance over the run, quadratic and linear in wavelength",
         "run_order": [sample_name(lot, scan) for lot, scan in order],
     }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,8 @@ from scutcher.core.table import Table
 from scutcher.core.treatments import treatment
 from scutcher.demo.intake_nir import intake_nir
 from scutcher.files.delimited import write_csv
+from scutcher.files.results import write_json
+from scutcher.files.safely import make_folder
 
 SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {"intake-nir": intake_nir}
 
@@ -38,12 +39,12 @@ def demo_recipe() -> Recipe:
 
 def write_demo_sets(folder: Path) -> list[Path]:
     """Write every set as NAME.csv with NAME.truth.json beside it; the answer is the files."""
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     written = []
     for name, make in SETS.items():
         table, truth = make()
         data, beside = folder / f"{name}.csv", folder / f"{name}.truth.json"
         write_csv(table, data)
-        beside.write_text(json.dumps(truth, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+        write_json(beside, truth)
         written += [data, beside]
     return written

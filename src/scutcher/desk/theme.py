@@ -74,7 +74,7 @@ def style_sheet() -> str:
     QToolButton:disabled {{ color: {c.FADED}; }}
     QToolButton:focus {{ outline: none; border-bottom: 1px solid {c.ACCENT}; border-radius: 0; }}
     QToolButton::menu-indicator {{ image: none; }}
-    #flush {{ padding: 0; margin: 0; }}
+    QToolButton#flush {{ padding: 0; margin: 0 0 0 -4px; }}
     #legend {{ font-size: 11px; }}
     #page {{ font-size: 13px; padding: 4px 2px; margin: 0 6px; }}
     #page:checked {{ background: transparent; color: {c.INK}; font-weight: 600;

@@ -108,6 +108,7 @@ class Trail(QFrame):
         self.knots[-1].words.addWidget(self.scaling_link)
         self.add_link = self._link("add treatment ▾", "Put a treatment at the end of the chain")
         self.add_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.add_link.setObjectName("flush")
         menu = QMenu(self.add_link)
         for treatment in all_treatments().values():
             action = menu.addAction(f"{treatment.name} — {treatment.purpose}")
@@ -230,6 +231,6 @@ def _between_knots(link: QToolButton) -> Knot:
     stretch.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     stretch.name.hide()
     stretch.small.hide()
-    stretch.body.setContentsMargins(18, 0, 8, 6)
+    stretch.body.setContentsMargins(24, 0, 8, 6)
     stretch.body.insertWidget(0, link, 0, Qt.AlignmentFlag.AlignLeft)
     return stretch

@@ -160,7 +160,6 @@ def _frame(path: Path, layout: Layout, roles: Roles) -> pandas.DataFrame:
             dtype=dict.fromkeys(as_text, str),
             keep_default_na=False,
             na_values={name: GAP_CELLS for name in layout.header if name not in as_text},
-            float_precision="round_trip",
             skipinitialspace=True,
             encoding="utf-8-sig",
             low_memory=False,

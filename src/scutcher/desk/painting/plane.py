@@ -23,6 +23,14 @@ LABELLED = 12
 """Picked samples that get their name; more would be soup."""
 
 
+class QuietMarks(pg.ScatterPlotItem):  # type: ignore[misc]
+    """Marks that leave clicks to the plane, which takes the nearest mark within reach."""
+
+    def mouseClickEvent(self, event: object) -> None:
+        """Not ours."""
+        event.ignore()  # type: ignore[attr-defined]
+
+
 class PlaneView(PlotArea):
     """Draws the marks and rules of a chart; tells what was clicked, enclosed and hovered."""
 
@@ -36,14 +44,12 @@ class PlaneView(PlotArea):
         self.chart: Chart | None = None
         self.strength: Integers = np.empty(0, dtype=np.intp)
         self._layers = {level: self._scatter(10.0 + level) for level in (FADED, PLAIN, FRONT)}
-        self._rings = pg.ScatterPlotItem(
-            size=mark_size * 1.9, brush=None, pen=pen(colours.INK, 1.5), pxMode=True
-        )
+        self._rings = QuietMarks(size=mark_size * 1.9, brush=None, pen=pen(colours.INK, 1.5), pxMode=True)
         self._rings.setZValue(20)
         self.addItem(self._rings, ignoreBounds=True)
         self._labels: list[pg.TextItem] = []
         self._hover_label = self._label("")
-        self._hover_ring = pg.ScatterPlotItem(
+        self._hover_ring = QuietMarks(
             size=mark_size * 1.9, brush=None, pen=pen(colours.MUTED, 1.0), pxMode=True
         )
         self._hover_ring.setZValue(19)
@@ -61,6 +67,9 @@ class PlaneView(PlotArea):
         self.ground.on_drag = self._on_drag
         self.pointed.connect(self._on_pointed)
         self.left.connect(lambda: self.hovered.emit(None))
+        self._is_whole = True
+        self.ground.sigRangeChangedManually.connect(lambda axes: setattr(self, "_is_whole", False))
+        self.ground.sigResized.connect(lambda ground: self.whole() if self._is_whole else None)
 
     def show_chart(self, chart: Chart) -> None:
         """Draw another chart, and show all of it."""
@@ -78,6 +87,7 @@ class PlaneView(PlotArea):
 
     def whole(self) -> None:
         """Show all marks, and limits where there are any, with a margin."""
+        self._is_whole = True
         marks = None if self.chart is None else self.chart.marks
         if marks is None or not len(marks.x):
             return
@@ -125,8 +135,8 @@ class PlaneView(PlotArea):
         found = np.flatnonzero(self.chart.marks.keys == row)
         return int(found[0]) if len(found) else None
 
-    def _scatter(self, depth: float) -> pg.ScatterPlotItem:
-        item = pg.ScatterPlotItem(pxMode=True)
+    def _scatter(self, depth: float) -> QuietMarks:
+        item = QuietMarks(pxMode=True)
         item.setZValue(depth)
         self.addItem(item)
         return item

@@ -8,7 +8,12 @@ from PySide6.QtGui import QColor, QFont, QPen
 
 from scutcher.charts import colours
 
-pg.setConfigOptions(antialias=True, background=colours.PAPER, foreground=colours.MUTED)
+pg.setConfigOptions(
+    antialias=True,
+    background=colours.PAPER,
+    foreground=colours.MUTED,
+    mouseRateLimit=-1,  # a lasso wants every place that the pointer was at
+)
 
 TICK_FONT_PX = 10
 

@@ -1,0 +1,119 @@
+"""Drives a real window: click, drag, type; then read the state and the picture."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from scutcher.charts import colours
+from scutcher.desk.start import application, demo_study, dispose
+from scutcher.desk.window import Window
+from scutcher.study.study import Study
+
+NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
+SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def settle(rounds: int = 4) -> None:
+    """Let everything that was asked for happen."""
+    for _ in range(rounds):
+        QApplication.processEvents()
+
+
+class WindowCase(unittest.TestCase):
+    """A window on the demo, or on the study that `study` gives."""
+
+    def study(self) -> Study:
+        return demo_study("intake-nir")
+
+    def setUp(self) -> None:
+        application()
+        self.window = Window(self.study())
+        self.addCleanup(dispose, self.window)
+        self.window.show()
+        self.window.activateWindow()
+        QTest.qWaitForWindowActive(self.window)
+        settle()
+        self.desk = self.window.desk
+        self.page = self.window.inspect
+
+    @property
+    def state(self):
+        return self.desk.study.state
+
+    @property
+    def look(self):
+        return self.desk.attention.look
+
+    @property
+    def model(self):
+        return self.desk.live.evaluation.model
+
+    def row(self, name: str) -> int:
+        """The row of a sample by id."""
+        return self.state.table.ids.index(name)
+
+    def mark_place(self, view, row: int) -> QPoint:
+        """Where the mark of a sample is on a plane, in pixels of its viewport."""
+        marks = view.chart.marks
+        place = int(np.flatnonzero(marks.keys == row)[0])
+        return self.data_place(view, float(marks.x[place]), float(marks.y[place]))
+
+    def data_place(self, view, x: float, y: float) -> QPoint:
+        """Where data are in a view, in pixels of its viewport."""
+        return view.mapFromScene(view.ground.mapViewToScene(QPointF(x, y)))
+
+    def click(self, view, place: QPoint, modifiers=NO) -> None:
+        """Click into a plot."""
+        QTest.mouseMove(view.viewport(), place)
+        QTest.mouseClick(view.viewport(), LEFT, modifiers, place)
+        settle()
+
+    def drag(self, widget: QWidget, places: list[QPoint], modifiers=NO, release: bool = True) -> None:
+        """Press at the first place, move through the others, let go at the last."""
+        self.send(widget, QEvent.Type.MouseButtonPress, places[0], modifiers)
+        for place in places[1:]:
+            self.send(widget, QEvent.Type.MouseMove, place, modifiers)
+        if release:
+            self.send(widget, QEvent.Type.MouseButtonRelease, places[-1], modifiers)
+        settle()
+
+    def send(self, widget: QWidget, kind: QEvent.Type, place: QPoint, modifiers=NO) -> None:
+        """One mouse event with the left button."""
+        held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else LEFT
+        button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else LEFT
+        where = QPointF(place)
+        event = QMouseEvent(kind, where, widget.mapToGlobal(where), button, held, modifiers)
+        QApplication.sendEvent(widget, event)
+
+    def key(self, key: str | Qt.Key, modifiers=NO, widget: QWidget | None = None) -> None:
+        """Press a key; the window is the active one, as when a person presses it."""
+        if not self.window.isActiveWindow():
+            self.window.activateWindow()
+            QTest.qWaitForWindowActive(self.window)
+        QTest.keyClick(widget or self.window, key, modifiers)
+        settle()
+
+    def type(self, text: str, widget: QWidget) -> None:
+        """Type text."""
+        QTest.keyClicks(widget, text)
+        settle()
+
+
+def pixels(widget: QWidget) -> np.ndarray:
+    """What a widget shows, (height, width, 3)."""
+    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    flat = np.frombuffer(image.constBits(), dtype=np.uint8)
+    rows = flat.reshape(image.height(), image.bytesPerLine())[:, : image.width() * 3]
+    return rows.reshape(image.height(), image.width(), 3).copy()
+
+
+def count_colour(widget: QWidget, colour: str, tolerance: int = 24) -> int:
+    """How many pixels of a widget are near a colour."""
+    away = np.abs(pixels(widget).astype(int) - np.array(colours.rgb(colour)))
+    return int((away.max(axis=2) <= tolerance).sum())

@@ -1,0 +1,211 @@
+"""The CSV reader against awkward files: what it understands, and the words it refuses with."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from scutcher.core.errors import InputError
+from scutcher.demo.sets import demo_set
+from scutcher.files.columns import Roles
+from scutcher.files.delimited import read_delimited, write_csv
+from scutcher.files.formats import read_table, read_tables
+
+GOOD = "id,kind,moisture / %,1000,1002,1004\na,x,1.5,1,2,3\nb,y,2.5,2,3,5\nc,x,,4,5,5.5\n"
+
+
+class InFolder(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def file(self, content: str | bytes, name: str = "t.csv") -> Path:
+        path = self.folder / name
+        path.write_bytes(content if isinstance(content, bytes) else content.encode())
+        return path
+
+    def read(self, content: str | bytes, roles: Roles | None = None, name: str = "t.csv"):
+        return read_delimited(self.file(content, name), roles)
+
+    def words(self, content: str | bytes, roles: Roles | None = None) -> str:
+        with self.assertRaises(InputError) as caught:
+            self.read(content, roles)
+        return str(caught.exception)
+
+
+class Understanding(InFolder):
+    def test_roles_are_guessed(self):
+        table = self.read(GOOD)
+        self.assertEqual(table.ids, ("a", "b", "c"))
+        self.assertEqual(table.classes[0].values, ("x", "y", "x"))
+        self.assertEqual((table.properties[0].name, table.properties[0].unit), ("moisture", "%"))
+        self.assertTrue(np.isnan(table.properties[0].values[2]))
+        np.testing.assert_array_equal(table.axis.positions, [1000, 1002, 1004])
+        np.testing.assert_array_equal(table.values[2], [4.0, 5.0, 5.5])
+
+    def test_roles_are_taken_as_named(self):
+        text = "lot,no,year,1000,1002\nL1,7,2025,1,2\nL1,8,2026,2,4\n"
+        table = self.read(text, Roles(id="no", classes=("year",), replicate="lot"))
+        self.assertEqual(table.ids, ("7", "8"))
+        self.assertEqual(table.classes[0].values, ("2025", "2026"))
+        self.assertEqual(table.replicates, ("L1", "L1"))
+
+    def test_the_same_table_in_other_clothes(self):
+        wanted = self.read(GOOD)
+        clothes = {
+            "tabs": GOOD.replace(",", "\t"),
+            "semicolons": GOOD.replace(",", ";"),
+            "decimal comma": GOOD.replace(",", ";").replace(".", ","),
+            "byte-order mark": b"\xef\xbb\xbf" + GOOD.encode(),
+            "windows line ends": GOOD.replace("\n", "\r\n"),
+            "quotes": GOOD.replace("kind", '"kind"').replace("a,x", '"a","x"'),
+            "blank line at the end": GOOD + "\n",
+            "no line end at the end": GOOD.rstrip("\n"),
+            "NA for a gap": GOOD.replace("x,,4", "x,NA,4"),
+        }
+        for name, text in clothes.items():
+            with self.subTest(name):
+                table = self.read(text)
+                np.testing.assert_array_equal(table.values, wanted.values)
+                self.assertEqual(table.ids, wanted.ids)
+                self.assertEqual(table.axis.labels, wanted.axis.labels)
+                self.assertEqual(table.classes[0].values, wanted.classes[0].values)
+
+    def test_mixed_variables_without_id(self):
+        table = self.read("lignin,pectin\n1,2\n3,5\n")
+        self.assertFalse(table.axis.ordered)
+        self.assertEqual(table.ids, ("1", "2"))
+
+    def test_constant_column_is_left_out(self):
+        table = self.read("id,a,b,c\nu,1,7,2\nv,2,7,5\n")
+        self.assertEqual(dict(table.left_out), {1: "constant: the same value in every sample"})
+
+    def test_empty_cells_are_gaps(self):
+        table = self.read("id,1,2,3\nu,1,,2\nv,2,7,5\nw,3,8,5\n")
+        self.assertTrue(np.isnan(table.values[0, 1]))
+
+    def test_demo_set_reads_back_to_the_last_digit(self):
+        table = demo_set("intake-nir")[0]
+        path = self.folder / "demo.csv"
+        write_csv(table, path)
+        again = read_delimited(path, Roles(classes=("year",), replicate="lot"))
+        np.testing.assert_array_equal(again.values, table.values)
+        self.assertEqual(again.ids, table.ids)
+        self.assertEqual(again.replicates, table.replicates)
+        np.testing.assert_array_equal(again.properties[1].values, table.properties[1].values)
+        self.assertEqual({c.name for c in again.classes}, {"retting", "field", "year"})
+
+    def test_every_digit_of_a_number_counts(self):
+        value = 0.1234567890123456789
+        table = self.read(f"id,1,2\nu,{value!r},1\nv,1e-300,2\n")
+        self.assertEqual(table.values[0, 0], value)
+        self.assertEqual(table.values[1, 0], 1e-300)
+
+
+class Refusing(InFolder):
+    def test_words(self):
+        cases = {
+            "empty": ("", "t.csv is empty. Choose a file with a header row and one row per sample."),
+            "blank": (" \n\n", "t.csv is empty. Choose a file with a header row and one row per sample."),
+            "binary": (b"\x89PNG\0\0\x01", "t.csv is not a text file. Save the table as CSV or TSV."),
+            "latin-1": (
+                "id,1,2\nä,1,2\n".encode("latin-1"),
+                "t.csv is not UTF-8 text. Save it as CSV in UTF-8.",
+            ),
+            "header only": ("id,1,2\n", "t.csv has a header and no samples. Add one row per sample."),
+            "one column": (
+                "a\n1\n",
+                "t.csv has a single column ('a'). Use comma, semicolon or tab between columns, and at least "
+                "two variables.",
+            ),
+            "too long a row": (
+                "id,1,2\na,1,2\nb,1,2,3\n",
+                "Row 3 of t.csv has 4 values, the header 3. Correct the row and import again; nothing was "
+                "imported.",
+            ),
+            "too short a row": (
+                "id,1,2\na,1\n",
+                "Row 2 of t.csv has 2 values, the header 3. Correct the row and import again; nothing was "
+                "imported.",
+            ),
+            "text among numbers": (
+                "id,1,2\na,1,2\nb,x,2\nc,1,3\n",
+                "Row 3 of t.csv has 'x' in column '1', among numbers. Correct the cell or leave it empty; "
+                "nothing was imported.",
+            ),
+            "infinite": (
+                "id,1,2\na,1,2\nb,inf,2\n",
+                "t.csv: The value of 1 of sample b is infinite. Correct it or leave the cell empty.",
+            ),
+            "header twice": (
+                "id,1,1\na,1,2\n",
+                "The header '1' of t.csv stands in columns 2 and 3. Rename or remove one of them.",
+            ),
+            "no header": ("id,,2\na,1,2\n", "Column 2 of t.csv has no header. Give it a name."),
+            "only text": (
+                "id,kind\na,x\n",
+                "t.csv has no column of numbers. Check the delimiter, or whether rows are samples.",
+            ),
+        }
+        for name, (content, words) in cases.items():
+            with self.subTest(name):
+                self.assertEqual(self.words(content), words)
+
+    def test_duplicate_ids_name_the_file_and_rows(self):
+        words = self.words("id,1,2\na,1,2\na,2,3\n")
+        self.assertTrue(words.startswith("t.csv: The id 'a' stands at samples 1 and 2."))
+
+    def test_axis_that_turns_back(self):
+        self.assertIn("turns back or repeats itself at 3 → 2", self.words("id,1,3,2\na,1,2,3\n"))
+
+    def test_column_that_is_not_there(self):
+        self.assertEqual(
+            self.words(GOOD, Roles(id="nr")),
+            "t.csv has no column 'nr'. Its columns begin id, kind, moisture / %, 1000, 1002, 1004.",
+        )
+
+    def test_missing_file_and_folder_and_ending(self):
+        with self.assertRaises(InputError) as caught:
+            read_delimited(self.folder / "no.csv")
+        self.assertIn("There is no file no.csv in", str(caught.exception))
+        (self.folder / "d.csv").mkdir()
+        with self.assertRaises(InputError) as caught:
+            read_delimited(self.folder / "d.csv")
+        self.assertEqual(str(caught.exception), "d.csv is a folder. Name a file in it.")
+        with self.assertRaises(InputError) as caught:
+            read_table(self.file("x", "t.doc"))
+        self.assertIn("t.doc ends in '.doc'", str(caught.exception))
+
+
+class Stacking(InFolder):
+    def test_same_axis(self):
+        first = self.file("id,kind,1,2\na,x,1,2\nb,y,2,4\n", "one.csv")
+        second = self.file("id,1,2\nc,3,4\n", "two.csv")
+        table = read_tables([first, second])
+        self.assertEqual(table.ids, ("a", "b", "c"))
+        self.assertEqual(table.classes[0].values, ("x", "y", ""))
+
+    def test_other_axis_gives_both_figures(self):
+        first = self.file("id,1,2\na,1,2\n", "one.csv")
+        second = self.file("id,1,2,3\nc,3,4,5\n", "two.csv")
+        with self.assertRaises(InputError) as caught:
+            read_tables([first, second])
+        self.assertIn("one has 2 from 1 to 2; two has 3 from 1 to 3", str(caught.exception))
+
+
+class BareArrays(InFolder):
+    def test_npy(self):
+        path = self.folder / "x.npy"
+        np.save(path, np.arange(12.0).reshape(3, 4))
+        table = read_table(path)
+        self.assertEqual(table.ids, ("1", "2", "3"))
+        np.testing.assert_array_equal(table.axis.positions, [1, 2, 3, 4])
+
+    def test_pickled_and_flat_arrays_are_refused(self):
+        path = self.folder / "x.npy"
+        for content in (np.array([{"a": 1}], dtype=object), np.arange(3.0)):
+            np.save(path, content, allow_pickle=True)
+            with self.assertRaises(InputError):
+                read_table(path)

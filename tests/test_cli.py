@@ -1,0 +1,161 @@
+"""The command line as a stranger calls it: files, figures, words and exit codes."""
+
+import contextlib
+import csv
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from scutcher.cli import main
+
+
+def call(*arguments):
+    """Exit code, stdout, stderr."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = main([str(argument) for argument in arguments])
+    return code, out.getvalue(), err.getvalue()
+
+
+def rows_of(path):
+    with path.open() as stream:
+        return list(csv.DictReader(stream))
+
+
+class Commands(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        call("demo-data", cls.folder)
+        cls.data = cls.folder / "intake-nir.csv"
+        cls.recipe = cls.folder / "r.toml"
+        cls.recipe.write_text('[[treat]]\nmethod = "snv"\n[model]\ncomponents = 3\n')
+        cls.out = cls.folder / "out"
+        cls.code, cls.said, _ = call(
+            "fit", cls.data, "--recipe", cls.recipe, "--replicate", "lot", "--class", "year", "--full",
+            "--out", cls.out,
+        )  # fmt: skip
+        cls.summary = json.loads((cls.out / "summary.json").read_text())
+
+    def test_fit_writes_every_file_and_says_which(self):
+        self.assertEqual(self.code, 0)
+        names = [
+            "summary.json",
+            "scores.csv",
+            "loadings.csv",
+            "distances.csv",
+            "treated.csv",
+            "residuals.csv",
+        ]
+        self.assertEqual([Path(line).name for line in self.said.split()], names)
+
+    def test_figures_agree_with_a_fit_by_hand(self):
+        with self.data.open() as stream:
+            header, *lines = list(csv.reader(stream))
+        start = header.index("1100")
+        x = np.array([[float(cell or "nan") for cell in line[start:]] for line in lines])
+        x = x[~np.isnan(x).any(axis=1)][:, np.nanstd(x, axis=0) > 0]
+        x = (x - x.mean(axis=1, keepdims=True)) / x.std(axis=1, ddof=1, keepdims=True)
+        z = x - x.mean(axis=0)
+        eigenvalues = np.linalg.eigvalsh(z @ z.T)[::-1] / (len(z) - 1)
+        np.testing.assert_allclose(self.summary["eigenvalues"][:6], eigenvalues[:6], rtol=1e-9)
+        self.assertAlmostEqual(self.summary["total_variance"], (z**2).sum() / (len(z) - 1), places=9)
+        residuals = np.array(
+            [
+                [float(v) for k, v in row.items() if k != "sample"]
+                for row in rows_of(self.out / "residuals.csv")
+            ]
+        )
+        q = [float(row["q"]) for row in rows_of(self.out / "distances.csv")]
+        np.testing.assert_allclose((residuals**2).sum(axis=1), q, rtol=1e-9)
+
+    def test_summary_has_every_key_and_null_for_what_is_not_computed(self):
+        for key in (
+            "samples", "variables", "rank", "components", "engine", "total_variance", "eigenvalues",
+            "explained", "explained_cumulative", "q2", "press", "validation", "t2_limit", "q_limit",
+            "joint", "evidence", "left_out", "gaps", "warnings", "seconds_fit",
+        ):  # fmt: skip
+            self.assertIn(key, self.summary)
+        self.assertIsNone(self.summary["q2"])
+        self.assertEqual(self.summary["components"], 3)
+        self.assertEqual(self.summary["samples"], 143)
+
+    def test_left_out_are_named_with_reasons(self):
+        left_out = self.summary["left_out"]
+        self.assertEqual([entry["variable"] for entry in left_out["variables"]], ["1318", "1866"])
+        self.assertEqual(left_out["samples"], [{"sample": "L06-1", "reason": "gaps: 10 of 698 variables"}])
+
+    def test_loadings_have_a_row_of_zeros_for_a_constant_variable(self):
+        rows = {row["variable"]: row for row in rows_of(self.out / "loadings.csv")}
+        self.assertEqual(len(rows), 700)
+        self.assertEqual([float(rows["1318"][f"PC{a}"]) for a in (1, 2, 3)], [0.0, 0.0, 0.0])
+
+    def test_scores_carry_classes_and_properties(self):
+        rows = rows_of(self.out / "scores.csv")
+        self.assertEqual(
+            list(rows[0]),
+            ["sample", "year", "retting", "field", "moisture / %", "fineness / tex", "time / min"]
+            + [f"PC{a}" for a in (1, 2, 3)],
+        )
+        self.assertEqual(len(rows), 143)
+
+    def test_flags_follow_the_limits(self):
+        limits = {"t2": self.summary["t2_limit"]["value"], "q": self.summary["q_limit"]["value"]}
+        limits["joint"] = self.summary["joint"]["limit"]
+        for row in rows_of(self.out / "distances.csv"):
+            for name, limit in limits.items():
+                self.assertEqual(row[f"{name}_past"], "yes" if float(row[name]) > limit else "no")
+
+    def test_mixed_variables_are_scaled_to_sd_by_default(self):
+        path = self.folder / "bench.csv"
+        path.write_text("id,lignin,moisture\na,1,100\nb,2,300\nc,4,250\nd,3,120\n")
+        self.assertEqual(call("fit", path, "--out", self.folder / "m")[0], 0)
+        summary = json.loads((self.folder / "m" / "summary.json").read_text())
+        self.assertEqual((summary["scale"], summary["scale_default"]), ("sd", True))
+        self.assertAlmostEqual(summary["total_variance"], 2.0)
+        self.assertIn("the default for a table of mixed variables", summary["warnings"][0])
+
+    def test_unusable_data_are_one_line_and_exit_1(self):
+        bad = self.folder / "bad.csv"
+        bad.write_text("id,1,2\na,1,2\nb,1\n")
+        flat = self.folder / "flat.csv"
+        flat.write_text("id,1,2\na,1,2\nb,1,2\n")
+        single = self.folder / "single.csv"
+        single.write_text("id,1,2\na,1,2\n")
+        for arguments in (
+            ("fit", bad, "--out", self.folder / "x"),
+            ("fit", flat, "--out", self.folder / "x"),
+            ("fit", single, "--out", self.folder / "x"),
+            ("fit", self.folder / "none.csv", "--out", self.folder / "x"),
+            ("fit", self.data, "--components", "500", "--out", self.folder / "x"),
+            ("fit", self.data, "--recipe", bad, "--out", self.folder / "x"),
+            ("fit", self.data, "--out", self.data),
+            ("treatments", "snw"),
+            ("demo-data", self.data / "x"),
+        ):
+            with self.subTest(arguments=arguments):
+                code, out, err = call(*arguments)
+                self.assertEqual((code, out), (1, ""))
+                self.assertEqual(err.count("\n"), 1)
+                self.assertTrue(err.startswith("scutcher: "))
+                self.assertNotIn("Traceback", err)
+                self.assertFalse((self.folder / "x").exists())
+
+    def test_wrong_calls_are_exit_2(self):
+        for arguments in (("fit",), ("nothing",), ("fit", self.data, "--out", "x", "--components", "0")):
+            with self.subTest(arguments=arguments):
+                self.assertEqual(call(*arguments)[0], 2)
+
+    def test_lists(self):
+        code, out, _ = call("treatments", "snv")
+        self.assertEqual(code, 0)
+        self.assertIn("Barnes, Dhanoa & Lister", out)
+        self.assertIn("snv", call("treatments")[1])
+        self.assertIn(".csv", call("formats")[1])
+        self.assertEqual(call("--version")[0], 0)

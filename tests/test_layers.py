@@ -1,0 +1,35 @@
+"""What may import what, seen in a fresh process."""
+
+import subprocess
+import sys
+import unittest
+
+ROOMS = (
+    "scutcher.core.model",
+    "scutcher.study.live",
+    "scutcher.charts.scores",
+    "scutcher.demo.sets",
+    "scutcher.cli",
+)
+LATE = ("scipy", "pandas", "pyqtgraph", "PySide6")
+
+
+class Layers(unittest.TestCase):
+    def loaded_after(self, module):
+        code = f"import sys, {module}; print(' '.join(sorted({{n.split('.')[0] for n in sys.modules}})))"
+        return subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, check=True
+        ).stdout.split()
+
+    def test_no_room_below_the_desk_loads_qt_or_anything_slow(self):
+        for module in ROOMS:
+            with self.subTest(module):
+                loaded = self.loaded_after(module)
+                for name in LATE:
+                    self.assertNotIn(name, loaded)
+
+    def test_the_window_does_not_load_what_its_first_frame_does_not_need(self):
+        loaded = self.loaded_after("scutcher.desk.window")
+        self.assertIn("PySide6", loaded)
+        for name in ("pandas", "pyqtgraph", "scipy"):
+            self.assertNotIn(name, loaded)
