@@ -81,7 +81,7 @@ class Picking(WindowCase):
         self.assertEqual(self.look.picked, (row,))
         for plane in self.page.planes:
             self.assertEqual(plane.strength[plane.chart.marks.keys == row], FRONT)
-            self.assertEqual(len(plane._rings.data), 1)
+            self.assertEqual(plane.chart.marks.keys[plane.item.ringed()].tolist(), [row])
 
     def test_leftover_shows_where_the_oily_lot_differs(self):
         self.desk.attention.pick([self.row("L30-1")])

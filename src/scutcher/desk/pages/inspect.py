@@ -13,11 +13,12 @@ from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.distances import distances, run_order
-from scutcher.charts.emphasis import FRONT, PLAIN, colouring_of, emphasis
+from scutcher.charts.emphasis import PLAIN, colouring_of, emphasis
 from scutcher.charts.leftover import BandMemo, leftover
 from scutcher.charts.loadings import component_title, loadings
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import signals, stage_of
+from scutcher.core.arrays import Integers
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.legend import ColumnChooser, LegendRow
 from scutcher.desk.painting.plane import PlaneView
@@ -155,7 +156,6 @@ class InspectPage(QWidget):
         self._show(self.run_panel, self.run_view, run_order(state, found, self.run_kind))
         self._show_leftover()
         self._show_legend()
-        self._emphasise()
         self._show_cursor()
 
     def _on_study(self, changed: frozenset[str]) -> None:
@@ -171,14 +171,27 @@ class InspectPage(QWidget):
             self._show_leftover()
         if changed & {"focus", "alone"}:
             self._show_legend()
-        if changed & {"picked", "focus", "alone", "stage", "pair"}:
+        if changed & {"picked", "focus", "alone"}:
             self._emphasise()
         if changed & {"channel", "hovered"}:
             self._show_cursor()
 
     def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
         panel.describe(chart)
-        view.show_chart(chart)
+        view.show_chart(chart, self._strength(chart))
+
+    def _strength(self, chart: Chart) -> Integers:
+        """How strongly each line or mark of a chart is drawn now."""
+        series = chart.marks if chart.marks is not None else chart.lines
+        if series is None:
+            return np.empty(0, dtype=np.intp)
+        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
+        role = "sample" if chart.lines is None else chart.lines.role
+        if role == "component":
+            return np.full(len(series.keys), PLAIN)
+        if role == "class":
+            look = replace(look, picked=())
+        return emphasis(series.keys, series.codes, look, levels)
 
     def _show_signals(self) -> None:
         stage = stage_of(self.desk.attention.look.stage, self._found)
@@ -212,18 +225,9 @@ class InspectPage(QWidget):
         self.legend.show_levels(colouring.levels, counts, self.desk.attention.look.focus)
 
     def _emphasise(self) -> None:
-        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
-        for plane in self.planes:
-            marks = None if plane.chart is None else plane.chart.marks
-            if marks is not None:
-                plane.emphasise(emphasis(marks.keys, marks.codes, look, levels))
-        lines = None if self.signals_view.chart is None else self.signals_view.chart.lines
-        if lines is not None:
-            seen = replace(look, picked=()) if lines.role == "class" else look
-            self.signals_view.emphasise(emphasis(lines.keys, lines.codes, seen, levels))
-        lines = None if self.leftover_view.chart is None else self.leftover_view.chart.lines
-        if lines is not None:
-            self.leftover_view.emphasise(np.full(len(lines.keys), FRONT if len(lines.keys) == 1 else PLAIN))
+        for view in (*self.planes, self.signals_view):
+            if view.chart is not None:
+                view.emphasise(self._strength(view.chart))
 
     def _show_cursor(self) -> None:
         look = self.desk.attention.look
@@ -272,7 +276,6 @@ class InspectPage(QWidget):
     def _set_share(self, kind: str) -> None:
         self.share_kind = kind
         self._show_leftover()
-        self._emphasise()
 
     def _set_lasso(self, kind: str) -> None:
         for plane in self.planes:

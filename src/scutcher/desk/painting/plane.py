@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QGraphicsPathItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks
-from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
+from scutcher.charts.emphasis import FRONT, HIDDEN
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.setup import pen, tick_font
 
 PICK_RADIUS = 10  # pixels
@@ -21,14 +21,6 @@ MARK_SIZE = 8.5
 MARGIN = 14  # pixels around the outermost marks
 LABELLED = 12
 """Picked samples that get their name; more would be soup."""
-
-
-class QuietMarks(pg.ScatterPlotItem):  # type: ignore[misc]
-    """Marks that leave clicks to the plane, which takes the nearest mark within reach."""
-
-    def mouseClickEvent(self, event: object) -> None:
-        """Not ours."""
-        event.ignore()  # type: ignore[attr-defined]
 
 
 class PlaneView(PlotArea):
@@ -43,17 +35,11 @@ class PlaneView(PlotArea):
         self.lasso = False
         self.chart: Chart | None = None
         self.strength: Integers = np.empty(0, dtype=np.intp)
-        self._layers = {level: self._scatter(10.0 + level) for level in (FADED, PLAIN, FRONT)}
-        self._rings = QuietMarks(size=mark_size * 1.9, brush=None, pen=pen(colours.INK, 1.5), pxMode=True)
-        self._rings.setZValue(20)
-        self.addItem(self._rings, ignoreBounds=True)
+        self.item = MarksItem(mark_size)
+        self.item.setZValue(10)
+        self.addItem(self.item)
         self._labels: list[pg.TextItem] = []
         self._hover_label = self._label("")
-        self._hover_ring = QuietMarks(
-            size=mark_size * 1.9, brush=None, pen=pen(colours.MUTED, 1.0), pxMode=True
-        )
-        self._hover_ring.setZValue(19)
-        self.addItem(self._hover_ring, ignoreBounds=True)
         self._outline = QGraphicsPathItem()
         self._outline.setPen(pen(colours.ACCENT, 1.2))
         wash = QColor(colours.ACCENT)
@@ -71,19 +57,21 @@ class PlaneView(PlotArea):
         self.ground.sigRangeChangedManually.connect(lambda axes: setattr(self, "_is_whole", False))
         self.ground.sigResized.connect(lambda ground: self.whole() if self._is_whole else None)
 
-    def show_chart(self, chart: Chart) -> None:
-        """Draw another chart, and show all of it."""
+    def show_chart(self, chart: Chart, strength: Integers) -> None:
+        """Draw another chart with an emphasis for each mark, and show all of it."""
         self.chart = chart
         self.draw_rules(chart.rules)
-        marks = chart.marks
-        self.strength = np.full(0 if marks is None else len(marks.keys), PLAIN, dtype=np.intp)
-        self._draw()
+        for axis in (self.left_axis, self.bottom_axis):
+            axis.setVisible(not chart.is_blank)
         self.whole()
+        self.emphasise(strength)
 
     def emphasise(self, strength: Integers) -> None:
         """Draw the same marks with another emphasis, one figure for each."""
         self.strength = strength
-        self._draw()
+        marks = None if self.chart is None else self.chart.marks
+        self.item.show_marks(marks, strength)
+        self._name_front(marks)
 
     def whole(self) -> None:
         """Show all marks, and limits where there are any, with a margin."""
@@ -105,11 +93,11 @@ class PlaneView(PlotArea):
         """Ring and name one sample, or take both away."""
         place = self._place_of(row)
         if place is None or self.strength[place] == HIDDEN:
-            self._hover_ring.setData([], [])
+            self.item.hover(None)
             self._hover_label.hide()
             return
         marks = self._marks()
-        self._hover_ring.setData([marks.x[place]], [marks.y[place]])
+        self.item.hover(place)
         named = self.strength[place] == FRONT and int((self.strength == FRONT).sum()) <= LABELLED
         self._hover_label.setVisible(not named)
         self._put(self._hover_label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
@@ -135,39 +123,12 @@ class PlaneView(PlotArea):
         found = np.flatnonzero(self.chart.marks.keys == row)
         return int(found[0]) if len(found) else None
 
-    def _scatter(self, depth: float) -> QuietMarks:
-        item = QuietMarks(pxMode=True)
-        item.setZValue(depth)
-        self.addItem(item)
-        return item
-
-    def _draw(self) -> None:
-        marks = None if self.chart is None else self.chart.marks
-        for level, layer in self._layers.items():
-            if marks is None:
-                layer.setData([], [])
-                continue
-            rows = np.flatnonzero(self.strength == level)
-            layer.setData(
-                x=marks.x[rows],
-                y=marks.y[rows],
-                size=self.mark_size,
-                symbol=[marker(colours.class_shape(int(code))) for code in marks.codes[rows]],
-                brush=[pg.mkBrush(_fill(int(code), level)) for code in marks.codes[rows]],
-                pen=pen(colours.PAPER, 0.7),
-            )
-        self._name_front(marks)
-
     def _name_front(self, marks: Marks | None) -> None:
         for label in self._labels:
             self.removeItem(label)
         self._labels = []
-        front = np.flatnonzero(self.strength == FRONT) if marks is not None else np.empty(0, dtype=np.intp)
-        if marks is None or not len(front):
-            self._rings.setData([], [])
-            return
-        self._rings.setData(marks.x[front], marks.y[front])
-        if len(front) <= LABELLED:
+        front = self.item.ringed()
+        if marks is not None and len(front) <= LABELLED:
             for place in front:
                 label = self._label(marks.names[place])
                 self._put(label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
@@ -235,10 +196,6 @@ def inside_polygon(x: Floats, y: Floats, corners: Floats) -> Booleans:
         crosses = (y0 > y) != (y1 > y)
         inside ^= crosses & (x < (x1 - x0) * (y - y0) / (y1 - y0) + x0)
     return inside
-
-
-def _fill(code: int, level: int) -> str:
-    return colours.FADED if level == FADED else colours.class_colour(code)
 
 
 def _span(values: Floats) -> tuple[float, float]:

@@ -45,7 +45,9 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
 
     def show_lines(self, x: Floats, ys: Floats) -> None:
-        """Put other lines in: (p,) and (m, p)."""
+        """Put other lines in: (p,) and (m, p); the same arrays again cost nothing."""
+        if ys is self._ys and np.array_equal(x, self._x):
+            return
         self._x, self._ys = x, ys
         self._made_for = self._runs = None
         self.prepareGeometryChange()
@@ -58,7 +60,9 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self.update()
 
     def show_sheets(self, sheets: tuple[Sheet, ...]) -> None:
-        """Choose which lines are drawn in which colour."""
+        """Choose which lines are drawn in which colour; the same choice again costs nothing."""
+        if _same_sheets(sheets, self._sheets):
+            return
         self._sheets = sheets
         self._made_for = None
         self.update()
@@ -118,3 +122,13 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if self._runs is None or self._runs[0] != key:
             self._runs = (key, *column_runs(self._x, self._ys, left, right, width))
         return self._runs[1], self._runs[2]
+
+
+def _same_sheets(a: tuple[Sheet, ...], b: tuple[Sheet, ...]) -> bool:
+    """Whether two choices draw the same lines in the same colours."""
+    if [(s.opacity, s.thickness, len(s.layers)) for s in a] != [
+        (s.opacity, s.thickness, len(s.layers)) for s in b
+    ]:
+        return False
+    pairs = zip((x for s in a for x in s.layers), (x for s in b for x in s.layers), strict=True)
+    return all(p.colour == q.colour and np.array_equal(p.rows, q.rows) for p, q in pairs)

@@ -49,8 +49,8 @@ class StripView(PlotArea):
         self.pointed.connect(self._on_pointed)
         self.left.connect(self._on_left)
 
-    def show_chart(self, chart: Chart) -> None:
-        """Draw another chart; the zoom of the channel axis stays while the axis is the same."""
+    def show_chart(self, chart: Chart, strength: Integers) -> None:
+        """Draw another chart with an emphasis for each line; the zoom stays while the axis is the same."""
         earlier, self.chart = self.chart, chart
         self._clear()
         self._hover.setData([], [])
@@ -67,17 +67,17 @@ class StripView(PlotArea):
             self._fit_height()
             return
         lines = chart.lines
-        if not np.array_equal(self.raster._x, lines.x) or self.raster._ys is not lines.ys:
-            self.raster.show_lines(lines.x, lines.ys)
-        self.strength = np.full(len(lines.keys), PLAIN, dtype=np.intp)
+        self.raster.show_lines(lines.x, lines.ys)
+        self.strength = strength
         self._draw()
         self._fit_height()
 
     def emphasise(self, strength: Integers) -> None:
         """Draw the same lines with another emphasis, one figure for each line."""
-        self.strength = strength
-        self._clear_lines()
-        self._draw()
+        if not np.array_equal(strength, self.strength):
+            self.strength = strength
+            self._clear_lines()
+            self._draw()
 
     def hover_line(self, row: int | None) -> None:
         """Draw the line of one sample over all others, or take it away."""

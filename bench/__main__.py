@@ -1,0 +1,23 @@
+"""`python -m bench [WORD]`: runs the benches whose name has the word, and prints their lines."""
+
+from __future__ import annotations
+
+import importlib
+import sys
+
+BENCHES = ("startup", "frames", "fitting")
+
+
+def main() -> int:
+    """Run and print."""
+    word = sys.argv[1] if len(sys.argv) > 1 else ""
+    for name in BENCHES:
+        if word in name:
+            print(name)
+            for line in importlib.import_module(f"bench.{name}").report():
+                print(f"  {line}", flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,133 @@
+"""The demo without a display: the main views as PNG, the tables and a one-screen summary in a folder."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from scutcher.core.errors import FileError
+from scutcher.core.model import explained
+from scutcher.desk.start import application, demo_study, dispose
+from scutcher.desk.window import Window
+from scutcher.files.safely import make_folder, write_text
+from scutcher.study.evaluator import Evaluation
+from scutcher.study.fit_files import write_fit
+from scutcher.study.study import Study
+
+SIZE = (1280, 800)
+
+
+def write_gallery(name: str, folder: Path) -> int:
+    """Write pictures, tables and a summary of a demo set into a folder, and say where.
+
+    Raises
+    ------
+    InputError
+        There is no such demo set, or the folder cannot be written to.
+    """
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    make_folder(folder)
+    study = demo_study(name)
+    pictures = write_pictures(study, folder)
+    from scutcher.study.evaluator import Evaluator
+
+    assert study.state.table is not None
+    start = time.perf_counter()
+    found = Evaluator().evaluate(study.state.table, study.state.recipe)
+    tables = write_fit(folder, found, time.perf_counter() - start, full=False)
+    text = summary_text(found)
+    write_text(folder / "summary.txt", text)
+    print(text)
+    for path in [*pictures, *tables, folder / "summary.txt"]:
+        print(path)
+    return 0
+
+
+def write_pictures(study: Study, folder: Path) -> list[Path]:
+    """Draw the main views of a demo study, each as one PNG of 1280 × 800."""
+    application()
+    window = Window(study)
+    window.resize(*SIZE)
+    window.show()
+    written = []
+    for name, prepare in views(window).items():
+        prepare()
+        for _ in range(4):
+            QApplication.processEvents()
+        path = folder / f"{name}.png"
+        if not window.grab().save(str(path)):
+            raise FileError(f"{path} cannot be written.", "Choose another folder.")
+        written.append(path)
+    dispose(window)
+    return written
+
+
+def views(window: Window) -> dict[str, Callable[[], object]]:
+    """The main views by name, each with what brings it up; in this order."""
+    table = window.desk.study.state.table
+    assert table is not None
+    attention = window.desk.attention
+    strangers = [row for row, name in enumerate(table.ids) if name in ("L30-2", "L17-1")]
+
+    def find() -> None:
+        attention.pick(())
+        attention.change(channel=None)
+        window.topbar.search.setText("snv")
+        window.topbar.search.look_up()
+
+    return {
+        "inspect": lambda: attention.pick(()),
+        "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
+        "find": find,
+    }
+
+
+def summary_text(found: Evaluation) -> str:
+    """One screen of text: what was modelled, what it explains, who is far."""
+    model, table = found.model, found.table
+    shares = explained(found.decomposition)
+    ids = [table.ids[row] for row in found.usable.rows]
+    lines = [
+        f"Scutcher: {table.name}, {table.shape[0]} samples × {table.shape[1]} variables",
+        f"treatments: {', '.join(step.method for step in found.recipe.treat if step.on) or 'none'}; "
+        f"centre {found.scaling.centre}, scale {found.scaling.method}",
+        f"left out: {len(found.usable.left_out_rows)} samples, "
+        f"{len(found.usable.left_out_columns)} variables",
+        f"{model.k} of {found.decomposition.rank} components, R² {shares[: model.k].sum():.4f}",
+        "",
+        "component  share   cumulative",
+    ]
+    total = 0.0
+    for component in range(model.k):
+        total += float(shares[component])
+        lines.append(f"{component + 1:>9}  {shares[component]:6.3f}  {total:10.3f}")
+    for word, distances, limit in (("T²", model.t2, model.t2_limit), ("Q", model.q, model.q_limit)):
+        past = model.past(distances, limit)
+        if past is None or limit.value is None:
+            lines.append(f"\n{word}: {limit.reason}")
+            continue
+        worst = sorted(((distances[row], ids[row]) for row in past.nonzero()[0]), reverse=True)
+        named = ", ".join(f"{name} ({value / limit.value:.1f} ×)" for value, name in worst[:8])
+        lines.append(
+            f"\n{word} past its {100 * limit.level:g} % limit ({limit.value:.4g}): {named or 'none'}"
+        )
+    return "\n".join(lines) + "\n"
+
+
+def main() -> int:
+    """Draw the main views of the demo into the folder named on the command line."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
+    make_folder(folder)
+    for path in write_pictures(demo_study("intake-nir"), folder):
+        print(path)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,132 @@
+"""Draws samples as marks: sprites made once for each shape, colour and size, put down pixel for pixel."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Marks
+from scutcher.charts.emphasis import FADED, FRONT, PLAIN
+from scutcher.core.arrays import Integers
+from scutcher.desk.painting.markers import marker
+
+RIM = 0.7  # pixels of paper around each mark, so that neighbours stay apart
+
+
+@lru_cache(maxsize=256)
+def sprite(shape: str, colour: str, size: float, ratio: float) -> QPixmap:
+    """A mark on a transparent ground, centred."""
+    side = math.ceil(size * 1.3 + 2.0)
+    pixmap = QPixmap(math.ceil(side * ratio), math.ceil(side * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(side / 2.0, side / 2.0)
+    painter.scale(size, size)
+    painter.setPen(QPen(QColor(colours.PAPER), RIM / size))
+    painter.setBrush(QColor(colour))
+    painter.drawPath(marker(shape))
+    painter.end()
+    return pixmap
+
+
+class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
+    """The marks of a plane: faded ones behind, picked ones in front with a ring."""
+
+    def __init__(self, size: float) -> None:
+        super().__init__()
+        self.size = size
+        self.ring_size = size * 1.9
+        self._marks: Marks | None = None
+        self._strength: Integers = np.empty(0, dtype=np.intp)
+        self._bounds = QRectF()
+        self.hovered: int | None = None
+
+    def show_marks(self, marks: Marks | None, strength: Integers) -> None:
+        """Put other marks in, with an emphasis for each."""
+        if marks is not self._marks:
+            self.prepareGeometryChange()
+            self._marks = marks
+            self._bounds = _bounds(marks)
+        self._strength = strength
+        self.update()
+
+    def hover(self, place: int | None) -> None:
+        """Ring one mark lightly, or none."""
+        if place != self.hovered:
+            self.hovered = place
+            self.update()
+
+    def ringed(self) -> Integers:
+        """The places of the marks that have a ring."""
+        return np.flatnonzero(self._strength == FRONT)
+
+    def boundingRect(self) -> QRectF:
+        """The range of the marks in data units; rings and sprites reach over it by pixels."""
+        return self._bounds
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
+    ) -> None:
+        """Put the sprites down, back to front."""
+        if self._marks is None or not len(self._marks.x):
+            return
+        transform = painter.worldTransform()
+        across = self._marks.x * transform.m11() + transform.dx()
+        down = self._marks.y * transform.m22() + transform.dy()
+        ratio = painter.device().devicePixelRatioF()
+        painter.save()
+        painter.resetTransform()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for level in (FADED, PLAIN, FRONT):
+            self._put(painter, np.flatnonzero(self._strength == level), level, across, down, ratio)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(colours.INK), 1.5))
+        radius = self.ring_size / 2.0
+        for place in self.ringed():
+            painter.drawEllipse(QPointF(across[place], down[place]), radius, radius)
+        if self.hovered is not None and self.hovered < len(across):
+            painter.setPen(QPen(QColor(colours.MUTED), 1.0))
+            painter.drawEllipse(QPointF(across[self.hovered], down[self.hovered]), radius, radius)
+        painter.restore()
+
+    def _put(
+        self,
+        painter: QPainter,
+        places: Integers,
+        level: int,
+        across: np.ndarray,
+        down: np.ndarray,
+        ratio: float,
+    ) -> None:
+        assert self._marks is not None
+        codes = self._marks.codes
+        sprites: dict[int, QPixmap] = {}
+        for code in np.unique(codes[places]).tolist():
+            colour = colours.FADED if level == FADED else colours.class_colour(code)
+            sprites[code] = sprite(colours.class_shape(code), colour, self.size, ratio)
+        for x, y, code in zip(
+            across[places].tolist(), down[places].tolist(), codes[places].tolist(), strict=True
+        ):
+            if x == x and y == y:
+                pixmap = sprites[code]
+                half = pixmap.deviceIndependentSize().width() / 2.0
+                painter.drawPixmap(QPointF(x - half, y - half), pixmap)
+
+
+def _bounds(marks: Marks | None) -> QRectF:
+    if marks is None or not len(marks.x):
+        return QRectF()
+    left, right = float(np.nanmin(marks.x)), float(np.nanmax(marks.x))
+    bottom, top = float(np.nanmin(marks.y)), float(np.nanmax(marks.y))
+    # a little wider than the marks, so that a redraw reaches the sprites at the rim
+    air_x, air_y = 0.2 * (right - left) + 1e-12, 0.2 * (top - bottom) + 1e-12
+    return QRectF(left - air_x, bottom - air_y, right - left + 2 * air_x, top - bottom + 2 * air_y)
