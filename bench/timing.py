@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 
 
-def best_seconds(work: Callable[[], object], times: int = 7) -> float:
+def best_seconds(work: Callable[[], object], times: int = 15) -> float:
     """Seconds of the fastest of several runs, after one to warm up."""
     work()
     found = []

@@ -31,15 +31,15 @@ class BandMemo:
 
     def __init__(self) -> None:
         self._of: tuple[object, int, str] | None = None
-        self._band = np.empty((2, 0))
+        self._ribbon: Ribbon | None = None
 
-    def band(self, z: Floats, model: ComponentModel, kind: str) -> Floats:
-        """Low and high, (2, p)."""
+    def ribbon(self, places: Floats, z: Floats, model: ComponentModel, kind: str) -> Ribbon:
+        """The range over the axis; the same object while nothing changed."""
         of = (model.decomposition, model.k, kind)
-        if self._of is None or any(a is not b and a != b for a, b in zip(self._of, of, strict=True)):
+        if self._ribbon is None or self._of != of:
             band = normal_band(SHARES[kind](z, model))
-            self._of, self._band = of, np.array([band.low, band.high])
-        return self._band
+            self._of, self._ribbon = of, Ribbon(places, band.low, band.high)
+        return self._ribbon
 
 
 def leftover(
@@ -52,12 +52,11 @@ def leftover(
     places = found.places()
     rows = [row for row in picked if row in places]
     axis = found.treated.axis
-    band = memo.band(found.z, found.model, kind)
     frame = Chart(
         title=f"{title} a sample",
         x_title=axis.title,
         y_title=UNITS[kind],
-        ribbon=Ribbon(axis.places(), band[0], band[1]),
+        ribbon=memo.ribbon(axis.places(), found.z, found.model, kind),
         rules=(Rule(0.0),),
         tick_names=() if axis.ordered else axis.labels,
         bars=not axis.ordered,

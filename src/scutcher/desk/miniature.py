@@ -23,7 +23,9 @@ class Miniature(QWidget):
         self.setFixedHeight(HEIGHT)
 
     def show_lines(self, lines: Lines | None) -> None:
-        """Put other lines in."""
+        """Put other lines in; the same object again costs nothing."""
+        if lines is self.lines:
+            return
         self.lines = lines
         self._paths = []
         self.update()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.desk import report
 from scutcher.desk.theme import dress
+from scutcher.desk.tidy import Tidy
 from scutcher.desk.window import Window
 from scutcher.study.state import State
 from scutcher.study.study import Study
@@ -24,6 +26,7 @@ def application() -> QApplication:
         made = QApplication(sys.argv[:1])
         made.setApplicationName("scutcher")
         dress(made)
+        Tidy(made)
     return made
 
 
@@ -66,6 +69,7 @@ def dispose(window: Window) -> None:
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
+    gc.collect()
 
 
 def _show_report(window: Window, text: str) -> None:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_data, stage_name, stage_of
+from scutcher.core.arrays import Floats
 from scutcher.core.recipe import ScaleSettings
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.knot import Knot
+from scutcher.desk.soon import Soon
 from scutcher.study.commands.recipe import AddStep, RemoveStep, ScaleBy, SwitchStep
 
 WIDTH = 206
@@ -39,6 +42,7 @@ class Trail(QFrame):
         self.desk = desk
         self.knots: list[Knot] = []
         self._shape: tuple[str, ...] | None = None
+        self._pictures: dict[int, tuple[Floats, tuple[bytes, bytes], Lines]] = {}
         heading = QLabel("TRAIL")
         heading.setObjectName("section")
         heading.setContentsMargins(24, 8, 0, 2)
@@ -56,8 +60,9 @@ class Trail(QFrame):
         layout.setSpacing(0)
         layout.addWidget(heading)
         layout.addWidget(scroll, 1)
-        follow(self, desk.study, lambda changed: self.refresh())
-        follow(self, desk.live, lambda changed: self.refresh())
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.study, lambda changed: self.redraw())
+        follow(self, desk.live, lambda changed: self.redraw())
         follow(self, desk.attention, self._on_attention)
         self.refresh()
 
@@ -135,17 +140,20 @@ class Trail(QFrame):
         return link
 
     def _picture(self, stage: int) -> Lines | None:
+        """The class means at a knot; made again only where the data or the classes there changed."""
         state, found = self.desk.study.state, self.desk.live.evaluation
         if found is not None and stage > len(found.stages):
             return None
         table, values, rows = stage_data(state, stage, found)
-        if found is not None and stage == 0:
-            values = values[:, found.usable.columns]
-            places = table.axis.places()[found.usable.columns]
-        else:
-            places = table.axis.places()
         colouring = colouring_of(state)
-        return class_means(places, values, colouring.codes[rows], colouring)
+        codes = colouring.codes[rows]
+        columns = np.arange(values.shape[1]) if found is None or stage else found.usable.columns
+        of = (codes.tobytes(), columns.tobytes())
+        kept = self._pictures.get(stage)
+        if kept is None or kept[0] is not values or kept[1] != of:
+            lines = class_means(table.axis.places()[columns], values[:, columns], codes, colouring)
+            kept = self._pictures[stage] = (values, of, lines)
+        return kept[2]
 
     def _describe_data(self) -> None:
         table = self.desk.study.state.table

@@ -18,6 +18,7 @@ from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
 from scutcher.core.recipe import Recipe, ScaleSettings
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
+from scutcher.study.threads import fitting_threads
 
 MEMORY_LIMIT = 1_500_000_000  # bytes of arrays kept for reuse
 
@@ -135,7 +136,12 @@ class Evaluator:
             return scaler, scaler.apply(treated.values)
 
         scaler, z = self.memo.get(key, scale, lambda pair: pair[1].nbytes)
-        found = self.memo.get((key, "components"), lambda: decompose(z, scaler.centred), _decomposition_size)
+
+        def components() -> Decomposition:
+            with fitting_threads(z.size * min(z.shape)):
+                return decompose(z, scaler.centred)
+
+        found = self.memo.get((key, "components"), components, _decomposition_size)
         k = recipe.model.components or min(DEFAULT_COMPONENTS, found.rank)
         model = keep(found, k, recipe.limits)
         return Evaluation(table, recipe, usable, stages, scaling, scaler, z, model)

@@ -70,7 +70,7 @@ class InspectPage(QWidget):
             strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
             strip.picked.connect(lambda row, modifiers: self.pick([row], modifiers))
         for strip in self.strips[:2]:
-            strip.bottom_axis.setStyle(showValues=False)
+            strip.hide_figures()
             strip.ground.setXLink(self.leftover_view.ground)
         self.means_switch = self.signals_panel.add_switch(
             "class means|One mean per class in place of every sample", self._set_means
@@ -179,6 +179,7 @@ class InspectPage(QWidget):
     def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
         panel.describe(chart)
         view.show_chart(chart, self._strength(chart))
+        view.settle()
 
     def _strength(self, chart: Chart) -> Integers:
         """How strongly each line or mark of a chart is drawn now."""

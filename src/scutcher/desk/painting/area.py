@@ -14,6 +14,8 @@ from scutcher.charts.description import Rule
 from scutcher.desk.painting.setup import QuietAxis, pen
 
 LEFT_AXIS_WIDTH = 40
+BOTTOM_AXIS_HEIGHT = 19
+BARE_AXIS_HEIGHT = 6
 
 
 class Ground(pg.ViewBox):  # type: ignore[misc]
@@ -64,11 +66,21 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.bottom_axis, self.left_axis = axes["bottom"], axes["left"]
         self.plotItem.hideButtons()
         self.left_axis.setWidth(LEFT_AXIS_WIDTH)
+        self.bottom_axis.setHeight(BOTTOM_AXIS_HEIGHT)
         self.plotItem.setContentsMargins(0, 4, 10, 0)
         self.setFrameShape(pg.PlotWidget.Shape.NoFrame)
         self.scene().sigMouseMoved.connect(self._on_moved)
         self.scene().setMoveDistance(4)
         self._rules: list[pg.InfiniteLine] = []
+
+    def hide_figures(self) -> None:
+        """Ticks without figures on the bottom axis: another view under this one has them."""
+        self.bottom_axis.setStyle(showValues=False)
+        self.bottom_axis.setHeight(BARE_AXIS_HEIGHT)
+
+    def settle(self) -> None:
+        """Take over new ranges now: done in the middle of painting, they would paint everything twice."""
+        self.scene().prepareForPaint()
 
     def draw_rules(self, rules: tuple[Rule, ...]) -> None:
         """Zero lines and limits."""

@@ -105,14 +105,12 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
     (height, width) uint32 array
         Premultiplied ARGB, row 0 lowest.
     """
-    total = np.zeros_like(layers[0][0])
-    mixed = np.zeros((3, *total.shape))
-    for cover, colour in layers:
-        total += cover
-        for channel in range(3):
-            mixed[channel] += cover * colour[channel]
-    alpha = 1.0 - np.power(1.0 - opacity, np.maximum(total, 0.0))
-    strength = alpha / np.maximum(total, 1e-9)
-    parts = (np.maximum(mixed * strength, 0.0) + 0.5).astype(np.uint32)
-    transparency = (alpha * 255.0 + 0.5).astype(np.uint32)
-    return (transparency << 24) | (parts[0] << 16) | (parts[1] << 8) | parts[2]
+    total = layers[0][0] if len(layers) == 1 else np.sum([cover for cover, _ in layers], axis=0)
+    total = np.maximum(total, 0.0).astype(np.float32)
+    alpha = 1.0 - np.exp2(np.float32(np.log2(1.0 - opacity)) * total)
+    strength = alpha / np.maximum(total, np.float32(1e-9))
+    pixels = (alpha * 255.0 + 0.5).astype(np.uint32) << 24
+    for channel, shift in enumerate((16, 8, 0)):
+        mixed = sum(cover.astype(np.float32) * np.float32(colour[channel]) for cover, colour in layers)
+        pixels |= (np.maximum(mixed * strength, 0.0) + 0.5).astype(np.uint32) << shift
+    return pixels

@@ -42,7 +42,14 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
 
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation, pen=pen(colours.HAIRLINE), textPen=pen(colours.MUTED))
-        self.setStyle(tickLength=-4, tickTextOffset=4, maxTickLevel=1, hideOverlappingLabels=True)
+        self.setStyle(
+            tickLength=-4,
+            tickTextOffset=4,
+            maxTickLevel=1,
+            hideOverlappingLabels=True,
+            autoExpandTextSpace=False,
+            autoReduceTextSpace=False,
+        )
         self.setTickFont(tick_font())
         self.enableAutoSIPrefix(False)
         self.names: tuple[str, ...] = ()

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Lines
+from scutcher.charts.description import Chart, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
@@ -52,7 +52,9 @@ class StripView(PlotArea):
     def show_chart(self, chart: Chart, strength: Integers) -> None:
         """Draw another chart with an emphasis for each line; the zoom stays while the axis is the same."""
         earlier, self.chart = self.chart, chart
-        self._clear()
+        self._clear_lines()
+        if earlier is None or earlier.ribbon is not chart.ribbon:
+            self._draw_ribbon(chart.ribbon)
         self._hover.setData([], [])
         self.draw_rules(chart.rules)
         self.bottom_axis.show_names(chart.tick_names)
@@ -60,8 +62,6 @@ class StripView(PlotArea):
             axis.setVisible(not chart.is_blank)
         if _span(earlier) != _span(chart):
             self.whole()
-        if chart.ribbon is not None:
-            self._draw_ribbon(chart)
         if chart.lines is None or not chart.lines.ys.size:
             self.raster.show_lines(np.empty(0), np.empty((0, 0)))
             self._fit_height()
@@ -99,11 +99,6 @@ class StripView(PlotArea):
         span = _span(self.chart)
         if span is not None:
             self.ground.setXRange(*span, padding=0.0)
-
-    def _clear(self) -> None:
-        for curve in self._curves + self._ribbon:
-            self.removeItem(curve)
-        self._curves, self._ribbon = [], []
 
     def _clear_lines(self) -> None:
         for curve in self._curves:
@@ -169,16 +164,17 @@ class StripView(PlotArea):
             )
             self._add(bars, 5.0)
 
-    def _draw_ribbon(self, chart: Chart) -> None:
-        ribbon = chart.ribbon
-        assert ribbon is not None
-        edges = [
-            pg.PlotCurveItem(ribbon.x, values, pen=pen(colours.FADED)) for values in (ribbon.low, ribbon.high)
-        ]
-        self._ribbon = [pg.FillBetweenItem(*edges, brush=colours.CHIP), *edges]
-        for depth, item in enumerate(self._ribbon):
-            item.setZValue(depth)
-            self.addItem(item, ignoreBounds=True)
+    def _draw_ribbon(self, ribbon: Ribbon | None) -> None:
+        for item in self._ribbon:
+            self.removeItem(item)
+        self._ribbon = []
+        if ribbon is None:
+            return
+        edges = [pg.PlotCurveItem(ribbon.x, values) for values in (ribbon.low, ribbon.high)]
+        fill = pg.FillBetweenItem(*edges, brush=colours.CHIP, pen=pen(colours.CHIP))
+        fill.setZValue(0)
+        self.addItem(fill, ignoreBounds=True)
+        self._ribbon = [fill]
 
     def _fit_height(self) -> None:
         """Scale the values to what is visible of the axis, with a little air."""
