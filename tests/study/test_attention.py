@@ -1,0 +1,35 @@
+"""One pick and one focus for everybody."""
+
+import unittest
+
+from scutcher.study.attention import Attention
+
+
+class Looking(unittest.TestCase):
+    def setUp(self):
+        self.attention = Attention()
+        self.heard = []
+        self.attention.subscribe(lambda changed: self.heard.append(changed))
+
+    def picked_after(self, *steps):
+        for rows, how in steps:
+            self.attention.pick(rows, how)
+        return self.attention.look.picked
+
+    def test_picking(self):
+        self.assertEqual(self.picked_after(([3, 1, 3], "replace")), (3, 1))
+        self.assertEqual(self.picked_after(([1, 5], "add")), (3, 1, 5))
+        self.assertEqual(self.picked_after(([1, 7], "toggle")), (3, 5, 7))
+        self.assertEqual(self.picked_after(([], "replace")), ())
+
+    def test_only_real_changes_are_told(self):
+        self.attention.change(channel=5.0, hovered=None)
+        self.attention.change(channel=5.0)
+        self.assertEqual(self.heard, [frozenset({"channel"})])
+
+    def test_leaving(self):
+        heard = []
+        leave = self.attention.subscribe(lambda changed: heard.append(changed))
+        leave()
+        self.attention.change(channel=1.0)
+        self.assertEqual(heard, [])

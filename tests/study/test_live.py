@@ -1,0 +1,149 @@
+"""The live model: at once or behind, the newest wins, trouble keeps the last good model."""
+
+import threading
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from scutcher.core.recipe import ModelSettings, Recipe
+from scutcher.study import live as live_module
+from scutcher.study.commands.data import BringIn
+from scutcher.study.commands.recipe import KeepComponents, ScaleBy, ScaleSettings
+from scutcher.study.jobs import NewestWins
+from scutcher.study.live import LiveModel
+from scutcher.study.state import State
+from scutcher.study.study import Study
+from tests.core.making import mixed_table, ordered_table, random_spectra
+
+
+class Pump:
+    """Stands in for the event loop: holds what was posted until it is run."""
+
+    def __init__(self):
+        self.posted = []
+        self.ready = threading.Condition()
+
+    def post(self, work):
+        with self.ready:
+            self.posted.append(work)
+            self.ready.notify()
+
+    def run_next(self, timeout=10.0):
+        with self.ready:
+            self.ready.wait_for(lambda: self.posted, timeout)
+            work = self.posted.pop(0)
+        work()
+
+
+def study_of(values):
+    return Study(
+        State(name="t", table=ordered_table(values), recipe=Recipe(model=ModelSettings(components=2)))
+    )
+
+
+class AtOnce(unittest.TestCase):
+    def setUp(self):
+        self.study = study_of(random_spectra(12, 8))
+        self.live = LiveModel(self.study, self.fail)
+        self.addCleanup(self.live.close)
+        self.heard = []
+        self.live.subscribe(lambda changed: self.heard.append(changed))
+
+    def test_follows_commands_and_undo(self):
+        self.study.do(KeepComponents(3))
+        self.assertEqual(self.live.evaluation.model.k, 3)
+        self.study.undo()
+        self.assertEqual(self.live.evaluation.model.k, 2)
+        self.assertEqual(self.heard, [frozenset({"evaluation"})] * 2)
+
+    def test_trouble_keeps_the_last_model_and_goes_with_its_cause(self):
+        good = self.live.evaluation
+        self.study.do(KeepComponents(50))
+        self.assertIn("50 components were asked for; these data have rank 8", str(self.live.trouble))
+        self.assertIs(self.live.evaluation, good)
+        self.study.undo()
+        self.assertIsNone(self.live.trouble)
+
+    def test_preview_does_not_touch_the_study(self):
+        self.live.preview(Recipe(model=ModelSettings(components=4)))
+        self.assertEqual(self.live.evaluation.model.k, 4)
+        self.assertEqual(self.study.state.recipe.model.components, 2)
+
+    def test_components_do_not_mirror_when_refitted(self):
+        before = self.live.evaluation.model.loadings
+        flipped = -before
+        self.live._turned = None
+        self.live.evaluation = live_module.replace(
+            self.live.evaluation,
+            model=live_module.replace(
+                self.live.evaluation.model,
+                decomposition=live_module.replace(self.live.evaluation.decomposition, loadings=flipped),
+            ),
+        )
+        self.study.do(ScaleBy(ScaleSettings(method="pareto")))
+        agreement = np.sum(self.live.evaluation.model.loadings * flipped, axis=0)
+        self.assertTrue((agreement > 0).all())
+
+    def test_other_data_start_with_the_sign_rule(self):
+        self.study.do(BringIn("u", mixed_table(random_spectra(9, 8)), Recipe()))
+        loadings = self.live.evaluation.decomposition.loadings
+        largest = loadings[np.abs(loadings).argmax(axis=0), np.arange(loadings.shape[1])]
+        self.assertTrue((largest > 0).all())
+
+
+class Behind(unittest.TestCase):
+    def test_large_work_is_done_behind_and_delivered(self):
+        with mock.patch.object(live_module, "AT_ONCE", 0):
+            pump = Pump()
+            live = LiveModel(study_of(random_spectra(12, 8)), pump.post)
+            self.addCleanup(live.close)
+            self.assertTrue(live.busy)
+            self.assertIsNone(live.evaluation)
+            pump.run_next()
+            self.assertFalse(live.busy)
+            self.assertEqual(live.evaluation.model.k, 2)
+
+
+class Newest(unittest.TestCase):
+    def test_overtaken_work_is_dropped_and_its_answer_too(self):
+        pump, started, go = Pump(), threading.Event(), threading.Event()
+        jobs = NewestWins(pump.post)
+        self.addCleanup(jobs.close)
+        ran, answers = [], []
+
+        def slow():
+            started.set()
+            go.wait(10)
+            ran.append("slow")
+            return "slow"
+
+        jobs.submit(slow, answers.append)
+        started.wait(10)
+        for name in ("second", "third"):
+            jobs.submit(lambda name=name: ran.append(name) or name, answers.append)
+        go.set()
+        pump.run_next()
+        pump.run_next()
+        self.assertEqual(ran, ["slow", "third"])
+        self.assertEqual(answers, ["third"])
+
+    def test_nothing_is_delivered_after_closing(self):
+        pump, answers = Pump(), []
+        jobs = NewestWins(pump.post)
+        jobs.submit(lambda: 1, answers.append)
+        deadline = time.monotonic() + 10
+        while not pump.posted and time.monotonic() < deadline:
+            time.sleep(0.005)
+        jobs.close()
+        pump.run_next()
+        self.assertEqual(answers, [])
+
+    def test_an_error_is_an_answer(self):
+        pump, answers = Pump(), []
+        jobs = NewestWins(pump.post)
+        self.addCleanup(jobs.close)
+        jobs.submit(lambda: 1 / 0, answers.append)
+        pump.run_next()
+        self.assertIsInstance(answers[0], ZeroDivisionError)
