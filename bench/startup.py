@@ -15,6 +15,17 @@ print('painted', flush=True)
 window.deleteLater()
 """
 SCUTCHER = """
+import scutcher.desk.window as module
+from scutcher.desk.start import run_window
+class Watched(module.Window):
+    def fill(self):
+        print('painted', flush=True)
+        super().fill()
+import scutcher.desk.start as start
+start.Window = Watched
+raise SystemExit(run_window(demo='intake-nir', shown=lambda window: window.close()))
+"""
+COMPLETE = """
 from scutcher.desk.start import run_window
 def shown(window):
     from PySide6.QtWidgets import QApplication
@@ -46,8 +57,10 @@ def best_of(program: str, times: int = 5) -> float:
 
 def report() -> list[str]:
     """The lines of this bench."""
-    python, window, ours = (best_of(program) for program in (BARE_PYTHON, BARE_WINDOW, SCUTCHER))
+    programs = (BARE_PYTHON, BARE_WINDOW, SCUTCHER, COMPLETE)
+    python, window, first, complete = (best_of(program) for program in programs)
     return [
-        f"bare Python {python:.2f} s, bare window {window:.2f} s, demo painted {ours:.2f} s "
-        f"= {ours / window:.1f} × a bare window"
+        f"bare Python {python:.2f} s, bare window {window:.2f} s",
+        f"demo, window painted {first:.2f} s = {first / window:.1f} × a bare window",
+        f"demo, every plot painted {complete:.2f} s = {complete / window:.1f} × a bare window",
     ]

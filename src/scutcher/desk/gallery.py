@@ -77,7 +77,7 @@ def views(window: Window) -> dict[str, Callable[[], object]]:
     def find() -> None:
         attention.pick(())
         attention.change(channel=None)
-        window.topbar.search.setText("snv")
+        window.topbar.search.setText("co")
         window.topbar.search.look_up()
 
     return {

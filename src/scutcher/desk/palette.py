@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 SHOWN = 12
+ROW = 26  # pixels
 
 
 @dataclass(frozen=True)
@@ -78,16 +79,17 @@ class SearchField(QLineEdit):
         self._found = best(self.text(), self._entries())
         self.list.clear()
         for entry in self._found:
-            side = f"{entry.kind}   {entry.key}".rstrip()
-            item = QListWidgetItem(f"{entry.words}   ·   {side}")
+            item = QListWidgetItem()
+            item.setSizeHint(QSize(0, ROW))
             self.list.addItem(item)
+            self.list.setItemWidget(item, _row(entry))
         if not self._found:
             self.list.addItem("Nothing found; try fewer letters")
         self.list.setCurrentRow(0)
         corner = self.mapTo(self.window(), QPoint(0, self.height() + 3))
         wide = 380
         self.list.setGeometry(
-            corner.x() + self.width() - wide, corner.y(), wide, 26 * max(len(self._found), 1) + 6
+            corner.x() + self.width() - wide, corner.y(), wide, ROW * max(len(self._found), 1) + 6
         )
         self.list.show()
         self.list.raise_()
@@ -138,6 +140,18 @@ class SearchField(QLineEdit):
             entry = self._found[row]
             self.leave()
             entry.run()
+
+
+def _row(entry: Entry) -> QWidget:
+    """Words at the left, kind and key at the right."""
+    row = QWidget()
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(10, 0, 10, 0)
+    side = QLabel(f"{entry.key}   {entry.kind}".strip())
+    side.setObjectName("quiet")
+    layout.addWidget(QLabel(entry.words), 1)
+    layout.addWidget(side)
+    return row
 
 
 class Finder:

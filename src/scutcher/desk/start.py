@@ -51,9 +51,11 @@ def run_window(
     """
     study = demo_study(demo) if demo is not None else Study()
     made = application()
-    window = Window(study)
+    window = Window(study, filled=False)
     report.install(window.message.say, lambda text: _show_report(window, text))
     window.show()
+    made.processEvents()  # the first frame; the plots come with the next
+    QTimer.singleShot(0, window.fill)
     if files:
         QTimer.singleShot(0, lambda: window.open_files(list(files)))
     if shown is not None:

@@ -92,7 +92,7 @@ def style_sheet() -> str:
     QLineEdit:focus, QComboBox:focus {{ border-color: {c.ACCENT}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QListWidget {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px; outline: 0; }}
-    QListWidget::item {{ padding: 4px 8px; }}
+    QListWidget::item {{ padding: 0; }}
     QListWidget::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}
     QMenu {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; padding: 4px; }}
     QMenu::item {{ padding: 4px 18px; border-radius: 3px; }}

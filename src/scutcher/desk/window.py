@@ -40,9 +40,12 @@ class Action:
 
 
 class Window(QMainWindow):
-    """One study in one window."""
+    """One study in one window.
 
-    def __init__(self, study: Study) -> None:
+    With `filled` False it can be shown before the model and the page are there; `fill` brings them.
+    """
+
+    def __init__(self, study: Study, filled: bool = True) -> None:
         super().__init__()
         self.setObjectName("window")
         self.resize(1280, 800)
@@ -50,7 +53,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.mailbox = Mailbox(self)
         self.message = MessageBar(self)
-        live = LiveModel(study, self.mailbox.post)
+        live = LiveModel(study, self.mailbox.post, start=False)
         self.desk = Desk(study, live, Attention(), self.message.say)
         self.acting = Acting(self.desk, self)
         self.finder = Finder()
@@ -68,8 +71,9 @@ class Window(QMainWindow):
         self._install_keys()
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
-        self._on_live(frozenset({"trouble"}))
-        self._choose_page()
+        self._choose_paper()
+        if filled:
+            self.fill()
 
     # Building
 
@@ -152,19 +156,28 @@ class Window(QMainWindow):
                 shortcut = QShortcut(QKeySequence(action.key), self)
                 shortcut.activated.connect(action.run)
 
-    def _choose_page(self) -> None:
-        """The start paper without data, else the page; the page is made when it is first needed."""
-        has_data = self.desk.study.state.table is not None
-        if has_data and self.inspect is None:
-            from scutcher.desk.pages.inspect import InspectPage
+    def fill(self) -> None:
+        """Compute the model and make the page: what the first frame does without."""
+        if not self.desk.live.busy and self.desk.live.evaluation is None:
+            self.desk.live.refresh()
+        self._make_page()
 
-            self.inspect = InspectPage(self.desk)
-            self._page_place.addWidget(self.inspect)
+    def _choose_paper(self) -> None:
+        """The start paper without data, else trail, page and bottom bar."""
+        has_data = self.desk.study.state.table is not None
         self.start_paper.setVisible(not has_data)
         self.bottom.setVisible(has_data)
         self.trail.setVisible(has_data)
         if self.inspect is not None:
             self.inspect.setVisible(has_data)
+
+    def _make_page(self) -> None:
+        """The page is made when there are data for the first time."""
+        if self.inspect is None and self.desk.study.state.table is not None:
+            from scutcher.desk.pages.inspect import InspectPage
+
+            self.inspect = InspectPage(self.desk)
+            self._page_place.addWidget(self.inspect)
 
     # What can be found
 
@@ -281,7 +294,8 @@ class Window(QMainWindow):
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if "table" in changed:
-            self._choose_page()
+            self._make_page()
+            self._choose_paper()
         state = self.desk.study.state
         self.setWindowTitle(f"{state.name} — Scutcher" if state.table is not None else "Scutcher")
 

@@ -34,7 +34,7 @@ class LiveModel(Announcer):
         Whether something is being computed behind.
     """
 
-    def __init__(self, study: Study, post: Post) -> None:
+    def __init__(self, study: Study, post: Post, start: bool = True) -> None:
         super().__init__()
         self.study = study
         self.evaluation: Evaluation | None = None
@@ -44,7 +44,8 @@ class LiveModel(Announcer):
         self._jobs = NewestWins(post)
         self._turned: tuple[Decomposition, Decomposition] | None = None
         self._leave = study.subscribe(self._on_study)
-        self.refresh()
+        if start:
+            self.refresh()
 
     def close(self) -> None:
         """Stop listening and computing."""
