@@ -18,10 +18,14 @@ def stage_count(found: Evaluation | None) -> int:
 
 
 def stage_of(look_stage: int | None, found: Evaluation | None) -> int:
-    """The knot to show: the one asked for where it exists, else the last treatment."""
+    """The knot to show: the one asked for where it exists, else the last treatment.
+
+    Mixed variables have no common scale before they are scaled: for them it is the last knot.
+    """
     count = stage_count(found)
     if look_stage is None:
-        return max(count - 2, 0)
+        ordered = found is None or found.treated.axis.ordered
+        return max(count - 2, 0) if ordered else count - 1
     return min(look_stage, count - 1)
 
 
@@ -69,7 +73,7 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool) -> 
         title="Signals" if axis.ordered else "Values",
         note=stage_name(state, stage, found),
         x_title=axis.title,
-        y_title=f"{table.signal}{unit}",
+        y_title=f"{table.signal}{unit}" if axis.ordered or stage == 0 else "scaled value",
         lines=lines,
         tick_names=() if axis.ordered else axis.labels,
     )

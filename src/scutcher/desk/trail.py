@@ -18,7 +18,7 @@ from scutcher.desk.soon import Soon
 from scutcher.study.commands.recipe import AddStep, RemoveStep, ScaleBy, SwitchStep
 
 WIDTH = 206
-CENTRES = {"mean": "mean per channel", "median": "median per channel", "none": "not centred"}
+CENTRES = {"mean": "by the mean", "median": "by the median", "none": "not centred"}
 SCALES = {
     "none": "not scaled",
     "sd": "each to SD 1",
@@ -174,8 +174,9 @@ class Trail(QFrame):
         if found is not None:
             gaps = len(found.usable.left_out_rows) - aside
             columns = len(found.usable.left_out_columns)
+            kind = "channels" if state.table.axis.ordered else "variables"
             parts += [f"{gaps} with gaps"] if gaps > 0 else []
-            parts += [f"{columns} channels left out"] if columns else []
+            parts += [f"{columns} {kind} left out"] if columns else []
         return " · ".join(parts)
 
     def _describe_step(self, place: int) -> None:
