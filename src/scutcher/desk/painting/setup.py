@@ -58,9 +58,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         self.names: tuple[str, ...] = ()
         self._slot = 1.0
 
-    def tickValues(
-        self, low: float, high: float, size: float
-    ) -> list[tuple[float, list[float]]]:
+    def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Where the ticks are: round figures, or every place that has room for its name."""
         if not self.names:
             found: list[tuple[float, list[float]]] = super().tickValues(low, high, size)

@@ -1,0 +1,55 @@
+"""Where studies without a name live, and the list of recent ones: the XDG state folder."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import msgspec
+
+from scutcher.core.errors import FileError
+from scutcher.files.safely import make_folder, write_text
+
+SUFFIX = ".scutch"
+KEPT = 12
+
+
+def state_folder() -> Path:
+    """`$XDG_STATE_HOME/scutcher`; made where it is missing."""
+    from platformdirs import user_state_path
+
+    folder = user_state_path("scutcher")
+    make_folder(folder)
+    return folder
+
+
+def unnamed_path() -> Path:
+    """A free place for a study that has no name yet."""
+    stamp = datetime.now().strftime("%Y-%m-%d-%H%M%S-%f")
+    return state_folder() / f"unnamed-{stamp}{SUFFIX}"
+
+
+def is_unnamed(path: Path) -> bool:
+    """Whether a study lives in the state folder."""
+    return path.parent == state_folder()
+
+
+def recent() -> list[Path]:
+    """The studies opened last that still exist, the newest first."""
+    try:
+        listed = msgspec.json.decode((state_folder() / "recent.json").read_bytes(), type=list[str])
+    except (OSError, msgspec.MsgspecError, FileError):
+        return []
+    return [Path(text) for text in listed if Path(text).exists()]
+
+
+def remember(path: Path) -> None:
+    """Put a study first in the list of recent ones."""
+    listed = [path, *(other for other in recent() if other != path)][:KEPT]
+    write_text(state_folder() / "recent.json", msgspec.json.encode([str(p) for p in listed]).decode())
+
+
+def forget(path: Path) -> None:
+    """Take a study off the list."""
+    listed = [other for other in recent() if other != path]
+    write_text(state_folder() / "recent.json", msgspec.json.encode([str(p) for p in listed]).decode())

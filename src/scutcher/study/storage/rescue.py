@@ -1,0 +1,49 @@
+"""What can be saved of a damaged study: the newest state that is sound, into a copy."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+from scutcher.core.errors import FileError
+from scutcher.study.state import State
+from scutcher.study.storage.keeper import Keeper
+from scutcher.study.storage.schema import BROKEN, connect
+
+MOST_TRIED = 2000
+
+
+def rescue(path: Path, copy: Path) -> State:
+    """Write the newest sound state of a damaged file into a new file; the original is only read.
+
+    Returns
+    -------
+    State
+        What was rescued.
+
+    Raises
+    ------
+    FileError
+        Nothing in it is sound, or the copy cannot be written.
+    """
+    link = connect(path, read_only=True)
+    damaged = Keeper(path, link, None, "it is being rescued")
+    try:
+        for revision in _revisions(link):
+            try:
+                state = damaged.state(revision)
+            except (FileError, *BROKEN):
+                continue
+            Keeper.create(copy, state).close()
+            return state
+    finally:
+        damaged.close()
+    raise FileError(f"Nothing in {path.name} is sound.", "Look for an earlier copy of it.")
+
+
+def _revisions(link: sqlite3.Connection) -> list[int]:
+    """The revisions that can still be listed, the newest first."""
+    try:
+        return [int(row[0]) for row in link.execute("SELECT id FROM revisions ORDER BY id DESC")]
+    except BROKEN:
+        return list(range(MOST_TRIED, 0, -1))  # a page of the list is broken: they are tried one by one
