@@ -10,12 +10,14 @@ from pathlib import Path
 from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtWidgets import QApplication, QMessageBox
 
+from scutcher.core.errors import InputError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.desk import report
 from scutcher.desk.theme import dress
 from scutcher.desk.tidy import Tidy
 from scutcher.desk.window import Window
 from scutcher.study.state import State
+from scutcher.study.storage import places
 from scutcher.study.study import Study
 
 
@@ -38,6 +40,86 @@ def demo_study(name: str) -> Study:
     return Study(State(name=name, table=table, recipe=demo_recipe(), colour_by=table.classes[0].name))
 
 
+def first_study(files: Sequence[Path], demo: str | None) -> Study:
+    """The study that a call asks for: a demo, a study file, else the last one that was not put away.
+
+    Raises
+    ------
+    InputError
+        The study file or the demo cannot be opened.
+    """
+    if demo is not None:
+        study = demo_study(demo)
+        study.keep_in(places.unnamed_path())
+        return study
+    named = [path for path in files if path.suffix == places.SUFFIX]
+    if named:
+        return Study.open(named[0])
+    if not files:
+        for path in places.recent()[:1]:
+            try:
+                return Study.open(path)
+            except InputError as error:
+                print(f"scutcher: {error}", file=sys.stderr)
+    study = Study()
+    study.keep_in(places.unnamed_path())
+    return study
+
+
+class Windows:
+    """The open windows, one for each study."""
+
+    def __init__(self) -> None:
+        self.all: list[Window] = []
+
+    def open(self, study: Study) -> Window:
+        """Show a study in a window of its own."""
+        window = Window(study, filled=False)
+        window.open_study = lambda path: self.open_file(path, window)
+        report.install(window.message.say, lambda text: _show_report(window, text))
+        window.show()
+        QApplication.processEvents()  # the first frame; the plots come with the next
+        QTimer.singleShot(0, window.fill)
+        if study.keeper is not None:
+            places.remember(study.keeper.path)
+        self.all.append(window)
+        return window
+
+    def open_file(self, path: Path, asking: Window) -> Window | None:
+        """Open a study file; a window that shows it already comes to the front."""
+        for window in self.all:
+            keeper = window.desk.study.keeper
+            if window.isVisible() and keeper is not None and keeper.path == path:
+                window.activateWindow()
+                return window
+        try:
+            return self.open(Study.open(path))
+        except InputError as error:
+            asking.message.say(error)
+            return None
+
+    def dispose(self) -> None:
+        """Take all windows down, and put their studies away."""
+        for window in self.all:
+            study = window.desk.study
+            dispose(window)
+            put_away(study)
+
+
+def put_away(study: Study) -> None:
+    """Let the file go; one without a name in which nothing was done leaves no trace."""
+    keeper = study.keeper
+    study.close()
+    if (
+        keeper is not None
+        and places.is_unnamed(keeper.path)
+        and not study.undo_label
+        and not study.redo_label
+    ):
+        places.forget(keeper.path)
+        keeper.path.unlink(missing_ok=True)
+
+
 def run_window(
     files: Sequence[Path] = (), demo: str | None = None, shown: Callable[[Window], None] | None = None
 ) -> int:
@@ -45,23 +127,26 @@ def run_window(
 
     Parameters
     ----------
-    files : data files to bring in
+    files : a study, or data files to bring in
     demo : the name of a demo set
     shown : is called when the window is on screen
+
+    Raises
+    ------
+    InputError
+        The study file or the demo cannot be opened.
     """
-    study = demo_study(demo) if demo is not None else Study()
+    study = first_study(files, demo)
     made = application()
-    window = Window(study, filled=False)
-    report.install(window.message.say, lambda text: _show_report(window, text))
-    window.show()
-    made.processEvents()  # the first frame; the plots come with the next
-    QTimer.singleShot(0, window.fill)
-    if files:
-        QTimer.singleShot(0, lambda: window.open_files(list(files)))
+    windows = Windows()
+    window = windows.open(study)
+    data = [path for path in files if path.suffix != places.SUFFIX]
+    if data:
+        QTimer.singleShot(0, lambda: window.open_files(data))
     if shown is not None:
         QTimer.singleShot(0, lambda: shown(window))
     code = made.exec()
-    dispose(window)
+    windows.dispose()
     return code
 
 

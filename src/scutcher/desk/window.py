@@ -8,7 +8,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMainWindow, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipe import Recipe
@@ -16,6 +25,7 @@ from scutcher.core.table import Table
 from scutcher.desk.acting import Acting
 from scutcher.desk.bottom_bar import BottomBar
 from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.filing import Filing
 from scutcher.desk.message import MessageBar
 from scutcher.desk.palette import Entry, Finder
 from scutcher.desk.topbar import TopBar
@@ -25,9 +35,11 @@ from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import BringIn
 from scutcher.study.commands.recipe import SwitchStep
 from scutcher.study.live import LiveModel
+from scutcher.study.storage import places
+from scutcher.study.storage.places import SUFFIX
 from scutcher.study.study import Study
 
-FILE_FILTER = "Tables (*.csv *.tsv *.tab *.txt *.npy);;All files (*)"
+FILE_FILTER = "Tables and studies (*.csv *.tsv *.tab *.txt *.npy *.scutch);;All files (*)"
 
 
 @dataclass(frozen=True)
@@ -56,8 +68,11 @@ class Window(QMainWindow):
         live = LiveModel(study, self.mailbox.post, start=False)
         self.desk = Desk(study, live, Attention(), self.message.say)
         self.acting = Acting(self.desk, self)
+        self.filing = Filing(self.desk, self)
+        self.open_study: Callable[[Path], object] = lambda path: None
         self.finder = Finder()
         self.finder.add(self._action_entries)
+        self.finder.add(self.filing.entries)
         self.finder.add(self._sample_entries)
         self.finder.add(self._channel_entries)
         self.topbar = TopBar(self.desk, self.finder, ("Inspect",))
@@ -72,6 +87,7 @@ class Window(QMainWindow):
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
         self._choose_paper()
+        self.show_title()
         if filled:
             self.fill()
 
@@ -117,23 +133,30 @@ class Window(QMainWindow):
         for widget in (heading, words, bring, demo):
             column.addWidget(widget, 0, Qt.AlignmentFlag.AlignHCenter)
             column.addSpacing(8)
+        for path in places.recent()[:5]:
+            link = QToolButton()
+            link.setText(f"{path.stem}   ·   {path.parent}")
+            link.setToolTip(f"Open the study {path}")
+            link.clicked.connect(lambda _=False, path=path: self.open_study(path))
+            column.addWidget(link, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(3)
         return paper
 
     def _connect(self) -> None:
         self.topbar.open_requested.connect(self.ask_for_file)
-        self.topbar.undo_requested.connect(self.desk.study.undo)
-        self.topbar.redo_requested.connect(self.desk.study.redo)
+        self.topbar.undo_requested.connect(self.undo)
+        self.topbar.redo_requested.connect(self.redo)
         self.trail.set_aside_clicked.connect(lambda: self.acting.show_set_aside(self.trail.set_aside_link))
         self.bottom.set_aside_requested.connect(lambda: self.acting.set_aside(self.bottom.set_aside))
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
 
     def _actions(self) -> tuple[Action, ...]:
-        study, attention = self.desk.study, self.desk.attention
+        attention = self.desk.attention
         return (
             Action("Open a file…", "Ctrl+O", self.ask_for_file),
-            Action("Undo", "Ctrl+Z", study.undo),
-            Action("Redo", "Ctrl+Shift+Z", study.redo),
+            Action("Name this study…", "Ctrl+S", self.filing.ask_name),
+            Action("Undo", "Ctrl+Z", self.undo),
+            Action("Redo", "Ctrl+Shift+Z", self.redo),
             Action("Find…", "Ctrl+K", self.topbar.search.start),
             Action("Clear the pick", "Esc", self.clear),
             Action(
@@ -158,6 +181,7 @@ class Window(QMainWindow):
 
     def fill(self) -> None:
         """Compute the model and make the page: what the first frame does without."""
+        self.filing.say_if_read_only()
         if not self.desk.live.busy and self.desk.live.evaluation is None:
             self.desk.live.refresh()
         self._make_page()
@@ -226,6 +250,12 @@ class Window(QMainWindow):
         """Bring in files; whatever is wrong with them becomes a message and the study stays as it was."""
         from scutcher.files.formats import read_tables
 
+        studies = [path for path in paths if path.suffix == SUFFIX]
+        for path in studies:
+            self.open_study(path)
+        paths = [path for path in paths if path not in studies]
+        if not paths:
+            return bool(studies)
         try:
             table = read_tables(paths)
         except InputError as error:
@@ -259,6 +289,20 @@ class Window(QMainWindow):
         names, _ = QFileDialog.getOpenFileNames(self, "Open a table", "", FILE_FILTER)
         if names:
             self.open_files([Path(name) for name in names])
+
+    def undo(self) -> None:
+        """Take the last command back."""
+        self._go(self.desk.study.undo)
+
+    def redo(self) -> None:
+        """Bring the command that was taken back again."""
+        self._go(self.desk.study.redo)
+
+    def _go(self, step: Callable[[], object]) -> None:
+        try:
+            step()
+        except InputError as error:
+            self.message.say(error)
 
     def clear(self) -> None:
         """Esc: first a paper that is open, then the message, then the pick and the class in focus."""
@@ -296,8 +340,12 @@ class Window(QMainWindow):
         if "table" in changed:
             self._make_page()
             self._choose_paper()
-        state = self.desk.study.state
-        self.setWindowTitle(f"{state.name} — Scutcher" if state.table is not None else "Scutcher")
+        self.show_title()
+
+    def show_title(self) -> None:
+        """The study's name in the window's title."""
+        title = self.filing.title()
+        self.setWindowTitle(f"{title} — Scutcher" if title else "Scutcher")
 
     def _on_live(self, changed: frozenset[str]) -> None:
         if "trouble" in changed:

@@ -74,6 +74,25 @@ class Study(Announcer):
         self._redo.clear()
         self.announce({"file", "history"})
 
+    def move_to(self, path: Path) -> None:
+        """Give the study a name: its file, with all its history, is at `path` from now on.
+
+        Raises
+        ------
+        FileError
+            It cannot be written there; the study stays where it was.
+        """
+        from scutcher.study.storage.keeper import Keeper
+
+        if self.keeper is None:
+            self.keep_in(path)
+            return
+        self.keeper.save_copy(path)
+        moved = Keeper.open(path)
+        self.keeper.close()
+        self.keeper = moved
+        self.announce({"file"})
+
     def close(self) -> None:
         """Let the file go."""
         if self.keeper is not None:
@@ -121,9 +140,11 @@ class Study(Announcer):
         return self._redo[-1].label if self._redo else None
 
     def _stored(self, label: str, revision: int) -> Step:
-        keeper = self.keeper
-        assert keeper is not None
-        return Step(label, lambda: keeper.state(revision))
+        def read() -> State:
+            assert self.keeper is not None
+            return self.keeper.state(revision)
+
+        return Step(label, read)
 
     def _step(self, kind: str, source: list[Step], target: list[Step]) -> str | None:
         if not source:

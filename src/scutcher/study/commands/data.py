@@ -117,3 +117,18 @@ class NameAxis:
             return state
         axis = Axis(table.axis.labels, table.axis.positions, self.quantity, self.unit)
         return replace(state, table=replace(table, axis=axis))
+
+
+@dataclass(frozen=True)
+class GoBackTo:
+    """Go back to a named snapshot; what was done since can be had again with undo."""
+
+    name: str
+    state: State
+
+    @property
+    def label(self) -> str:
+        return f"Go back to {self.name}"
+
+    def apply(self, state: State) -> State:
+        return self.state

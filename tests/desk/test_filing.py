@@ -1,0 +1,157 @@
+"""Studies in files, from the window: nothing is lost, names, copies, snapshots, the log, two windows."""
+
+import csv
+import os
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
+
+from scutcher.core.errors import FileError
+from scutcher.desk.filing import harmless
+from scutcher.desk.start import Windows, application, demo_study, dispose, first_study, put_away
+from scutcher.study.commands.data import SetAside
+from scutcher.study.commands.recipe import KeepComponents
+from scutcher.study.storage import places
+from scutcher.study.study import Study
+from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+
+
+class InFolder(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
+        patch.start()
+        self.addCleanup(patch.stop)
+
+
+class Files(InFolder, WindowCase):
+    def study(self):
+        study = demo_study("intake-nir")
+        study.keep_in(places.unnamed_path())
+        self.addCleanup(study.close)
+        return study
+
+    def setUp(self):
+        InFolder.setUp(self)
+        WindowCase.setUp(self)
+
+    def test_ctrl_s_names_the_study_and_the_history_comes_along(self):
+        self.desk.do(KeepComponents(3))
+        old = self.desk.study.keeper.path
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "mill"), "")):
+            self.key("s", CTRL)
+        path = self.folder / "mill.scutch"
+        self.assertTrue(path.exists())
+        self.assertFalse(old.exists())
+        self.assertEqual(self.window.windowTitle(), "mill — Scutcher")
+        self.assertEqual(places.recent(), [path])
+        self.desk.do(KeepComponents(2))
+        self.desk.study.close()
+        again = Study.open(path)
+        self.addCleanup(again.close)
+        self.assertEqual(again.state.recipe.model.components, 2)
+        again.undo()
+        self.assertEqual(again.undo_label, "Keep 3 components")
+
+    def test_a_copy_that_cannot_be_written_is_said(self):
+        self.assertFalse(self.window.filing.save_copy(self.folder / "no" / "where"))
+        self.assertIn("cannot be written", self.window.message.label.text())
+        self.assertTrue(self.window.filing.save_copy(self.folder / "copy"))
+        self.assertTrue((self.folder / "copy.scutch").exists())
+        self.assertFalse(self.window.message.isVisible())
+
+    def test_log_as_csv(self):
+        self.desk.do(SetAside((3,), "=cmd()"))
+        self.window.filing.export_log(self.folder / "log.csv")
+        with (self.folder / "log.csv").open() as stream:
+            rows = list(csv.DictReader(stream))
+        self.assertEqual([row["kind"] for row in rows], ["start", "do"])
+        self.assertEqual(rows[1]["why"], "'=cmd()")
+        self.assertEqual(harmless("plain"), "plain")
+
+    def test_snapshot_and_back(self):
+        self.assertTrue(self.window.filing.snapshot("four"))
+        self.desk.do(KeepComponents(2))
+        self.key("k", CTRL)
+        QTest.keyClicks(self.window.topbar.search, "snapshot four")
+        self.key(Qt.Key.Key_Return, widget=self.window.topbar.search)
+        self.assertEqual(self.model.k, 4)
+        self.key("z", CTRL)
+        self.assertEqual(self.model.k, 2)
+
+    def test_read_only_says_so_and_refuses(self):
+        second = Study.open(self.desk.study.keeper.path)
+        self.addCleanup(second.close)
+        windows = Windows()
+        window = windows.open(second)
+        self.addCleanup(dispose, window)
+        settle()
+        self.assertIn("is open in another window: you can look", window.message.label.text())
+        window.desk.do(KeepComponents(2))
+        self.assertEqual(window.desk.live.evaluation.model.k, 4)
+        self.assertIn("nothing can be changed here", window.message.label.text())
+
+
+class Starting(InFolder):
+    def test_work_without_a_name_comes_back_after_a_crash(self):
+        study = first_study((), "intake-nir")
+        places.remember(study.keeper.path)
+        study.do(KeepComponents(3))
+        study.keeper.close()  # as when the process is gone
+        again = first_study((), None)
+        self.addCleanup(again.close)
+        self.assertEqual(again.state.recipe.model.components, 3)
+        self.assertEqual(again.undo_label, "Keep 3 components")
+
+    def test_nothing_done_leaves_no_trace(self):
+        study = first_study((), "intake-nir")
+        path = study.keeper.path
+        put_away(study)
+        self.assertFalse(path.exists())
+        study = first_study((), "intake-nir")
+        study.do(KeepComponents(3))
+        put_away(study)
+        self.assertTrue(study.keeper.path.exists())
+
+    def test_a_damaged_last_study_does_not_stop_the_start(self):
+        broken = self.folder / "b.scutch"
+        broken.write_text("x")
+        places.remember(broken)
+        study = first_study((), None)
+        self.addCleanup(study.close)
+        self.assertIsNone(study.state.table)
+        with self.assertRaises(FileError):
+            first_study((broken,), None)
+
+    def test_start_paper_lists_recent_studies_and_opens_them(self):
+        application()
+        study = demo_study("intake-nir")
+        study.keep_in(self.folder / "mill.scutch")
+        study.close()
+        places.remember(self.folder / "mill.scutch")
+        windows = Windows()
+        empty = Study()
+        empty.keep_in(places.unnamed_path())
+        window = windows.open(empty)
+        settle()
+        links = [b for b in window.start_paper.findChildren(QToolButton) if b.text().startswith("mill")]
+        QTest.mouseClick(links[0], LEFT)
+        settle()
+        self.assertEqual(len(windows.all), 2)
+        self.assertEqual(windows.all[1].desk.live.evaluation.model.k, 4)
+        self.assertEqual(windows.all[1].windowTitle(), "mill — Scutcher")
+        QTest.mouseClick(links[0], LEFT)  # it is open already
+        self.assertEqual(len(windows.all), 2)
+        windows.dispose()
+        QApplication.processEvents()
+
+
+if __name__ == "__main__":
+    unittest.main()
