@@ -84,6 +84,7 @@ def _add_data_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--class", dest="classes", action="append", default=[], metavar="COL")
     parser.add_argument("--property", dest="properties", action="append", default=[], metavar="COL")
     parser.add_argument("--replicate", metavar="COL")
+    parser.add_argument("--sheet", metavar="NAME", help="the sheet of a workbook, the matrix of a file")
 
 
 def _positive(text: str) -> int:
@@ -131,7 +132,9 @@ def _fit(options: argparse.Namespace) -> int:
     asked = {"components": options.components, "engine": options.engine, "gaps": options.gaps}
     asked = {name: value for name, value in asked.items() if value is not None}
     recipe = replace(recipe, model=replace(recipe.model, **asked))
-    roles = Roles(options.id, tuple(options.classes), tuple(options.properties), options.replicate)
+    roles = Roles(
+        options.id, tuple(options.classes), tuple(options.properties), options.replicate, options.sheet
+    )
     table = read_tables(options.data, roles)
     start = time.perf_counter()
     found = Evaluator().evaluate(table, recipe)

@@ -63,6 +63,8 @@ class Understanding(InFolder):
             "quotes": GOOD.replace("kind", '"kind"').replace("a,x", '"a","x"'),
             "blank line at the end": GOOD + "\n",
             "no line end at the end": GOOD.rstrip("\n"),
+            "comments": "# from the mill\n#\n" + GOOD.replace("b,y", "# again\nb,y"),
+            "UTF-16": GOOD.encode("utf-16"),
             "NA for a gap": GOOD.replace("x,,4", "x,NA,4"),
         }
         for name, text in clothes.items():
@@ -72,6 +74,16 @@ class Understanding(InFolder):
                 self.assertEqual(table.ids, wanted.ids)
                 self.assertEqual(table.axis.labels, wanted.axis.labels)
                 self.assertEqual(table.classes[0].values, wanted.classes[0].values)
+
+    def test_windows_encoding(self):
+        table = self.read("id,1,2\nRöste,1,2\nb,3,1\n".encode("cp1252"))
+        self.assertEqual(table.ids[0], "Röste")
+
+    def test_without_a_header(self):
+        table = self.read("0.5,0.4,0.9\n0.6,0.3,0.8\n0.1,0.2,0.5\n")
+        self.assertEqual(table.shape, (3, 3))
+        self.assertEqual(table.axis.labels, ("1", "2", "3"))
+        self.assertEqual(table.values[0].tolist(), [0.5, 0.4, 0.9])
 
     def test_mixed_variables_without_id(self):
         table = self.read("lignin,pectin\n1,2\n3,5\n")
@@ -110,10 +122,7 @@ class Refusing(InFolder):
             "empty": ("", "t.csv is empty. Choose a file with a header row and one row per sample."),
             "blank": (" \n\n", "t.csv is empty. Choose a file with a header row and one row per sample."),
             "binary": (b"\x89PNG\0\0\x01", "t.csv is not a text file. Save the table as CSV or TSV."),
-            "latin-1": (
-                "id,1,2\nä,1,2\n".encode("latin-1"),
-                "t.csv is not UTF-8 text. Save it as CSV in UTF-8.",
-            ),
+            "comments": ("# a\n", "t.csv holds comments only. Choose a file with one row per sample."),
             "header only": ("id,1,2\n", "t.csv has a header and no samples. Add one row per sample."),
             "one column": (
                 "a\n1\n",

@@ -12,12 +12,13 @@ from scutcher.core.errors import FileError
 
 @dataclass(frozen=True)
 class Roles:
-    """The columns that a caller names; everything else is guessed."""
+    """The columns that a caller names, and the sheet (or matrix) of a file; all else is guessed."""
 
     id: str | None = None
     classes: tuple[str, ...] = ()
     properties: tuple[str, ...] = ()
     replicate: str | None = None
+    sheet: str | None = None
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""

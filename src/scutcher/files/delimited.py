@@ -10,13 +10,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
-from scutcher.core.errors import FileError, TableError
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.files.columns import Columns, Roles, number_of, sort_columns, split_unit
+from scutcher.core.errors import FileError
+from scutcher.core.table import Table
+from scutcher.files.columns import Roles, number_of
+from scutcher.files.frames import table_of_frame
 from scutcher.files.safely import reading, write_text
+from scutcher.files.text import encoding_of
 
 if TYPE_CHECKING:
     import pandas
@@ -28,12 +27,24 @@ LOOKED_AT = 1 << 16  # bytes of the beginning that are looked at for what kind o
 
 @dataclass(frozen=True)
 class Layout:
-    """How the text is cut into cells."""
+    """How the text is cut into cells: found by looking, and shown to whoever asks.
+
+    Attributes
+    ----------
+    delimiter, decimal, encoding : str
+    header : tuple of str
+        The header cells; 1…p where the file has no header.
+    has_header : bool
+    first_line : int
+        The line number of the header, or of the first sample where there is none.
+    """
 
     delimiter: str
     decimal: str
+    encoding: str
     header: tuple[str, ...]
-    blank_lines: int = 0
+    has_header: bool
+    first_line: int
 
 
 def read_delimited(path: Path, roles: Roles | None = None) -> Table:
@@ -42,8 +53,8 @@ def read_delimited(path: Path, roles: Roles | None = None) -> Table:
     Parameters
     ----------
     path : Path
-        UTF-8, with or without byte-order mark; the delimiter (comma, semicolon, tab) and a decimal comma
-        are found by themselves.
+        Delimiter (comma, semicolon, tab), decimal comma, encoding (UTF-8, UTF-16, else Windows-1252),
+        lines of comment (they begin with #) and whether there is a header are found by looking.
     roles : Roles
         Columns that the caller names. Else the first text column is the id, other text columns are
         classes, and numeric columns with a name beside a numeric axis are properties.
@@ -61,38 +72,51 @@ def read_delimited(path: Path, roles: Roles | None = None) -> Table:
         Two samples with one id, an infinite value, an axis that turns back.
     """
     with reading(path):
-        layout = _layout(path)
-        _check_rows(path, layout)
-        frame = _frame(path, layout, roles or Roles())
-    columns = sort_columns(
-        layout.header, lambda name: not _is_numeric(frame[name]), roles or Roles(), path.name
-    )
-    try:
-        return leave_out_unusable(_table(frame, columns, path))
-    except TableError as error:
-        raise TableError(f"{path.name}: {error.problem}", error.remedy) from error
+        layout = layout_of(path)
+        comments = _check_rows(path, layout)
+        frame = _frame(path, layout, roles or Roles(), comments)
+    return table_of_frame(frame, roles or Roles(), path, layout.first_line + layout.has_header)
 
 
-def _layout(path: Path) -> Layout:
+def layout_of(path: Path) -> Layout:
+    """Look at the beginning of a file."""
     with path.open("rb") as stream:
         start = stream.read(LOOKED_AT)
+    encoding = encoding_of(start, path.name)
     if not start.strip():
         raise FileError(f"{path.name} is empty.", "Choose a file with a header row and one row per sample.")
-    if b"\0" in start:
-        raise FileError(f"{path.name} is not a text file.", "Save the table as CSV or TSV.")
-    with path.open(encoding="utf-8-sig", newline="") as stream:
+    with path.open(encoding=encoding, newline="") as stream:
         try:
-            first = next(line for line in stream if line.strip())
-            second = next((line for line in stream if line.strip()), "")
+            numbered = ((n, line) for n, line in enumerate(stream, start=1) if _is_row(line))
+            number, first = next(numbered, (0, ""))
+            second = next(numbered, (0, ""))[1]
         except UnicodeDecodeError as error:
-            raise _not_utf8(path) from error
+            raise _undecodable(path, encoding) from error
+    if not number:
+        raise FileError(f"{path.name} holds comments only.", "Choose a file with one row per sample.")
     delimiter = max(DELIMITERS, key=first.count)
-    header = tuple(cell.strip() for cell in next(csv.reader([first], delimiter=delimiter)))
-    _check_header(path, header, bool(second))
+    cells = tuple(cell.strip() for cell in next(csv.reader([first], delimiter=delimiter)))
     decimal = "," if delimiter != "," and _has_decimal_comma(second, delimiter) else "."
     if decimal == ",":
-        header = tuple(_with_point(cell) for cell in header)
-    return Layout(delimiter, decimal, header)
+        cells = tuple(_with_point(cell) for cell in cells)
+    has_header = not _is_data(cells)
+    if has_header:
+        _check_header(path, cells, bool(second))
+    header = cells if has_header else tuple(str(place + 1) for place in range(len(cells)))
+    return Layout(delimiter, decimal, encoding, header, has_header, number)
+
+
+def _is_row(line: str) -> bool:
+    return bool(line.strip()) and not line.lstrip().startswith("#")
+
+
+def _is_data(cells: tuple[str, ...]) -> bool:
+    """Whether a first row is a sample: numbers that cannot be an axis, for they turn back."""
+    numbers = [number_of(cell) for cell in cells]
+    if len(cells) < 3 or None in numbers:
+        return False
+    steps = np.diff(np.array(numbers, dtype=np.float64))
+    return not ((steps > 0).all() or (steps < 0).all())
 
 
 def _has_decimal_comma(line: str, delimiter: str) -> bool:
@@ -125,16 +149,28 @@ def _check_header(path: Path, header: tuple[str, ...], has_rows: bool) -> None:
         places[name] = place
 
 
-def _check_rows(path: Path, layout: Layout) -> None:
-    """Refuse a row with more or fewer cells than the header; the library would fill or shift it."""
-    delimiter = layout.delimiter.encode()
+def _check_rows(path: Path, layout: Layout) -> list[int]:
+    """Refuse a row with more or fewer cells than the header; the library would fill or shift it.
+
+    Returns
+    -------
+    list of int
+        The lines (from 0) that are comments or stand before the first row.
+    """
     expected = len(layout.header)
+    passed_over: list[int] = []
+    if layout.encoding.startswith("utf-16"):
+        return list(range(layout.first_line - 1))
+    delimiter = layout.delimiter.encode()
     with path.open("rb") as stream:
         for number, line in enumerate(stream, start=1):
+            if line[:1] == b"#" or number < layout.first_line:
+                passed_over.append(number - 1)
+                continue
             if b'"' in line:
-                text = line.decode("utf-8", errors="replace")
+                text = line.decode(layout.encoding, errors="replace")
                 if text.count('"') % 2:
-                    return  # a quoted cell runs over several lines: left to the library
+                    return passed_over  # a quoted cell runs over several lines: left to the library
                 cells = len(next(csv.reader([text], delimiter=layout.delimiter)))
             else:
                 cells = line.count(delimiter) + 1
@@ -143,9 +179,10 @@ def _check_rows(path: Path, layout: Layout) -> None:
                     f"Row {number} of {path.name} has {cells} values, the header {expected}.",
                     "Correct the row and import again; nothing was imported.",
                 )
+    return passed_over
 
 
-def _frame(path: Path, layout: Layout, roles: Roles) -> pandas.DataFrame:
+def _frame(path: Path, layout: Layout, roles: Roles, passed_over: list[int]) -> pandas.DataFrame:
     import pandas
 
     as_text = [name for name in roles.as_text() if name in layout.header]
@@ -154,79 +191,28 @@ def _frame(path: Path, layout: Layout, roles: Roles) -> pandas.DataFrame:
             path,
             sep=layout.delimiter,
             decimal=layout.decimal,
-            header=0,
+            header=0 if layout.has_header else None,
             names=list(layout.header),
             index_col=False,
+            skiprows=passed_over,
             dtype=dict.fromkeys(as_text, str),
             keep_default_na=False,
             na_values={name: GAP_CELLS for name in layout.header if name not in as_text},
             skipinitialspace=True,
-            encoding="utf-8-sig",
+            encoding=layout.encoding,
             low_memory=False,
         )
     except UnicodeDecodeError as error:
-        raise _not_utf8(path) from error
-    except pandas.errors.ParserError as error:
+        raise _undecodable(path, layout.encoding) from error
+    except (pandas.errors.ParserError, pandas.errors.EmptyDataError, OverflowError) as error:
         raise FileError(
             f"{path.name} cannot be cut into rows and columns ({str(error).strip()}).",
             "Correct it and import again; nothing was imported.",
         ) from error
 
 
-def _not_utf8(path: Path) -> FileError:
-    return FileError(f"{path.name} is not UTF-8 text.", "Save it as CSV in UTF-8.")
-
-
-def _is_numeric(column: pandas.Series[Any]) -> bool:
-    """Whether a column is numbers; one that is mostly numbers counts, so that its text can be named."""
-    import pandas
-
-    if pandas.api.types.is_numeric_dtype(column) and not pandas.api.types.is_bool_dtype(column):
-        return True
-    known = column.dropna()
-    return len(known) > 0 and pandas.to_numeric(known, errors="coerce").notna().mean() > 0.5
-
-
-def _numbers(frame: pandas.DataFrame, names: tuple[str, ...], path: Path) -> Floats:
-    import pandas
-
-    part = frame[list(names)]
-    if all(pandas.api.types.is_numeric_dtype(kind) for kind in part.dtypes):
-        return part.to_numpy(dtype=np.float64)
-    for name in names:
-        column = part[name]
-        numbers = pandas.to_numeric(column, errors="coerce")
-        wrong = np.flatnonzero(numbers.isna().to_numpy() & column.notna().to_numpy())
-        if wrong.size:
-            row = int(wrong[0])
-            raise FileError(
-                f"Row {row + 2} of {path.name} has {str(column.iloc[row])!r} in column {name!r}, "
-                "among numbers.",
-                "Correct the cell or leave it empty; nothing was imported.",
-            )
-    return part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
-
-
-def _texts(column: pandas.Series[Any]) -> tuple[str, ...]:
-    return tuple("" if value is None or value != value else str(value).strip() for value in column)
-
-
-def _table(frame: pandas.DataFrame, columns: Columns, path: Path) -> Table:
-    values = _numbers(frame, columns.variables, path)
-    positions = [number_of(name) for name in columns.variables] if columns.ordered else None
-    properties = []
-    for name in columns.properties:
-        label, unit = split_unit(name)
-        properties.append(PropertyColumn(label, _numbers(frame, (name,), path)[:, 0], unit))
-    return Table(
-        values=values,
-        axis=Axis(columns.variables, None if positions is None else np.array(positions, dtype=np.float64)),
-        ids=_texts(frame[columns.id]) if columns.id else tuple(str(row + 1) for row in range(len(frame))),
-        name=path.stem,
-        classes=tuple(ClassColumn(name, _texts(frame[name])) for name in columns.classes),
-        properties=tuple(properties),
-        replicates=_texts(frame[columns.replicate]) if columns.replicate else None,
-    )
+def _undecodable(path: Path, encoding: str) -> FileError:
+    return FileError(f"{path.name} begins as {encoding} text and is not.", "Save it as CSV in UTF-8.")
 
 
 def write_csv(table: Table, path: Path) -> None:

@@ -11,11 +11,20 @@ import numpy as np
 from scutcher.core.errors import FileError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
+from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import read_delimited
+from scutcher.files.jcamp import read_jcamp
 from scutcher.files.numpy_arrays import read_npy
+from scutcher.files.workbook import read_workbook
+from scutcher.files.xy_text import SUFFIXES as XY_SUFFIXES
+from scutcher.files.xy_text import is_xy, read_xy_files
 
 Reader = Callable[[Path, Roles], Table]
+
+
+def _read_one_xy(path: Path, roles: Roles) -> Table:
+    return read_xy_files([path], path.stem)
 
 
 @dataclass(frozen=True)
@@ -32,7 +41,14 @@ class Format:
 FORMATS = (
     Format("CSV", (".csv", ".txt"), read_delimited, True, "header row, one row per sample"),
     Format("TSV", (".tsv", ".tab"), read_delimited, False, "the same with tabs"),
+    Format("XY text", (".xy", ".dat", ".asc", ".prn", ".dpt"), _read_one_xy, False, "a spectrum per file"),
+    Format("XLSX, ODS", (".xlsx", ".ods"), read_workbook, False, "header row, one row per sample"),
+    Format("JCAMP-DX", (".dx", ".jdx", ".jcm"), read_jcamp, False, "one spectrum or many, linked, n-tuples"),
+    Format("HDF5", (".h5", ".hdf5"), read_hdf5, False, "the largest matrix with its axis and ids"),
+    Format("NetCDF-3", (".nc", ".cdf"), read_netcdf, False, "the largest matrix with its axis and ids"),
     Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
+    Format("NumPy archive", (".npz",), read_npz, False, "the largest matrix with its axis and ids"),
+    Format("MATLAB 5", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),
 )
 
 
@@ -55,7 +71,15 @@ def read_table(path: Path, roles: Roles | None = None) -> Table:
 
 
 def read_tables(paths: Sequence[Path], roles: Roles | None = None) -> Table:
-    """Read files and stack them where their axes agree."""
+    """Read files and stack them where their axes agree; a folder stands for the spectra in it."""
+    if len(paths) == 1 and paths[0].is_dir():
+        paths = sorted(path for path in paths[0].iterdir() if path.suffix.lower() in XY_SUFFIXES)
+        if not paths:
+            raise FileError("The folder holds no text files of spectra.", "Choose one with x, y files.")
+        if all(is_xy(path) for path in paths):
+            return read_xy_files(paths, paths[0].parent.name)
+    elif all(path.suffix.lower() in XY_SUFFIXES and path.is_file() and is_xy(path) for path in paths):
+        return read_xy_files(paths, paths[0].stem if len(paths) == 1 else paths[0].parent.name)
     tables = [read_table(path, roles) for path in paths]
     return tables[0] if len(tables) == 1 else stack(tables)
 

@@ -1,0 +1,90 @@
+"""A grid of cells with a header as a table: roles, numbers, and the text among them that is refused."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.axis import Axis
+from scutcher.core.errors import FileError, TableError
+from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.table import ClassColumn, PropertyColumn, Table
+from scutcher.files.columns import Columns, Roles, number_of, sort_columns, split_unit
+
+if TYPE_CHECKING:
+    import pandas
+
+
+def table_of_frame(frame: pandas.DataFrame, roles: Roles, path: Path, first_row: int = 2) -> Table:
+    """Sort the columns by role and read the numbers; constant and empty variables are left out.
+
+    `first_row` is the row of the file that the first sample stands in, for messages.
+
+    Raises
+    ------
+    FileError
+        No numbers, text in a column of numbers, a named column that is not there.
+    TableError
+        Two samples with one id, an infinite value, an axis that turns back.
+    """
+    header = [str(name) for name in frame.columns]
+    columns = sort_columns(header, lambda name: not _is_numeric(frame[name]), roles, path.name)
+    try:
+        return leave_out_unusable(_table(frame, columns, path, first_row))
+    except TableError as error:
+        raise TableError(f"{path.name}: {error.problem}", error.remedy) from error
+
+
+def _is_numeric(column: pandas.Series[Any]) -> bool:
+    """Whether a column is numbers; one that is mostly numbers counts, so that its text can be named."""
+    import pandas
+
+    if pandas.api.types.is_numeric_dtype(column) and not pandas.api.types.is_bool_dtype(column):
+        return True
+    known = column.dropna()
+    return len(known) > 0 and pandas.to_numeric(known, errors="coerce").notna().mean() > 0.5
+
+
+def _numbers(frame: pandas.DataFrame, names: tuple[str, ...], path: Path, first_row: int) -> Floats:
+    import pandas
+
+    part = frame[list(names)]
+    if all(pandas.api.types.is_numeric_dtype(kind) for kind in part.dtypes):
+        return part.to_numpy(dtype=np.float64)
+    for name in names:
+        column = part[name]
+        numbers = pandas.to_numeric(column, errors="coerce")
+        wrong = np.flatnonzero(numbers.isna().to_numpy() & column.notna().to_numpy())
+        if wrong.size:
+            row = int(wrong[0])
+            raise FileError(
+                f"Row {row + first_row} of {path.name} has {str(column.iloc[row])!r} in column {name!r}, "
+                "among numbers.",
+                "Correct the cell or leave it empty; nothing was imported.",
+            )
+    return part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
+
+
+def _texts(column: pandas.Series[Any]) -> tuple[str, ...]:
+    return tuple("" if value is None or value != value else str(value).strip() for value in column)
+
+
+def _table(frame: pandas.DataFrame, columns: Columns, path: Path, first_row: int) -> Table:
+    values = _numbers(frame, columns.variables, path, first_row)
+    positions = [number_of(name) for name in columns.variables] if columns.ordered else None
+    properties = []
+    for name in columns.properties:
+        label, unit = split_unit(name)
+        properties.append(PropertyColumn(label, _numbers(frame, (name,), path, first_row)[:, 0], unit))
+    return Table(
+        values=values,
+        axis=Axis(columns.variables, None if positions is None else np.array(positions, dtype=np.float64)),
+        ids=_texts(frame[columns.id]) if columns.id else tuple(str(row + 1) for row in range(len(frame))),
+        name=path.stem,
+        classes=tuple(ClassColumn(name, _texts(frame[name])) for name in columns.classes),
+        properties=tuple(properties),
+        replicates=_texts(frame[columns.replicate]) if columns.replicate else None,
+    )

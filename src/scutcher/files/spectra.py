@@ -1,0 +1,100 @@
+"""Single spectra, each with its own axis, as one table where the axes agree."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.axis import Axis
+from scutcher.core.errors import FileError
+from scutcher.core.table import Table
+
+SAME_PLACE = 1e-9
+"""Axes agree where their places differ by less than this share of the channel spacing."""
+
+
+@dataclass(frozen=True, eq=False)
+class Spectrum:
+    """One spectrum as found: x and y (p,), what they are, and what it is called."""
+
+    name: str
+    x: Floats
+    y: Floats
+    quantity: str = ""
+    unit: str = ""
+    signal: str = "signal"
+
+
+def table_of(spectra: Sequence[Spectrum], name: str) -> Table:
+    """Stack spectra as samples.
+
+    Parameters
+    ----------
+    spectra : at least one
+    name : what to call the table
+
+    Raises
+    ------
+    FileError
+        There is none, or two of them have different axes; the message gives both axes' figures.
+    """
+    if not spectra:
+        raise FileError(f"{name} holds no spectrum.", "Choose another file.")
+    first = spectra[0]
+    for other in spectra[1:]:
+        if not _same_axis(first, other):
+            raise FileError(
+                f"The axes differ: {_figures(first)}; {_figures(other)}.",
+                "Resample one of them to the other's channels; nothing was imported.",
+            )
+    order = np.argsort(first.x, kind="stable") if not _is_monotone(first.x) else np.arange(len(first.x))
+    x = first.x[order]
+    if not _is_monotone(x):
+        place = int(np.flatnonzero(np.diff(x) == 0)[0])
+        raise FileError(
+            f"The spectrum {first.name} has {x[place]:g} twice on its axis.",
+            "Keep each channel once; nothing was imported.",
+        )
+    return Table(
+        values=np.array([spectrum.y[order] for spectrum in spectra]),
+        axis=Axis(tuple(f"{value:.10g}" for value in x), x, first.quantity, first.unit),
+        ids=unique_names([spectrum.name for spectrum in spectra]),
+        name=name,
+        signal=first.signal,
+    )
+
+
+def unique_names(names: Sequence[str]) -> tuple[str, ...]:
+    """Names as they are; the second of the same name gets ` (2)`, and an empty one a number."""
+    taken: set[str] = set()
+    found = []
+    for place, given in enumerate(names):
+        name, number = given.strip() or str(place + 1), 1
+        free = name
+        while free in taken:
+            number += 1
+            free = f"{name} ({number})"
+        taken.add(free)
+        found.append(free)
+    return tuple(found)
+
+
+def _is_monotone(x: Floats) -> bool:
+    steps = np.diff(x)
+    return bool((steps > 0).all() or (steps < 0).all())
+
+
+def _same_axis(a: Spectrum, b: Spectrum) -> bool:
+    if a.x.shape != b.x.shape or a.unit != b.unit:
+        return False
+    spacing = np.ptp(a.x) / max(len(a.x) - 1, 1) or 1.0
+    return bool(np.abs(a.x - b.x).max(initial=0.0) <= SAME_PLACE * spacing)
+
+
+def _figures(spectrum: Spectrum) -> str:
+    x = spectrum.x
+    unit = f" {spectrum.unit}" if spectrum.unit else ""
+    return f"{spectrum.name} has {len(x)} channels from {x[0]:g} to {x[-1]:g}{unit}"
