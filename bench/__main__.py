@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-BENCHES = ("startup", "frames", "fitting")
+BENCHES = ("startup", "frames", "fitting", "fuzzing")
 
 
 def main() -> int:

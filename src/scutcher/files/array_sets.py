@@ -149,7 +149,7 @@ def load_npz(path: Path) -> Arrays:
                 found[name] = archive[name]
             except ValueError:
                 continue  # an object array: it would need pickle
-        return found
+        return {name: values for name, values in found.items() if isinstance(values, np.ndarray)}
 
 
 def load_hdf5(path: Path) -> Arrays:

@@ -25,7 +25,9 @@ def read_npy(path: Path, roles: Roles | None = None) -> Table:
     with reading(path):
         try:
             values = np.load(path, allow_pickle=False, mmap_mode="r")
-        except (ValueError, EOFError) as error:
+        except OSError:
+            raise
+        except Exception as error:  # a damaged header raises whatever Python's own parser does
             raise FileError(
                 f"{path.name} is not a plain array of numbers.", "Save a two-dimensional float array."
             ) from error
