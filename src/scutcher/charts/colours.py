@@ -23,14 +23,28 @@ NO_CLASS_SHAPE = "disc"
 COMPONENT_COLOURS = (ACCENT, OCHRE)
 
 
+CONTINUOUS, STEPS = 1000, 16
+"""Codes from CONTINUOUS on are steps of a continuous scale, the lowest first."""
+RAMP_LOW, RAMP_HIGH = "#D9C48A", "#23215E"
+
+
+def ramp_colour(share: float) -> str:
+    """The colour of a value on a continuous scale, 0 to 1: pale straw to deep indigo."""
+    low, high = rgb(RAMP_LOW), rgb(RAMP_HIGH)
+    mixed = (round(a + (b - a) * share) for a, b in zip(low, high, strict=True))
+    return "#" + "".join(f"{part:02X}" for part in mixed)
+
+
 def class_colour(code: int) -> str:
     """The colour of a class by its place; after eight they repeat with the next shape."""
+    if code >= CONTINUOUS:
+        return ramp_colour((code - CONTINUOUS) / (STEPS - 1))
     return NO_CLASS_COLOUR if code < 0 else CLASS_COLOURS[code % len(CLASS_COLOURS)]
 
 
 def class_shape(code: int) -> str:
     """The marker shape of a class by its place; in the second round of colours the shapes move on."""
-    if code < 0:
+    if code < 0 or code >= CONTINUOUS:
         return NO_CLASS_SHAPE
     rounds = code // len(CLASS_COLOURS)
     return CLASS_SHAPES[(code + 3 * rounds) % len(CLASS_SHAPES)]

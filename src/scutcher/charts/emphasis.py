@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Integers
+from scutcher.charts import colours
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.table import Table
 from scutcher.study.attention import Look
 from scutcher.study.state import State
@@ -14,17 +15,43 @@ from scutcher.study.state import State
 HIDDEN, FADED, PLAIN, FRONT = -1, 0, 1, 2
 
 
+RUN_ORDER = "run order"
+
+
+@dataclass(frozen=True)
+class Scale:
+    """A continuous colour scale: its ends and its unit."""
+
+    low: float
+    high: float
+    unit: str = ""
+
+
 @dataclass(frozen=True, eq=False)
 class Colouring:
-    """How samples are coloured: the class column, its levels, the level of every row of the table."""
+    """How samples are coloured, everywhere.
+
+    Attributes
+    ----------
+    column : str
+        The class column, the property, RUN_ORDER, or "" for none.
+    levels : tuple of str
+        The classes; empty where the colouring is continuous.
+    codes : (n,) int array
+        The class of each row of the table, −1 for none; or colours.CONTINUOUS + the step on the scale.
+    scale : Scale or None
+        For a continuous colouring.
+    """
 
     column: str
     levels: tuple[str, ...]
     codes: Integers
+    scale: Scale | None = None
 
     def counts(self) -> Integers:
         """Samples in each level."""
-        return np.bincount(self.codes[self.codes >= 0], minlength=len(self.levels))
+        inside = (self.codes >= 0) & (self.codes < len(self.levels))
+        return np.bincount(self.codes[inside], minlength=len(self.levels))
 
 
 def colouring_of(state: State) -> Colouring:
@@ -35,7 +62,20 @@ def colouring_of(state: State) -> Colouring:
     for column in table.classes:
         if column.name == state.colour_by:
             return Colouring(column.name, column.levels, column.codes())
+    for measured in table.properties:
+        if measured.name == state.colour_by:
+            return _continuous(measured.name, measured.values, measured.unit)
+    if state.colour_by == RUN_ORDER:
+        return _continuous(RUN_ORDER, np.arange(1.0, len(table.ids) + 1.0), "")
     return Colouring("", (), np.full(len(table.ids), -1, dtype=np.intp))
+
+
+def _continuous(name: str, values: Floats, unit: str) -> Colouring:
+    known = np.isfinite(values)
+    low, high = (float(values[known].min()), float(values[known].max())) if known.any() else (0.0, 1.0)
+    steps = np.clip((values - low) / ((high - low) or 1.0) * colours.STEPS, 0, colours.STEPS - 1)
+    codes = np.where(known, colours.CONTINUOUS + np.nan_to_num(steps).astype(np.intp), -1)
+    return Colouring(name, (), codes, Scale(low, high, unit))
 
 
 def emphasis(keys: Integers, codes: Integers, look: Look, levels: tuple[str, ...]) -> Integers:
@@ -64,11 +104,6 @@ def emphasis(keys: Integers, codes: Integers, look: Look, levels: tuple[str, ...
         shown = strength != HIDDEN
         strength[np.isin(keys, look.picked) & shown] = FRONT
     return strength
-
-
-def codes_of_rows(colouring: Colouring, rows: Integers) -> Integers:
-    """The class codes of some rows of the table."""
-    return colouring.codes[rows]
 
 
 def ids_of_rows(table: Table, rows: Integers) -> tuple[str, ...]:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
+from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Lines, as_keys, nothing
 from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
@@ -50,13 +53,14 @@ def stage_data(state: State, stage: int, found: Evaluation | None) -> tuple[Tabl
     return table, values, found.usable.rows
 
 
-def signals(state: State, found: Evaluation | None, stage: int, means: bool) -> Chart:
+def signals(state: State, found: Evaluation | None, stage: int, means: bool, offset: float = 0.0) -> Chart:
     """The chart of the signals strip.
 
     Parameters
     ----------
     stage : the knot, see `stage_of`
     means : one mean per class in place of every sample
+    offset : each line is drawn this share of the whole range above the one before it
     """
     if state.table is None:
         return nothing("Signals", "Drop a CSV file here, or press Ctrl+O.")
@@ -68,6 +72,8 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool) -> 
         lines = class_means(axis.places(), values, codes, colouring)
     else:
         lines = Lines(axis.places(), values, rows, codes, ids_of_rows(state.table, rows))
+    if offset:
+        lines = replace(lines, ys=stacked(lines.ys, offset))
     unit = f" / {table.signal_unit}" if table.signal_unit else ""
     return Chart(
         title="Signals" if axis.ordered else "Values",
@@ -79,12 +85,25 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool) -> 
     )
 
 
+def stacked(ys: Floats, offset: float) -> Floats:
+    """Lines one above the other, the first lowest, (m, p) → (m, p)."""
+    known = ys[np.isfinite(ys)]
+    step = offset * float(np.ptp(known)) if known.size else 0.0
+    return ys + step * np.arange(len(ys))[:, np.newaxis]
+
+
 def class_means(places: Floats, values: Floats, codes: Integers, colouring: Colouring) -> Lines:
     """One line per class: the mean of its samples, gaps passed over; all samples where there is no class."""
     present = sorted({int(code) for code in codes})
     ys = np.array([_mean(values[codes == code]) for code in present]).reshape(len(present), len(places))
-    names = tuple(colouring.levels[code] if code >= 0 else "all" for code in present)
+    names = tuple(_group_name(code, colouring) for code in present)
     return Lines(places, ys, as_keys(present), as_keys(present), names, role="class")
+
+
+def _group_name(code: int, colouring: Colouring) -> str:
+    if 0 <= code < len(colouring.levels):
+        return colouring.levels[code]
+    return f"step {code - CONTINUOUS + 1}" if code >= CONTINUOUS else "all"
 
 
 def _mean(values: Floats) -> Floats:

@@ -7,9 +7,11 @@ from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEve
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.charts import colours
+from scutcher.charts.emphasis import RUN_ORDER, Colouring, Scale
+from scutcher.core.table import Table
 from scutcher.desk.painting.markers import marker
 
-GAP, MARK, EDGE = 12.0, 9.0, 10.0
+GAP, MARK, EDGE, RAMP_WIDTH = 12.0, 9.0, 10.0, 150.0
 HELP = "Click: fade the other classes. Double-click: show this class alone."
 
 
@@ -23,12 +25,43 @@ class LegendRow(QWidget):
         super().__init__(parent)
         self.setObjectName("legend")
         self._levels: tuple[str, ...] = ()
+        self._scale: Scale | None = None
         self._focus: str | None = None
         self.setMouseTracking(True)
 
+    def show_scale(self, scale: Scale) -> None:
+        """A continuous colouring: its ends and its ramp in place of classes."""
+        self._levels, self._scale = (), scale
+        self.setToolTip("A continuous colouring: the lowest value at the left, the highest at the right.")
+        self.setVisible(True)
+        self.setMinimumHeight(20)
+        self.update()
+
+    def _paint_scale(self, painter: QPainter, scale: Scale) -> None:
+        metrics = QFontMetrics(self.font())
+        unit = f" {scale.unit}" if scale.unit else ""
+        low, high = f"{scale.low:.4g}", f"{scale.high:.4g}{unit}"
+        left = EDGE + metrics.horizontalAdvance(low) + 6.0
+        step = RAMP_WIDTH / colours.STEPS
+        painter.setPen(QColor(colours.INK))
+        words = QRectF(EDGE, 0.0, self.width(), 18.0)
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, low)
+        words.setLeft(left + RAMP_WIDTH + 6.0)
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, high)
+        for place in range(colours.STEPS):
+            colour = QColor(colours.class_colour(colours.CONTINUOUS + place))
+            painter.fillRect(QRectF(left + place * step, 4.0, step + 0.5, 10.0), colour)
+
+    def show_colouring(self, colouring: Colouring, focus: str | None) -> None:
+        """The classes of now, or the continuous scale."""
+        if colouring.scale is not None:
+            self.show_scale(colouring.scale)
+        else:
+            self.show_levels(colouring.levels, colouring.counts().tolist(), focus)
+
     def show_levels(self, levels: tuple[str, ...], counts: list[int], focus: str | None) -> None:
         """The classes, how many samples each has, and the one in focus."""
-        self._levels, self._focus = levels, focus
+        self._levels, self._focus, self._scale = levels, focus, None
         counted = ", ".join(f"{level} {count}" for level, count in zip(levels, counts, strict=True))
         self.setToolTip(f"{HELP}\nSamples: {counted}")
         self.setVisible(bool(levels))
@@ -63,6 +96,8 @@ class LegendRow(QWidget):
         """Draw marker and name; classes out of focus are pale."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._scale is not None:
+            self._paint_scale(painter, self._scale)
         for code, (level, cell) in enumerate(self.cells().items()):
             pale = self._focus is not None and self._focus != level
             painter.save()
@@ -104,17 +139,25 @@ class ColumnChooser(QToolButton):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.setToolTip("Which class column colours everything")
+        self.setToolTip("What colours everything: a class column, a property, or the run order")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setMenu(QMenu(self))
 
     def show_columns(self, chosen: str, columns: tuple[str, ...]) -> None:
         """The column of now, and those there are."""
-        self.setText(f"by {chosen or 'no class'} ▾")
+        self.setText(f"by {chosen or 'nothing'} ▾")
         self.setVisible(bool(columns))
         self.menu().clear()
         for column in (*columns, ""):
-            action = self.menu().addAction(column or "no class")
+            action = self.menu().addAction(column or "nothing")
             action.setCheckable(True)
             action.setChecked(column == chosen)
             action.triggered.connect(lambda _=False, column=column: self.column_chosen.emit(column))
+
+
+def colour_columns(table: Table | None) -> tuple[str, ...]:
+    """What can colour the samples of a table: classes, properties, the run order."""
+    if table is None:
+        return ()
+    classes = tuple(column.name for column in table.classes)
+    return (*classes, *(measured.name for measured in table.properties), RUN_ORDER)

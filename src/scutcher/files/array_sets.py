@@ -85,7 +85,7 @@ def _assembled(
             label, unit = split_unit(name)
             properties.append(PropertyColumn(label, vector.astype(np.float64), unit))
             continue
-        texts = tuple(str(cell).strip() for cell in vector.tolist())
+        texts = _texts(vector, name, path)
         if ids is None and len(set(texts)) == n:
             ids = texts
         else:
@@ -101,6 +101,17 @@ def _assembled(
         classes=tuple(classes),
         properties=tuple(properties),
     )
+
+
+def _texts(vector: np.ndarray, name: str, path: Path) -> tuple[str, ...]:
+    if vector.dtype.kind == "U":
+        points = np.ascontiguousarray(vector).view(np.uint32 if vector.dtype.isnative else ">u4")
+        if points.max(initial=0) > 0x10FFFF:
+            raise FileError(f"The texts {name!r} of {path.name} are damaged.", "Save it anew.")
+    cells = (
+        cell.decode("utf-8", "replace") if isinstance(cell, bytes) else str(cell) for cell in vector.tolist()
+    )
+    return tuple(cell.strip() for cell in cells)
 
 
 AXIS_WORDS = ("axis", "wave", "shift", "freq", "channel", "time", "nm", "mz", "m/z", "ppm")

@@ -20,7 +20,7 @@ from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import signals, stage_of
 from scutcher.core.arrays import Integers
 from scutcher.desk.desk_context import Desk, follow
-from scutcher.desk.legend import ColumnChooser, LegendRow
+from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
@@ -219,11 +219,9 @@ class InspectPage(QWidget):
 
     def _show_legend(self) -> None:
         state = self.desk.study.state
-        columns = () if state.table is None else tuple(column.name for column in state.table.classes)
         colouring = colouring_of(state)
-        self.chooser.show_columns(colouring.column, columns)
-        counts = colouring.counts().tolist()
-        self.legend.show_levels(colouring.levels, counts, self.desk.attention.look.focus)
+        self.chooser.show_columns(colouring.column, colour_columns(state.table))
+        self.legend.show_colouring(colouring, self.desk.attention.look.focus)
 
     def _emphasise(self) -> None:
         for view in (*self.planes, self.signals_view):

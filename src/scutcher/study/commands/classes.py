@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from scutcher.core.errors import InputError
-from scutcher.core.table import ClassColumn, Table
+from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.study.commands.data import count_of, table_of
 from scutcher.study.state import State
 
@@ -81,7 +83,7 @@ class RenameClass:
 
 @dataclass(frozen=True)
 class ColourBy:
-    """Colour everything by a class column, or by none ("")."""
+    """Colour everything by a class column, a property, the run order, or by nothing ("")."""
 
     column: str
 
@@ -90,9 +92,65 @@ class ColourBy:
         return f"Colour by {self.column or 'nothing'}"
 
     def apply(self, state: State) -> State:
-        if self.column:
-            table_of(state).class_column(self.column)
+        table = table_of(state)
+        continuous = [*(measured.name for measured in table.properties), "run order", ""]
+        if self.column not in continuous:
+            table.class_column(self.column)
         return state if self.column == state.colour_by else replace(state, colour_by=self.column)
+
+
+@dataclass(frozen=True)
+class FillColumn:
+    """Write values into a class or property column, one for each row; an empty text is "not known"."""
+
+    column: str
+    rows: tuple[int, ...]
+    values: tuple[str, ...]
+
+    @property
+    def label(self) -> str:
+        return f"Edit {self.column} of {count_of(self.rows)}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        if len(self.values) != len(self.rows):
+            raise InputError(
+                f"There are {len(self.values)} values for {count_of(self.rows)}.",
+                "Give one value per sample; nothing was changed.",
+            )
+        for measured in table.properties:
+            if self.column in (measured.name, measured.header):
+                return self._with_property(state, table, measured)
+        return self._with_class(state, table)
+
+    def _with_property(self, state: State, table: Table, measured: PropertyColumn) -> State:
+        values = measured.values.copy()
+        for row, text in zip(self.rows, self.values, strict=True):
+            try:
+                values[row] = float(text.strip().replace(",", ".")) if text.strip() else np.nan
+            except ValueError:
+                raise InputError(
+                    f"{text!r} is not a number for {measured.header} of {table.ids[row]}.",
+                    "Give a number or leave it empty; nothing was changed.",
+                ) from None
+        if np.array_equal(values, measured.values, equal_nan=True):
+            return state
+        if np.isinf(values).any():
+            raise InputError(f"{measured.header} cannot be infinite.", "Nothing was changed.")
+        fresh = replace(measured, values=values)
+        properties = tuple(fresh if old is measured else old for old in table.properties)
+        return replace(state, table=replace(table, properties=properties))
+
+    def _with_class(self, state: State, table: Table) -> State:
+        old = next((column for column in table.classes if column.name == self.column), None)
+        values = list(old.values) if old else [""] * len(table.ids)
+        for row, text in zip(self.rows, self.values, strict=True):
+            values[row] = text.strip()
+        if old and tuple(values) == old.values:
+            return state
+        levels = still_used(old.levels if old else (), tuple(values))
+        column = ClassColumn(self.column, tuple(values), levels)
+        return replace(state, table=with_class_column(table, column))
 
 
 def _same(old: str, new: str) -> str:

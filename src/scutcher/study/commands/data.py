@@ -7,7 +7,9 @@ from dataclasses import dataclass, replace
 
 from scutcher.core.axis import Axis
 from scutcher.core.errors import InputError
+from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.recipe import Recipe
+from scutcher.core.replicates import averaged
 from scutcher.core.table import Table
 from scutcher.study.state import State
 
@@ -132,3 +134,66 @@ class GoBackTo:
 
     def apply(self, state: State) -> State:
         return self.state
+
+
+@dataclass(frozen=True)
+class LeaveOutVariables:
+    """Take variables out of every model, with a reason."""
+
+    columns: tuple[int, ...]
+    reason: str
+
+    @property
+    def label(self) -> str:
+        return f"Leave out {count_of(self.columns, 'variable')}: {self.reason}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        reason = self.reason.strip()
+        if not reason:
+            raise InputError(
+                "No reason was given.", "Say why these variables are left out; nothing was changed."
+            )
+        fresh = set(self.columns) - set(table.left_out)
+        left = len(table.used_columns()) - len(fresh)
+        if not fresh:
+            return state
+        if left < 2:
+            raise InputError(
+                f"Only {count_of(range(left), 'variable')} would be left.",
+                "Keep at least 2; nothing was changed.",
+            )
+        return replace(
+            state, table=replace(table, left_out={**table.left_out, **dict.fromkeys(self.columns, reason)})
+        )
+
+
+@dataclass(frozen=True)
+class BringBackVariables:
+    """Let variables that were left out into the models again; constant and empty ones stay out."""
+
+    columns: tuple[int, ...]
+
+    @property
+    def label(self) -> str:
+        return f"Bring back {count_of(self.columns, 'variable')}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        kept = {column: why for column, why in table.left_out.items() if column not in self.columns}
+        fresh = leave_out_unusable(replace(table, left_out=kept))
+        if fresh.left_out == table.left_out:
+            return state
+        return replace(state, table=fresh)
+
+
+@dataclass(frozen=True)
+class AverageReplicates:
+    """One sample for each replicate id, the mean of its samples."""
+
+    @property
+    def label(self) -> str:
+        return "Average the replicates"
+
+    def apply(self, state: State) -> State:
+        return replace(state, table=leave_out_unusable(averaged(table_of(state))))

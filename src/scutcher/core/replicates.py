@@ -1,0 +1,91 @@
+"""Replicates: how far repeats of one thing lie apart, and their averages."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.errors import TableError
+from scutcher.core.table import ClassColumn, PropertyColumn, Table
+
+
+def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
+    """Distance of each sample from the mean of its replicates, root mean square over the variables.
+
+    Parameters
+    ----------
+    values : (n, p) float array
+        May hold gaps (NaN), which are passed over.
+    replicates : n replicate ids
+
+    Returns
+    -------
+    (n,) float array
+        In the unit of the values; NaN for a sample without another replicate.
+    """
+    spread = np.full(len(values), np.nan)
+    for rows in groups(replicates).values():
+        if len(rows) > 1:
+            mean = _mean(values[rows])
+            away = values[rows] - mean
+            known = ~np.isnan(away)
+            squares = np.where(known, away, 0.0) ** 2
+            spread[rows] = np.sqrt(squares.sum(axis=1) / np.maximum(known.sum(axis=1), 1))
+    return spread
+
+
+def groups(replicates: tuple[str, ...]) -> dict[str, list[int]]:
+    """The rows of each replicate id, in order of first appearance."""
+    found: dict[str, list[int]] = {}
+    for row, name in enumerate(replicates):
+        found.setdefault(name, []).append(row)
+    return found
+
+
+def averaged(table: Table) -> Table:
+    """One sample for each replicate id: the mean of its samples that are not set aside.
+
+    Gaps are passed over; a gap stays where all replicates have one. A class on which the replicates
+    agree is kept, otherwise it is not known; properties are averaged.
+
+    Raises
+    ------
+    TableError
+        There is no replicate column.
+    """
+    if table.replicates is None:
+        raise TableError("There is no replicate column.", "Name one when the file is brought in.")
+    used = set(table.used_rows().tolist())
+    kept = {name: [row for row in rows if row in used] for name, rows in groups(table.replicates).items()}
+    kept = {name: rows for name, rows in kept.items() if rows}
+    return replace(
+        table,
+        values=np.array([_mean(table.values[rows]) for rows in kept.values()]),
+        ids=tuple(kept),
+        classes=tuple(
+            ClassColumn(c.name, tuple(_agreed(c.values, rows) for rows in kept.values()), c.levels)
+            for c in table.classes
+        ),
+        properties=tuple(
+            PropertyColumn(
+                c.name, np.array([_mean(c.values[rows][:, np.newaxis])[0] for rows in kept.values()]), c.unit
+            )
+            for c in table.properties
+        ),
+        replicates=None,
+        set_aside={},
+    )
+
+
+def _agreed(values: tuple[str, ...], rows: list[int]) -> str:
+    found = {values[row] for row in rows}
+    return found.pop() if len(found) == 1 else ""
+
+
+def _mean(values: Floats) -> Floats:
+    known = ~np.isnan(values)
+    mean = np.full(values.shape[1], np.nan)
+    np.divide(np.where(known, values, 0.0).sum(axis=0), known.sum(axis=0), out=mean, where=known.any(axis=0))
+    return mean
