@@ -74,6 +74,8 @@ def views(window: Window) -> dict[str, Callable[[], object]]:
     attention = window.desk.attention
     strangers = [row for row, name in enumerate(table.ids) if name in ("L30-2", "L17-1")]
 
+    spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]
+
     def find() -> None:
         attention.pick(())
         attention.change(channel=None)
@@ -81,7 +83,8 @@ def views(window: Window) -> dict[str, Callable[[], object]]:
         window.topbar.search.look_up()
 
     return {
-        "inspect": lambda: attention.pick(()),
+        "samples": lambda: (window.show_page("Samples"), attention.pick(spiked)),
+        "inspect": lambda: (window.show_page("Inspect"), attention.pick(())),
         "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
         "find": find,
     }

@@ -94,6 +94,18 @@ def style_sheet() -> str:
     QListWidget {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px; outline: 0; }}
     QListWidget::item {{ padding: 0; }}
     QListWidget::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}
+    QTableView {{ background: {c.PAPER}; border: none; font-size: 11px; outline: 0;
+        selection-background-color: {c.CHIP}; selection-color: {c.INK}; }}
+    QTableView::item {{ padding: 0 4px; }}
+    QHeaderView {{ background: {c.PAPER}; }}
+    QHeaderView::section {{ background: {c.PAPER}; color: {c.MUTED}; border: none; font-size: 11px;
+        border-bottom: 1px solid {c.HAIRLINE}; padding: 3px 5px; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; }}
+    QScrollBar::handle {{ background: {c.HAIRLINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QSlider::groove:horizontal {{ height: 3px; background: {c.HAIRLINE}; border-radius: 1px; }}
+    QSlider::handle:horizontal {{ width: 10px; margin: -4px 0; background: {c.ACCENT}; border-radius: 5px; }}
     QMenu {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; padding: 4px; }}
     QMenu::item {{ padding: 4px 18px; border-radius: 3px; }}
     QMenu::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}

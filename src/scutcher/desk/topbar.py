@@ -17,6 +17,7 @@ class TopBar(QFrame):
     open_requested = Signal()
     undo_requested = Signal()
     redo_requested = Signal()
+    page_requested = Signal(str)
 
     def __init__(
         self, desk: Desk, finder: Finder, pages: tuple[str, ...], parent: QWidget | None = None
@@ -44,19 +45,25 @@ class TopBar(QFrame):
         layout.addSpacing(8)
         layout.addWidget(self.study)
         layout.addSpacing(20)
-        for page in pages:
-            button = self._word(page, f"The {page} page")
+        self.pages = {}
+        for place, page in enumerate(pages):
+            button = self._word(page, f"The {page} page (Ctrl+{place + 1})")
             button.setObjectName("page")
             button.setCheckable(True)
-            button.setChecked(page == pages[0])
-            button.clicked.connect(lambda _=False, button=button: button.setChecked(True))
+            button.clicked.connect(lambda _=False, page=page: self.page_requested.emit(page))
             layout.addWidget(button)
+            self.pages[page] = button
         layout.addStretch(1)
         for widget in (self.undo, self.redo, self.open, self.search):
             layout.addWidget(widget)
         follow(self, desk.study, lambda changed: self.refresh())
         follow(self, desk.live, lambda changed: self.refresh())
         self.refresh()
+
+    def show_page(self, shown: str) -> None:
+        """Underline the page that is shown."""
+        for page, button in self.pages.items():
+            button.setChecked(page == shown)
 
     def refresh(self) -> None:
         """The study's name and size, and what undo and redo would do."""

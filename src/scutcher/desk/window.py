@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
@@ -38,6 +39,11 @@ from scutcher.study.live import LiveModel
 from scutcher.study.storage import places
 from scutcher.study.storage.places import SUFFIX
 from scutcher.study.study import Study
+
+PAGES = ("Samples", "Inspect")
+if TYPE_CHECKING:
+    from scutcher.desk.pages.inspect import InspectPage
+    from scutcher.desk.pages.samples import SamplesPage
 
 FILE_FILTER = "Tables and studies (*.csv *.tsv *.tab *.txt *.npy *.scutch);;All files (*)"
 
@@ -75,11 +81,13 @@ class Window(QMainWindow):
         self.finder.add(self.filing.entries)
         self.finder.add(self._sample_entries)
         self.finder.add(self._channel_entries)
-        self.topbar = TopBar(self.desk, self.finder, ("Inspect",))
+        self.topbar = TopBar(self.desk, self.finder, PAGES)
+        self.page = "Inspect"
         self.trail = Trail(self.desk)
         self.bottom = BottomBar(self.desk)
         self.start_paper = self._start_paper()
-        self.inspect: QWidget | None = None
+        self.inspect: InspectPage | None = None
+        self.samples: SamplesPage | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -87,6 +95,7 @@ class Window(QMainWindow):
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
         self._choose_paper()
+        self.topbar.show_page(self.page)
         self.show_title()
         if filled:
             self.fill()
@@ -144,6 +153,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self.topbar.open_requested.connect(self.ask_for_file)
+        self.topbar.page_requested.connect(self.show_page)
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
         self.trail.set_aside_clicked.connect(lambda: self.acting.show_set_aside(self.trail.set_aside_link))
@@ -174,6 +184,8 @@ class Window(QMainWindow):
         )
 
     def _install_keys(self) -> None:
+        for place, page in enumerate(PAGES):
+            QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self).activated.connect(self._goer(page))
         for action in self.actions_list:
             if action.key:
                 shortcut = QShortcut(QKeySequence(action.key), self)
@@ -192,23 +204,39 @@ class Window(QMainWindow):
         self.start_paper.setVisible(not has_data)
         self.bottom.setVisible(has_data)
         self.trail.setVisible(has_data)
-        if self.inspect is not None:
-            self.inspect.setVisible(has_data)
+        for name, page in (("Samples", self.samples), ("Inspect", self.inspect)):
+            if page is not None:
+                page.setVisible(has_data and name == self.page)
 
     def _make_page(self) -> None:
-        """The page is made when there are data for the first time."""
-        if self.inspect is None and self.desk.study.state.table is not None:
+        """Each page is made when it is first looked at and there are data."""
+        if self.desk.study.state.table is None:
+            return
+        if self.page == "Inspect" and self.inspect is None:
             from scutcher.desk.pages.inspect import InspectPage
 
             self.inspect = InspectPage(self.desk)
             self._page_place.addWidget(self.inspect)
+        elif self.page == "Samples" and self.samples is None:
+            from scutcher.desk.pages.samples import SamplesPage
+
+            self.samples = SamplesPage(self.desk)
+            self._page_place.addWidget(self.samples)
+
+    def show_page(self, page: str) -> None:
+        """Go to a page; the place to look changes, nothing else."""
+        self.page = page
+        self.topbar.show_page(page)
+        self._make_page()
+        self._choose_paper()
 
     # What can be found
 
     def _action_entries(self) -> Iterable[Entry]:
         for action in self.actions_list:
             yield Entry(action.words, "action", action.run, action.key)
-        yield Entry("Inspect", "page", lambda: None)
+        for place, page in enumerate(PAGES):
+            yield Entry(page, "page", self._goer(page), f"Ctrl+{place + 1}")
         state = self.desk.study.state
         for column in state.table.classes if state.table is not None else ():
             yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
@@ -237,6 +265,9 @@ class Window(QMainWindow):
                     "channel",
                     lambda place=place: self.desk.attention.change(channel=place),
                 )
+
+    def _goer(self, page: str) -> Callable[[], object]:
+        return lambda: self.show_page(page)
 
     def _runner(self, command: object) -> Callable[[], object]:
         return lambda: self.desk.do(command)  # type: ignore[arg-type]

@@ -20,12 +20,16 @@ FEW = 12
 """Lines that are drawn one by one as vectors; more become a picture."""
 
 
+RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
+
+
 class StripView(PlotArea):
     """Draws the lines, bars, ribbon and rules of a chart along the channel axis."""
 
     picked = Signal(int, object)
     hovered = Signal(object)
     channel = Signal(object)
+    ranged = Signal(float, float)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -34,6 +38,7 @@ class StripView(PlotArea):
         self.addItem(self.raster)
         self._curves: list[pg.GraphicsObject] = []
         self._ribbon: list[pg.GraphicsObject] = []
+        self._region: pg.LinearRegionItem | None = None
         self._hover = pg.PlotCurveItem(pen=pen(colours.INK, 1.6))
         self._hover.setZValue(20)
         self.addItem(self._hover, ignoreBounds=True)
@@ -99,6 +104,20 @@ class StripView(PlotArea):
         span = _span(self.chart)
         if span is not None:
             self.ground.setXRange(*span, padding=0.0)
+
+    def set_ranging(self, on: bool) -> None:
+        """Whether a drag selects channels in place of moving the view."""
+        self.ground.on_drag = self._on_range if on else None
+
+    def _on_range(self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
+        ends = sorted((self.to_data(start)[0], self.to_data(now)[0]))
+        if self._region is None:
+            self._region = pg.LinearRegionItem(brush=RANGE_WASH, pen=pen(colours.MUTED), movable=False)
+            self._region.setZValue(-1)
+            self.addItem(self._region, ignoreBounds=True)
+        self._region.setRegion(ends)
+        if finished:
+            self.ranged.emit(ends[0], ends[1])
 
     def _clear_lines(self) -> None:
         for curve in self._curves:

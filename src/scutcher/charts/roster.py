@@ -1,0 +1,114 @@
+"""The roster: every sample with all that is known of it, as rows of text; and the variables likewise."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.replicates import replicate_spread
+from scutcher.core.table import Table
+
+
+@dataclass(frozen=True)
+class RosterColumn:
+    """One column of the roster.
+
+    Attributes
+    ----------
+    name, header : str
+        The name in the table, and what stands over it (with its unit).
+    kind : "id", "class", "property", "replicate", "spread", "order", "gaps" or "state"
+    """
+
+    name: str
+    header: str
+    kind: str
+
+    @property
+    def editable(self) -> bool:
+        """Whether its cells can be written into."""
+        return self.kind in ("class", "property")
+
+
+def roster_columns(table: Table) -> tuple[RosterColumn, ...]:
+    """The columns that a table has."""
+    columns = [RosterColumn("order", "order", "order"), RosterColumn("sample", "sample", "id")]
+    columns += [RosterColumn(c.name, c.name, "class") for c in table.classes]
+    columns += [RosterColumn(c.name, c.header, "property") for c in table.properties]
+    if table.replicates is not None:
+        columns.append(RosterColumn("replicate", "replicate", "replicate"))
+        columns.append(RosterColumn("spread", "spread", "spread"))
+    columns += [RosterColumn("gaps", "gaps", "gaps"), RosterColumn("state", "state", "state")]
+    return tuple(columns)
+
+
+def roster_values(table: Table, column: RosterColumn) -> list[str] | list[float]:
+    """The values of one column, numbers where it is numbers (NaN where not known)."""
+    if column.kind == "order":
+        return [float(row + 1) for row in range(len(table.ids))]
+    if column.kind == "id":
+        return list(table.ids)
+    if column.kind == "class":
+        return list(table.class_column(column.name).values)
+    if column.kind == "property":
+        found: list[float] = next(c.values for c in table.properties if c.name == column.name).tolist()
+        return found
+    if column.kind == "replicate":
+        return list(table.replicates or ())
+    if column.kind == "spread":
+        spread: list[float] = replicate_spread(
+            table.values[:, table.used_columns()], table.replicates or ()
+        ).tolist()
+        return spread
+    if column.kind == "gaps":
+        counts: list[float] = table.gaps()[:, table.used_columns()].sum(axis=1).astype(np.float64).tolist()
+        return counts
+    return [
+        f"set aside: {table.set_aside[row]}" if row in table.set_aside else ""
+        for row in range(len(table.ids))
+    ]
+
+
+BINS = 14
+
+
+@dataclass(frozen=True, eq=False)
+class VariableFigures:
+    """Each variable over the samples that are not set aside; gaps are passed over.
+
+    Attributes
+    ----------
+    low, high, mean, deviation : (p,) float arrays
+        Minimum, maximum, mean and standard deviation (n − 1), in the unit of the variable; NaN where
+        there is no value.
+    gaps : (p,) int array
+    histogram : (p, BINS) int array
+        Samples in equal steps from low to high.
+    """
+
+    low: Floats
+    high: Floats
+    mean: Floats
+    deviation: Floats
+    gaps: Integers
+    histogram: Integers
+
+
+def variable_figures(table: Table) -> VariableFigures:
+    """The figures of every variable."""
+    values = table.values[table.used_rows()]
+    known = ~np.isnan(values)
+    count = known.sum(axis=0)
+    p = values.shape[1]
+    low, high = np.fmin.reduce(values, axis=0), np.fmax.reduce(values, axis=0)
+    mean, deviation = np.full(p, np.nan), np.full(p, np.nan)
+    np.divide(np.where(known, values, 0.0).sum(axis=0), count, out=mean, where=count > 0)
+    squares = np.where(known, values - mean, 0.0) ** 2
+    np.divide(squares.sum(axis=0), count - 1, out=deviation, where=count > 1)
+    span = np.where(high > low, high - low, 1.0)
+    steps = np.clip((np.where(known, values, 0.0) - low) / span * BINS, 0, BINS - 1)
+    places = np.nan_to_num(steps).astype(np.intp) + BINS * np.arange(p)
+    histogram = np.bincount(places[known], minlength=p * BINS).reshape(p, BINS)
+    return VariableFigures(low, high, mean, np.sqrt(deviation), (~known).sum(axis=0), histogram)

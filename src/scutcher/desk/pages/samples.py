@@ -1,0 +1,227 @@
+"""The Samples page: the signals as brought in, the roster beside them, the variables below."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.emphasis import colouring_of, emphasis
+from scutcher.charts.signals import signals
+from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.panel import ChartPanel
+from scutcher.desk.popover import Ask
+from scutcher.desk.roster import Roster
+from scutcher.desk.soon import Soon
+from scutcher.desk.variables import Variables
+from scutcher.study.commands.classes import ColourBy
+from scutcher.study.commands.data import AverageReplicates, BringBackVariables, LeaveOutVariables, count_of
+
+
+class SamplesPage(QWidget):
+    """What was brought in: every sample and every variable."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.offset, self.means = 0.0, False
+        self._make_signals()
+        self._make_variables()
+        self._make_roster()
+        left = QVBoxLayout()
+        left.setSpacing(7)
+        left.addWidget(self.signals_panel, 60)
+        left.addWidget(self.variables_panel, 40)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 8, 8, 7)
+        layout.setSpacing(7)
+        layout.addLayout(left, 56)
+        layout.addWidget(self.roster_panel, 49)
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.study, lambda changed: self.redraw())
+        follow(self, desk.live, lambda changed: self.redraw())
+        follow(self, desk.attention, self._on_attention)
+        self.refresh()
+
+    def _make_signals(self) -> None:
+        self.view = StripView()
+        self.view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
+        self.view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
+        self.view.picked.connect(self._on_picked)
+        self.view.ranged.connect(self._on_ranged)
+        self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
+        self.chooser = ColumnChooser()
+        self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
+        self.signals_panel.add_to_header(self.chooser)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 100)
+        self.slider.setFixedWidth(90)
+        self.slider.setToolTip("Stack the lines: drag to move them apart")
+        self.slider.valueChanged.connect(self._set_offset)
+        self.signals_panel.add_to_header(self.slider)
+        self.signals_panel.add_switch("class means|One mean per class", self._set_means)
+        self.range_switch = self.signals_panel.add_switch(
+            "select channels|Drag over the picture to select the channels there", self._set_ranging
+        )
+        self.legend = LegendRow()
+        self.legend.clicked.connect(self.desk.attention.focus_class)
+        self.signals_panel.add_below(self.legend)
+
+    def _make_variables(self) -> None:
+        self.variables = Variables(self.desk)
+        self.leave_out, self.bring_back = QPushButton("Leave out…"), QPushButton("Bring back")
+        self.leave_out.setToolTip("Take the selected variables out of every model, with a reason")
+        self.bring_back.setToolTip("Let the selected variables into the models again")
+        self.leave_out.clicked.connect(self.ask_leave_out)
+        self.bring_back.clicked.connect(
+            lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
+        )
+        self.variables_count = QLabel()
+        self.variables_panel = _paper(
+            "Variables", self.variables, (self.variables_count,), (self.leave_out, self.bring_back)
+        )
+        self.variables.selectionModel().selectionChanged.connect(lambda: self._count_variables())
+
+    def _make_roster(self) -> None:
+        self.roster = Roster(self.desk)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter: type any words")
+        self.filter.setToolTip("Keep the samples that have every word in some column")
+        self.filter.setFixedWidth(170)
+        self.filter.textChanged.connect(self.roster.sorter.look_for)
+        self.filter.textChanged.connect(lambda: self.roster.show_pick())
+        self.average = QPushButton("Average replicates")
+        self.average.setToolTip(
+            "One sample for each replicate id: the mean of its samples. Undo brings them back"
+        )
+        self.average.clicked.connect(lambda: self.desk.do(AverageReplicates()))
+        self.roster_panel = _paper("Samples", self.roster, (), (self.filter, self.average))
+        self.roster.setToolTip(
+            "Click a header to sort. Double-click a class or a property to edit; Ctrl+D fills the selected "
+            "rows with the topmost value, Ctrl+V pastes a column from a spreadsheet."
+        )
+
+    def refresh(self) -> None:
+        """Show the study as it is."""
+        state = self.desk.study.state
+        chart = signals(state, self.desk.live.evaluation, 0, self.means, self.offset)
+        self.signals_panel.describe(chart)
+        self.view.show_chart(chart, self._strength(chart))
+        self.view.settle()
+        colouring = colouring_of(state)
+        self.chooser.show_columns(colouring.column, colour_columns(state.table))
+        self.legend.show_colouring(colouring, self.desk.attention.look.focus)
+        self.average.setVisible(state.table is not None and state.table.replicates is not None)
+        self._count_variables()
+
+    def ask_leave_out(self) -> Ask | None:
+        """Ask why, then leave the selected variables out."""
+        columns = tuple(self.variables.selected_columns())
+        if not columns:
+            return None
+        reason = QLineEdit()
+        reason.setPlaceholderText("e.g. detector end, water band")
+
+        def answered() -> bool:
+            return self.desk.do(LeaveOutVariables(columns, reason.text()))
+
+        title = f"Leave out {count_of(columns, 'variable')}"
+        ask = Ask(self.window(), title, [("why", reason)], "Leave out", answered)
+        ask.open_at(self.leave_out, above=True)
+        return ask
+
+    def _strength(self, chart: object) -> np.ndarray:
+        lines = chart.lines  # type: ignore[attr-defined]
+        if lines is None:
+            return np.empty(0, dtype=np.intp)
+        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
+        keys = lines.keys if lines.role == "sample" else np.full(len(lines.keys), -1)
+        if lines.role != "sample":
+            return np.ones(len(keys), dtype=np.intp)
+        return emphasis(keys, lines.codes, look, levels)
+
+    def _on_attention(self, changed: frozenset[str]) -> None:
+        look = self.desk.attention.look
+        if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
+            self.view.emphasise(self._strength(self.view.chart))
+        if changed & {"focus", "alone"}:
+            self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
+        if changed & {"channel", "hovered"}:
+            self.view.set_cursor(look.channel)
+            self.view.hover_line(look.hovered)
+            self._show_readout()
+
+    def _show_readout(self) -> None:
+        look, table = self.desk.attention.look, self.desk.study.state.table
+        words = []
+        if table is not None and look.channel is not None:
+            words.append(table.axis.name(int(np.abs(table.axis.places() - look.channel).argmin())))
+        if table is not None and look.hovered is not None:
+            words.append(table.ids[look.hovered])
+        self.signals_panel.readout.setText("  ".join(words))
+
+    def _on_picked(self, row: int, modifiers: Qt.KeyboardModifier) -> None:
+        how = "add" if modifiers & Qt.KeyboardModifier.ShiftModifier else "replace"
+        self.desk.attention.pick([row], "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else how)
+
+    def _on_ranged(self, low: float, high: float) -> None:
+        table = self.desk.study.state.table
+        if table is not None:
+            places = table.axis.places()
+            self.variables.choose(np.flatnonzero((places >= low) & (places <= high)).tolist())
+            self._count_variables()
+
+    def _set_offset(self, value: int) -> None:
+        self.offset = value / 100.0 * 0.25
+        self.refresh()
+
+    def _set_means(self, on: bool) -> None:
+        self.means = on
+        self.refresh()
+
+    def _set_ranging(self, on: bool) -> None:
+        self.view.set_ranging(on)
+
+    def _count_variables(self) -> None:
+        table = self.desk.study.state.table
+        chosen = self.variables.selected_columns()
+        words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
+        self.variables_count.setText(f"{words} · {len(chosen)} selected" if chosen else words)
+        left_out = set(chosen) & set(table.left_out) if table is not None else set()
+        self.bring_back.setEnabled(bool(left_out))
+        self.leave_out.setEnabled(bool(set(chosen) - left_out))
+
+
+def _paper(title: str, view: QWidget, words: tuple[QLabel, ...], tools: tuple[QWidget, ...]) -> QFrame:
+    """A panel with a table in it."""
+    paper = QFrame()
+    paper.setObjectName("panel")
+    name = QLabel(title)
+    name.setObjectName("title")
+    header = QHBoxLayout()
+    header.setContentsMargins(8, 0, 6, 0)
+    header.addWidget(name)
+    for label in words:
+        label.setObjectName("quiet")
+        header.addWidget(label)
+    header.addStretch(1)
+    for tool in tools:
+        header.addWidget(tool)
+    column = QVBoxLayout(paper)
+    column.setContentsMargins(1, 5, 1, 1)
+    column.setSpacing(4)
+    column.addLayout(header)
+    column.addWidget(view, 1)
+    return paper

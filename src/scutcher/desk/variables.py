@@ -1,0 +1,165 @@
+"""The variables on screen: range, mean, spread, gaps, a small histogram; leave out and bring back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QObject,
+    QPersistentModelIndex,
+    QRectF,
+    QSignalBlocker,
+    Qt,
+)
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from scutcher.charts import colours
+from scutcher.charts.roster import BINS, VariableFigures, variable_figures
+from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.roster import figure, header_alignment
+from scutcher.desk.soon import Soon
+
+Index = QModelIndex | QPersistentModelIndex
+HEADERS = ("variable", "low", "high", "mean", "SD", "gaps", "histogram", "state")
+HISTOGRAM = 6
+
+
+class VariablesModel(QAbstractTableModel):
+    """The variables of the study as rows."""
+
+    def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.figures: VariableFigures | None = None
+        self.reload()
+
+    def reload(self) -> None:
+        """Show the study as it is."""
+        table = self.desk.study.state.table
+        self.beginResetModel()
+        self.figures = None if table is None else variable_figures(table)
+        self.endResetModel()
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """Variables."""
+        return 0 if parent.isValid() or self.figures is None else len(self.figures.mean)
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """Figures of each."""
+        return 0 if parent.isValid() else len(HEADERS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
+        """The header words, over their cells."""
+        if orientation != Qt.Orientation.Horizontal:
+            return None
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return header_alignment(1 <= section <= 5)
+        return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        """Text, alignment, and the counts behind the histogram."""
+        table, found = self.desk.study.state.table, self.figures
+        row, column = index.row(), index.column()
+        if table is None or found is None or row >= len(table.axis):
+            return None
+        if role == Qt.ItemDataRole.UserRole and column == HISTOGRAM:
+            return found.histogram[row]
+        if role == Qt.ItemDataRole.ForegroundRole and row in table.left_out:
+            return QColor(colours.MUTED)
+        if role == Qt.ItemDataRole.TextAlignmentRole and 1 <= column <= 5:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role != Qt.ItemDataRole.DisplayRole or column == HISTOGRAM:
+            return None
+        if column == 0:
+            return table.axis.name(row)
+        if column == 7:
+            return f"left out: {table.left_out[row]}" if row in table.left_out else ""
+        if column == 5:
+            return str(int(found.gaps[row]) or "")
+        return figure(float((found.low, found.high, found.mean, found.deviation)[column - 1][row]))
+
+
+class HistogramDelegate(QStyledItemDelegate):
+    """Draws the small histogram."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """A bar for each step."""
+        super().paint(painter, option, index)
+        counts = index.data(Qt.ItemDataRole.UserRole)
+        if counts is None or not counts.any():
+            return
+        area = QRectF(option.rect).adjusted(4.0, 3.0, -4.0, -3.0)
+        width = area.width() / BINS
+        for place, share in enumerate((counts / counts.max()).tolist()):
+            tall = share * area.height()
+            painter.fillRect(
+                QRectF(area.left() + place * width, area.bottom() - tall, width - 1.0, tall),
+                QColor(colours.ACCENT),
+            )
+
+
+class Variables(QTableView):
+    """The table of variables; its current row is the channel cursor."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.source = VariablesModel(desk, self)
+        self.setModel(self.source)
+        self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(22)
+        self.horizontalHeader().setHighlightSections(False)
+        self.horizontalHeader().setStretchLastSection(True)
+        for column, width in enumerate((84, 66, 66, 66, 70, 44, 90, 60)):
+            self.setColumnWidth(column, width)
+        self.selectionModel().currentRowChanged.connect(self._on_current)
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.study, lambda changed: self.redraw() if "table" in changed else None)
+        follow(self, desk.attention, self._on_attention)
+
+    def refresh(self) -> None:
+        """Show the study as it is; the selection stays."""
+        chosen = self.selected_columns()
+        with QSignalBlocker(self.selectionModel()):
+            self.source.reload()
+            self.choose(chosen)
+
+    def selected_columns(self) -> list[int]:
+        """The places of the selected variables."""
+        return sorted(index.row() for index in self.selectionModel().selectedRows())
+
+    def choose(self, columns: list[int]) -> None:
+        """Select variables."""
+        self.clearSelection()
+        model, flags = self.selectionModel(), self.selectionModel().SelectionFlag
+        for column in columns:
+            if column < self.source.rowCount():
+                model.select(self.source.index(column, 0), flags.Select | flags.Rows)
+        if columns:
+            self.scrollTo(self.source.index(columns[0], 0), QAbstractItemView.ScrollHint.PositionAtCenter)
+        self.viewport().update()
+
+    def _on_current(self, current: QModelIndex) -> None:
+        table = self.desk.study.state.table
+        if table is not None and 0 <= current.row() < len(table.axis):
+            self.desk.attention.change(channel=float(table.axis.places()[current.row()]))
+
+    def _on_attention(self, changed: frozenset[str]) -> None:
+        table, channel = self.desk.study.state.table, self.desk.attention.look.channel
+        if "channel" in changed and table is not None and channel is not None and not self.underMouse():
+            row = int(np.abs(table.axis.places() - channel).argmin())
+            self.scrollTo(self.source.index(row, 0))

@@ -1,0 +1,39 @@
+"""Replicates against a loop."""
+
+import unittest
+
+import numpy as np
+
+from scutcher.core.errors import TableError
+from scutcher.core.replicates import averaged, replicate_spread
+from tests.core.making import classes_of, moisture_of, ordered_table
+
+
+class Replicates(unittest.TestCase):
+    def setUp(self):
+        self.values = np.array([[1.0, 2.0], [3.0, 4.0], [10.0, np.nan], [12.0, 8.0], [5.0, 5.0], [9.0, 9.0]])
+        self.table = ordered_table(
+            self.values,
+            classes=(classes_of(6),),
+            properties=(moisture_of(6),),
+            replicates=("a", "a", "b", "b", "c", "d"),
+            set_aside={5: "wet"},
+        )
+
+    def test_spread_by_hand(self):
+        spread = replicate_spread(self.values, self.table.replicates)
+        self.assertAlmostEqual(spread[0], 1.0)  # (1, 1) from the mean, over two variables
+        self.assertAlmostEqual(spread[2], 1.0)  # one variable known
+        self.assertTrue(np.isnan(spread[4]))
+
+    def test_averages(self):
+        found = averaged(self.table)
+        self.assertEqual(found.ids, ("a", "b", "c"))
+        np.testing.assert_allclose(found.values, [[2.0, 3.0], [11.0, 8.0], [5.0, 5.0]])
+        self.assertEqual(found.classes[0].values, ("", "", "x"))
+        np.testing.assert_allclose(found.properties[0].values, [0.5, 2.5, 4.0])
+        self.assertIsNone(found.replicates)
+
+    def test_without_replicates(self):
+        with self.assertRaises(TableError):
+            averaged(ordered_table(self.values))
