@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from scutcher.core.errors import InputError
+from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.popover import Ask, Listing
 from scutcher.study.commands.classes import AssignClass, RenameClass
@@ -44,10 +45,10 @@ class Acting:
         table = self.desk.study.state.table
         if not picked or table is None:
             return None
-        column, level = QComboBox(), QComboBox()
+        column, level = Combo(), Combo()
         for box in (column, level):
             box.setEditable(True)
-            box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+            box.setInsertPolicy(Combo.InsertPolicy.NoInsert)
         column.addItems([known.name for known in table.classes] or ["class"])
         column.setCurrentText(self.desk.study.state.colour_by or column.itemText(0))
 

@@ -94,6 +94,7 @@ def style_sheet() -> str:
     QListWidget {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px; outline: 0; }}
     QListWidget::item {{ padding: 0; }}
     QListWidget::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}
+    QPlainTextEdit {{ background: {c.PAPER}; border: none; font-family: monospace; font-size: 11px; }}
     QTableView {{ background: {c.PAPER}; border: none; font-size: 11px; outline: 0;
         selection-background-color: {c.CHIP}; selection-color: {c.INK}; }}
     QTableView::item {{ padding: 0 4px; }}

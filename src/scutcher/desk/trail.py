@@ -34,6 +34,7 @@ class Trail(QFrame):
     """Knots from top to bottom: data, treatments, centre and scale, model."""
 
     set_aside_clicked = Signal()
+    columns_clicked = Signal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -104,6 +105,9 @@ class Trail(QFrame):
         self.set_aside_link.clicked.connect(self.set_aside_clicked)
         self.set_aside_link.setObjectName("flush")
         self.knots[0].body.insertWidget(2, self.set_aside_link, 0, Qt.AlignmentFlag.AlignLeft)
+        self.columns_link = self._link("columns…", "What each column of the file is (I)")
+        self.columns_link.clicked.connect(self.columns_clicked)
+        self.knots[0].words.addWidget(self.columns_link)
         for place in range(steps):
             self._equip_step(self.knots[place + 1], place)
         self.scaling_link = self._link("change ▾", "How variables are centred and scaled")
@@ -163,6 +167,7 @@ class Trail(QFrame):
         small = f"{n} × {p}" + (f" · {classes} classes" if classes else "")
         self.knots[0].describe(table.name, small, self._picture(0))
         left = self._not_in_model()
+        self.columns_link.setVisible(bool(self.desk.study.state.source.paths))
         self.set_aside_link.setText(left)
         self.set_aside_link.setVisible(bool(left))
 

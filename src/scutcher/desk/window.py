@@ -36,16 +36,21 @@ from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import BringIn
 from scutcher.study.commands.recipe import SwitchStep
 from scutcher.study.live import LiveModel
+from scutcher.study.state import NOWHERE, Source
 from scutcher.study.storage import places
 from scutcher.study.storage.places import SUFFIX
 from scutcher.study.study import Study
 
 PAGES = ("Samples", "Inspect")
 if TYPE_CHECKING:
+    from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
     from scutcher.desk.pages.samples import SamplesPage
 
-FILE_FILTER = "Tables and studies (*.csv *.tsv *.tab *.txt *.npy *.scutch);;All files (*)"
+FILE_FILTER = (
+    "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.xlsx *.ods *.dx *.jdx *.jcm "
+    "*.h5 *.hdf5 *.nc *.npy *.npz *.mat *.scutch);;All files (*)"
+)
 
 
 @dataclass(frozen=True)
@@ -88,6 +93,7 @@ class Window(QMainWindow):
         self.start_paper = self._start_paper()
         self.inspect: InspectPage | None = None
         self.samples: SamplesPage | None = None
+        self.columns_view: BringInPage | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -156,6 +162,7 @@ class Window(QMainWindow):
         self.topbar.page_requested.connect(self.show_page)
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
+        self.trail.columns_clicked.connect(self.show_columns)
         self.trail.set_aside_clicked.connect(lambda: self.acting.show_set_aside(self.trail.set_aside_link))
         self.bottom.set_aside_requested.connect(lambda: self.acting.set_aside(self.bottom.set_aside))
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
@@ -174,6 +181,7 @@ class Window(QMainWindow):
             ),
             Action("Tag the picked samples…", "T", lambda: self.acting.tag(self.bottom.tag)),
             Action("What the model does not see", "A", lambda: self.acting.show_set_aside(self.topbar.study)),
+            Action("What each column of the file is…", "I", self.show_columns),
             Action("Keep one component more", "Alt+Right", lambda: self.bottom.step(1)),
             Action("Keep one component fewer", "Alt+Left", lambda: self.bottom.step(-1)),
             Action("Switch the last treatment on or off", "S", self.switch_last_step),
@@ -206,7 +214,7 @@ class Window(QMainWindow):
         self.trail.setVisible(has_data)
         for name, page in (("Samples", self.samples), ("Inspect", self.inspect)):
             if page is not None:
-                page.setVisible(has_data and name == self.page)
+                page.setVisible(has_data and name == self.page and self.columns_view is None)
 
     def _make_page(self) -> None:
         """Each page is made when it is first looked at and there are data."""
@@ -225,6 +233,7 @@ class Window(QMainWindow):
 
     def show_page(self, page: str) -> None:
         """Go to a page; the place to look changes, nothing else."""
+        self.hide_columns()
         self.page = page
         self.topbar.show_page(page)
         self._make_page()
@@ -292,7 +301,7 @@ class Window(QMainWindow):
         except InputError as error:
             self.message.say(error)
             return False
-        return self.bring_in(table, Recipe())
+        return self.bring_in(table, Recipe(), Source(tuple(str(path.absolute()) for path in paths)))
 
     def open_demo(self, name: str) -> bool:
         """Bring in a demo set with its recipe."""
@@ -301,7 +310,7 @@ class Window(QMainWindow):
 
         return self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe())
 
-    def bring_in(self, table: Table, recipe: Recipe) -> bool:
+    def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> bool:
         """Make a table the data of the study, unless no model could be made of it."""
         from scutcher.core.gaps import usable_part
 
@@ -313,7 +322,34 @@ class Window(QMainWindow):
         self.desk.attention.change(
             picked=(), hovered=None, focus=None, alone=False, channel=None, pair=(0, 1), stage=None
         )
-        return self.desk.do(BringIn(table.name, table, recipe))
+        return self.desk.do(BringIn(table.name, table, recipe, source))
+
+    def show_columns(self) -> None:
+        """The import view of the files that the data came from: nothing that was guessed is final."""
+        source = self.desk.study.state.source
+        if not source.paths:
+            self.message.say(InputError("These data did not come from a file.", "Open one first (Ctrl+O)."))
+            return
+        from scutcher.desk.pages.bring_in import BringInPage
+
+        try:
+            view = BringInPage(self.desk, source)
+        except InputError as error:
+            self.message.say(error)
+            return
+        self.hide_columns()
+        self.columns_view = view
+        view.done.connect(self.hide_columns)
+        self._page_place.addWidget(view)
+        self._choose_paper()
+
+    def hide_columns(self) -> None:
+        """Back from the import view to the page."""
+        if self.columns_view is not None:
+            self.columns_view.setParent(None)
+            self.columns_view.deleteLater()
+            self.columns_view = None
+            self._choose_paper()
 
     def ask_for_file(self) -> None:
         """Let the person choose files."""

@@ -19,15 +19,18 @@ class Roles:
     properties: tuple[str, ...] = ()
     replicate: str | None = None
     sheet: str | None = None
+    order: str | None = None
+    ignored: tuple[str, ...] = ()
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""
-        single = tuple(name for name in (self.id, self.replicate) if name is not None)
-        return tuple(dict.fromkeys((*single, *self.classes, *self.properties)))
+        single = tuple(name for name in (self.id, self.replicate, self.order) if name is not None)
+        return tuple(dict.fromkeys((*single, *self.classes, *self.properties, *self.ignored)))
 
     def as_text(self) -> tuple[str, ...]:
         """The columns that stay text even where they look like numbers."""
-        return tuple(name for name in self.named() if name not in self.properties)
+        numbers = (*self.properties, self.order)
+        return tuple(name for name in self.named() if name not in numbers)
 
 
 @dataclass(frozen=True)

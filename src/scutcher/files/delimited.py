@@ -80,7 +80,7 @@ def read_delimited(path: Path, roles: Roles | None = None) -> Table:
 
 def layout_of(path: Path) -> Layout:
     """Look at the beginning of a file."""
-    with path.open("rb") as stream:
+    with reading(path), path.open("rb") as stream:
         start = stream.read(LOOKED_AT)
     encoding = encoding_of(start, path.name)
     if not start.strip():

@@ -13,10 +13,11 @@ from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import read_delimited
+from scutcher.files.delimited import layout_of, read_delimited
 from scutcher.files.jcamp import read_jcamp
 from scutcher.files.numpy_arrays import read_npy
-from scutcher.files.workbook import read_workbook
+from scutcher.files.text import text_of
+from scutcher.files.workbook import first_rows, read_workbook, sheet_names
 from scutcher.files.xy_text import SUFFIXES as XY_SUFFIXES
 from scutcher.files.xy_text import is_xy, read_xy_files
 
@@ -68,6 +69,36 @@ def read_table(path: Path, roles: Roles | None = None) -> Table:
         f"{path.name} ends in {path.suffix or 'nothing'!r}, which is not a format that can be read.",
         f"Use one of {endings}.",
     )
+
+
+@dataclass(frozen=True)
+class Found:
+    """What a file looks like before its columns have roles: its header, its first lines, how it is cut."""
+
+    header: tuple[str, ...]
+    lines: str
+    layout: str
+
+
+def look_at(path: Path, sheet: str | None = None) -> Found:
+    """Look at a file; formats without named columns have an empty header."""
+    suffix = path.suffix.lower()
+    if suffix in (".xlsx", ".ods"):
+        names = sheet_names(path)
+        header, rows, used = first_rows(path, sheet)
+        lines = "\n".join("\t".join(row) for row in rows)
+        return Found(header, lines, f"sheet {used} of {', '.join(names)}")
+    if any(suffix in known.suffixes and known.read is read_delimited for known in FORMATS) and not is_xy(
+        path
+    ):
+        layout = layout_of(path)
+        cut = {",": "commas", ";": "semicolons", "\t": "tabs"}[layout.delimiter]
+        words = f"{cut}, decimal {'comma' if layout.decimal == ',' else 'point'}, {layout.encoding}, "
+        words += f"header in row {layout.first_line}" if layout.has_header else "no header"
+        return Found(layout.header, text_of(path, 1 << 14), words)
+    known = next((known for known in FORMATS if suffix in known.suffixes), None)
+    text = text_of(path, 1 << 14) if suffix in (".dx", ".jdx", ".jcm", *XY_SUFFIXES) else ""
+    return Found((), text, known.name if known is not None else "")
 
 
 def read_tables(paths: Sequence[Path], roles: Roles | None = None) -> Table:

@@ -33,7 +33,11 @@ def table_of_frame(frame: pandas.DataFrame, roles: Roles, path: Path, first_row:
     header = [str(name) for name in frame.columns]
     columns = sort_columns(header, lambda name: not _is_numeric(frame[name]), roles, path.name)
     try:
-        return leave_out_unusable(_table(frame, columns, path, first_row))
+        table = _table(frame, columns, path, first_row)
+        if roles.order is not None:
+            order = _numbers(frame, (roles.order,), path, first_row)[:, 0]
+            table = table.take(np.argsort(order, kind="stable"))
+        return leave_out_unusable(table)
     except TableError as error:
         raise TableError(f"{path.name}: {error.problem}", error.remedy) from error
 

@@ -42,6 +42,17 @@ def read_workbook(path: Path, roles: Roles | None = None) -> Table:
     )
 
 
+def first_rows(path: Path, sheet: str | None) -> tuple[tuple[str, ...], list[list[str]], str]:
+    """The header, the first rows as text, and the sheet that is read where none is named."""
+    book = _workbook(path)
+    for name in [sheet] if sheet in book.sheet_names else book.sheet_names:
+        rows = _rows(book, name, path)
+        if len(rows) > 1 and len(rows[0]) > 1:
+            texts = [[_text(cell) for cell in row[:30]] for row in rows[:30]]
+            return tuple(_text(cell) for cell in rows[0] if _text(cell)), texts, name
+    return (), [], ""
+
+
 def _workbook(path: Path) -> Any:
     import python_calamine
 

@@ -8,6 +8,28 @@ from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 
 
+@dataclass(frozen=True)
+class Source:
+    """Where the data came from, and which role each column was given: so that it can be read again.
+
+    Attributes
+    ----------
+    paths : tuple of str
+        Absolute; empty where the data did not come from files.
+    roles : tuple of (column, role)
+        Roles that a person gave; the others were guessed.
+    sheet : str
+        Of a workbook, or the matrix of a file; "" for the first that suits.
+    """
+
+    paths: tuple[str, ...] = ()
+    roles: tuple[tuple[str, str], ...] = ()
+    sheet: str = ""
+
+
+NOWHERE = Source()
+
+
 @dataclass(frozen=True, eq=False)
 class State:
     """All that a study holds.
@@ -22,12 +44,15 @@ class State:
         What turns them into the model.
     colour_by : str
         The class column that colours everything, or "" for none.
+    source : Source
+        The files that the table came from.
     """
 
     name: str = "untitled"
     table: Table | None = None
     recipe: Recipe = field(default_factory=Recipe)
     colour_by: str = ""
+    source: Source = NOWHERE
 
 
 def changed_fields(before: State, after: State) -> frozenset[str]:

@@ -19,6 +19,7 @@ from scutcher.charts.loadings import component_title, loadings
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import signals, stage_of
 from scutcher.core.arrays import Integers
+from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.plane import PlaneView
@@ -27,15 +28,6 @@ from scutcher.desk.panel import ChartPanel
 from scutcher.desk.soon import Soon
 from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import NameAxis
-
-AXES = (
-    ("wavelength", "nm"),
-    ("wavenumber", "cm⁻¹"),
-    ("shift", "cm⁻¹"),
-    ("time", "min"),
-    ("m/z", ""),
-    ("channel", ""),
-)
 
 
 class InspectPage(QWidget):

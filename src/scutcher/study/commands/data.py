@@ -11,7 +11,7 @@ from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.recipe import Recipe
 from scutcher.core.replicates import averaged
 from scutcher.core.table import Table
-from scutcher.study.state import State
+from scutcher.study.state import NOWHERE, Source, State
 
 
 def table_of(state: State) -> Table:
@@ -40,6 +40,7 @@ class BringIn:
     name: str
     table: Table
     recipe: Recipe
+    source: Source = NOWHERE
 
     @property
     def label(self) -> str:
@@ -47,7 +48,7 @@ class BringIn:
 
     def apply(self, state: State) -> State:
         colour_by = self.table.classes[0].name if self.table.classes else ""
-        return State(name=self.name, table=self.table, recipe=self.recipe, colour_by=colour_by)
+        return State(self.name, self.table, self.recipe, colour_by, self.source)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from scutcher.core.axis import Axis
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.study.state import State
+from scutcher.study.state import Source, State
 
 PutArray = Callable[[np.ndarray], str]
 PutList = Callable[[tuple[str, ...]], str]
@@ -26,6 +26,11 @@ def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict
         "table": None if state.table is None else _table_to_plain(state.table, put_array, put_list),
         "recipe": recipe_to_plain(state.recipe),
         "colour_by": state.colour_by,
+        "source": {
+            "paths": list(state.source.paths),
+            "roles": [list(pair) for pair in state.source.roles],
+            "sheet": state.source.sheet,
+        },
     }
 
 
@@ -44,6 +49,11 @@ def state_from_plain(plain: Any, get: Get) -> State:
             table=None if table is None else _table_from_plain(table, get),
             recipe=recipe_from_plain(plain["recipe"]),
             colour_by=str(plain["colour_by"]),
+            source=Source(
+                tuple(str(path) for path in plain["source"]["paths"]),
+                tuple((str(name), str(role)) for name, role in plain["source"]["roles"]),
+                str(plain["source"]["sheet"]),
+            ),
         )
     except (KeyError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:
         raise FileError(

@@ -1,0 +1,252 @@
+"""The import view: the file as found, what each column is, the spectra it becomes, what was found in it."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts.emphasis import PLAIN
+from scutcher.charts.signals import signals
+from scutcher.core.errors import InputError
+from scutcher.core.findings import Finding, findings
+from scutcher.core.gaps import usable_part
+from scutcher.core.recipe import Recipe
+from scutcher.core.table import Table
+from scutcher.desk.axes import AXES
+from scutcher.desk.combo import Combo
+from scutcher.desk.desk_context import Desk
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.panel import ChartPanel
+from scutcher.files.columns import split_unit
+from scutcher.files.formats import Found, look_at, read_tables
+from scutcher.files.roles import ROLES, column_views, roles_of_pairs
+from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis
+from scutcher.study.state import Source, State
+
+AXIS = ""
+"""Stands among the roles for what the axis is."""
+
+
+class BringInPage(QWidget):
+    """Roles can be changed at any time: the file is read again, and the picture follows."""
+
+    done = Signal()
+
+    def __init__(self, desk: Desk, source: Source, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.source = source
+        self.paths = [Path(path) for path in source.paths]
+        self.pairs: dict[str, str] = dict(source.roles)
+        self.found: Found = look_at(self.paths[0], source.sheet or None)
+        self.table: Table | None = None
+        self.boxes: dict[str, Combo] = {}
+        self._make_columns()
+        self._make_picture()
+        self._arrange()
+        self.read()
+
+    # Building
+
+    def _make_columns(self) -> None:
+        self.columns = QTableWidget(0, 3)
+        self.columns.setHorizontalHeaderLabels(["column", "its cells", "role"])
+        self.columns.verticalHeader().hide()
+        self.columns.verticalHeader().setDefaultSectionSize(28)
+        self.columns.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.columns.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.columns.setShowGrid(False)
+        self.columns.setWordWrap(False)
+        for column, width in enumerate((120, 190, 110)):
+            self.columns.setColumnWidth(column, width)
+        self.columns.horizontalHeader().setStretchLastSection(True)
+        self.columns.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setFont(QFont("monospace"))
+        self.text.setPlainText(self.found.lines)
+
+    def _make_picture(self) -> None:
+        self.view = StripView()
+        self.picture = ChartPanel(self.view, "What the file becomes: one line per sample")
+        self.told = QVBoxLayout()
+        self.told.setContentsMargins(8, 2, 8, 8)
+        self.told.setSpacing(4)
+
+    def _arrange(self) -> None:
+        name = QLabel(", ".join(path.name for path in self.paths[:3]) + (" …" if len(self.paths) > 3 else ""))
+        name.setObjectName("strong")
+        layout = QLabel(self.found.layout)
+        layout.setObjectName("quiet")
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.use, cancel = QPushButton("Use these roles"), QPushButton("Leave as it is")
+        self.use.setObjectName("primary")
+        self.use.clicked.connect(self.bring_in)
+        cancel.clicked.connect(self.done)
+        header, footer = QHBoxLayout(), QHBoxLayout()
+        header.addWidget(QLabel("Columns of"))
+        header.addWidget(name)
+        header.addWidget(layout)
+        header.addStretch(1)
+        footer.addWidget(self.words, 1)
+        footer.addWidget(cancel)
+        footer.addWidget(self.use)
+        left, right, middle = QVBoxLayout(), QVBoxLayout(), QHBoxLayout()
+        left.setSpacing(7)
+        right.setSpacing(7)
+        left.addWidget(_paper("What each column is", self.columns), 60)
+        left.addWidget(_paper("The file as found", self.text), 40)
+        told = QWidget()
+        told.setLayout(self.told)
+        right.addWidget(self.picture, 55)
+        right.addWidget(_paper("Found in it", told), 45)
+        middle.setSpacing(7)
+        middle.addLayout(left, 45)
+        middle.addLayout(right, 55)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 12, 10)
+        column.setSpacing(8)
+        column.addLayout(header)
+        column.addLayout(middle, 1)
+        column.addLayout(footer)
+
+    # Reading
+
+    def read(self) -> None:
+        """Read the file with the roles of now; an error is said, and the last good picture stays."""
+        try:
+            table = read_tables(self.paths, roles_of_pairs(self.pairs.items(), self.source.sheet))
+            table = self._with_axis(table)
+            usable_part(table, Recipe().model)
+        except InputError as error:
+            self.words.setText(f"<b>{error.problem}</b> {error.remedy}")
+            self.use.setEnabled(False)
+            return
+        self.table = table
+        self.use.setEnabled(True)
+        n, p = table.shape
+        kind = "channels" if table.axis.ordered else "variables"
+        self.words.setText(f"{n} samples × {p} {kind}, {len(table.classes)} class columns")
+        self._show_columns(table)
+        self._show_picture(table)
+        self._show_findings(table)
+
+    def _with_axis(self, table: Table) -> Table:
+        """What the axis is, where somebody has said so."""
+        said = self.pairs.get(AXIS, "")
+        if not said or not table.axis.ordered:
+            return table
+        quantity, unit = split_unit(said)
+        return NameAxis(quantity, unit).apply(State(table=table)).table or table
+
+    def set_role(self, name: str, role: str) -> None:
+        """Give a column a role; one that only one column can have is taken from the other."""
+        if role in ("id", "replicate", "run order"):
+            self.pairs = {other: known for other, known in self.pairs.items() if known != role}
+        self.pairs[name] = role
+        self.read()
+
+    def bring_in(self) -> None:
+        """Make it the study's data: one command, undone like any other."""
+        assert self.table is not None
+        source = Source(self.source.paths, tuple(self.pairs.items()), self.source.sheet)
+        state = self.desk.study.state
+        recipe = state.recipe if state.table is not None else Recipe()
+        if self.desk.do(BringIn(self.table.name, self.table, recipe, source)):
+            self.done.emit()
+
+    def _show_columns(self, table: Table) -> None:
+        views = column_views(table, self.found.header, tuple(self.pairs.items()))
+        self.columns.setRowCount(len(views))
+        self.boxes = {}
+        for row, view in enumerate(views):
+            self.columns.setItem(row, 0, QTableWidgetItem(view.name))
+            self.columns.setItem(row, 1, QTableWidgetItem(view.cells))
+            if view.name not in self.found.header:
+                box = Combo()
+                box.addItems([f"{quantity} / {unit}" if unit else quantity for quantity, unit in AXES])
+                box.setCurrentText(table.axis.title)
+                box.setToolTip("What the axis is, and its unit")
+                box.textActivated.connect(partial(self.set_role, AXIS))
+                self.boxes[AXIS] = box
+                self.columns.setCellWidget(row, 2, box)
+                continue
+            box = Combo()
+            box.addItems(list(ROLES))
+            box.setCurrentText(view.role)
+            box.textActivated.connect(partial(self.set_role, view.name))
+            self.boxes[view.name] = box
+            self.columns.setCellWidget(row, 2, box)
+
+    def _show_picture(self, table: Table) -> None:
+        colour_by = table.classes[0].name if table.classes else ""
+        chart = signals(State(table.name, table, Recipe(), colour_by), None, 0, means=False)
+        self.picture.describe(chart)
+        count = 0 if chart.lines is None else len(chart.lines.keys)
+        self.view.show_chart(chart, np.full(count, PLAIN))
+        self.view.settle()
+
+    def _show_findings(self, table: Table) -> None:
+        while (item := self.told.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.deleteLater()
+        for finding in findings(table) or (Finding("Nothing to remark."),):
+            self.told.addWidget(self._line(finding))
+        self.told.addStretch(1)
+
+    def _line(self, finding: Finding) -> QWidget:
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 0, 0, 0)
+        label = QLabel(f"· {finding.text}")
+        label.setWordWrap(True)
+        row.addWidget(label, 1)
+        if finding.act == "replicate":
+            button = QPushButton("They are replicates")
+            button.clicked.connect(partial(self.set_role, finding.reason, "replicate"))
+            row.addWidget(button)
+        elif finding.act == "leave-out":
+            button = QPushButton("Leave out")
+            button.clicked.connect(partial(self._leave_out, finding))
+            row.addWidget(button)
+        return line
+
+    def _leave_out(self, finding: Finding) -> None:
+        """Leave variables out of what is being brought in."""
+        assert self.table is not None
+        state = LeaveOutVariables(finding.columns, finding.reason).apply(State(table=self.table))
+        self.table = state.table
+        assert self.table is not None
+        self._show_findings(self.table)
+
+
+def _paper(title: str, inside: QWidget) -> QFrame:
+    paper = QFrame()
+    paper.setObjectName("panel")
+    heading = QLabel(title)
+    heading.setObjectName("title")
+    heading.setContentsMargins(8, 0, 0, 0)
+    column = QVBoxLayout(paper)
+    column.setContentsMargins(1, 6, 1, 1)
+    column.setSpacing(4)
+    column.addWidget(heading)
+    column.addWidget(inside, 1)
+    return paper

@@ -1,0 +1,114 @@
+"""The import view by hand: roles are changed, the picture follows, findings act, it opens again later."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QPushButton
+
+from scutcher.demo.sets import write_demo_sets
+from scutcher.study.study import Study
+from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+
+
+class BringIn(WindowCase):
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        write_demo_sets(cls.folder)
+
+    def setUp(self):
+        super().setUp()
+        self.window.open_files([self.folder / "intake-nir.csv"])
+        settle()
+        QTest.mouseClick(self.window.trail.columns_link, LEFT)
+        settle()
+        self.view = self.window.columns_view
+
+    def texts(self):
+        return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
+
+    def choose(self, column, role):
+        box = self.view.boxes[column]
+        box.setCurrentText(role)
+        box.textActivated.emit(role)
+        settle()
+
+    def test_the_file_as_found_and_the_roles_that_were_guessed(self):
+        self.assertTrue(self.view.isVisible())
+        self.assertFalse(self.page.isVisible())
+        self.assertTrue(self.view.text.toPlainText().startswith("sample,lot,retting"))
+        self.assertIn("commas, decimal point, utf-8, header in row 1", self.texts())
+        roles = {name: box.currentText() for name, box in self.view.boxes.items() if name}
+        self.assertEqual(roles["sample"], "id")
+        self.assertEqual((roles["lot"], roles["year"]), ("class", "property"))
+
+    def test_findings_are_told_and_act(self):
+        words = " ".join(self.texts())
+        self.assertIn("2 constant, left out: 1318, 1866", words)
+        self.assertIn("10 gaps in 1 sample (L06-1)", words)
+        button = next(b for b in self.view.findChildren(QPushButton) if b.text() == "They are replicates")
+        QTest.mouseClick(button, LEFT)
+        settle()
+        self.assertEqual(self.view.boxes["lot"].currentText(), "replicate")
+        self.assertEqual(len(set(self.view.table.replicates)), 48)
+        self.assertIn("Replicates (samples × repeats): 48 × 3", " ".join(self.texts()))
+
+    def test_roles_are_used_kept_and_can_be_changed_again(self):
+        self.choose("lot", "replicate")
+        self.choose("year", "class")
+        self.choose("field", "ignore")
+        self.choose("", "wavelength / nm")
+        QTest.mouseClick(self.view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual([column.name for column in table.classes], ["year", "retting"])
+        self.assertEqual(table.axis.title, "wavelength / nm")
+        self.assertTrue(self.page.isVisible())
+        self.key("i")
+        self.assertEqual(self.window.columns_view.boxes["field"].currentText(), "ignore")
+        self.key("z", CTRL)
+        self.assertEqual(len(self.state.table.classes), 3)
+
+    def test_run_order_sorts_and_an_impossible_role_is_said(self):
+        self.choose("moisture / %", "run order")
+        ids = self.view.table.ids
+        self.assertTrue(ids[-1].startswith("L17"))
+        self.choose("retting", "property")
+        self.assertIn("'green straw' in column 'retting', among numbers", self.view.words.text())
+        self.assertFalse(self.view.use.isEnabled())
+        self.choose("retting", "class")
+        self.assertTrue(self.view.use.isEnabled())
+
+    def test_leaving_changes_nothing(self):
+        before = self.state
+        self.choose("lot", "replicate")
+        leave = next(b for b in self.view.findChildren(QPushButton) if b.text() == "Leave as it is")
+        QTest.mouseClick(leave, LEFT)
+        settle()
+        self.assertIs(self.state, before)
+        self.assertIsNone(self.window.columns_view)
+
+    def test_a_file_that_is_gone_is_said(self):
+        path = self.folder / "gone.csv"
+        path.write_text("id,1,2\na,1,2\nb,2,1\n")
+        self.window.open_files([path])
+        path.unlink()
+        self.window.show_columns()
+        self.assertIn("There is no file gone.csv", self.window.message.label.text())
+
+
+class WithoutFile(WindowCase):
+    def study(self):
+        return Study()
+
+    def test_data_that_did_not_come_from_a_file(self):
+        self.window.show_columns()
+        self.assertIn("These data did not come from a file.", self.window.message.label.text())
+
+
+if __name__ == "__main__":
+    unittest.main()
