@@ -7,13 +7,15 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
 
 from scutcher.core.errors import FileError
-from scutcher.desk.filing import harmless
 from scutcher.desk.start import Windows, application, demo_study, dispose, first_study, put_away
+from scutcher.files.delimited import harmless
+from scutcher.files.formats import read_table
 from scutcher.study.commands.data import SetAside
 from scutcher.study.commands.recipe import KeepComponents
 from scutcher.study.storage import places
@@ -75,6 +77,21 @@ class Files(InFolder, WindowCase):
         self.assertEqual([row["kind"] for row in rows], ["start", "do"])
         self.assertEqual(rows[1]["why"], "'=cmd()")
         self.assertEqual(harmless("plain"), "plain")
+
+    def test_the_data_of_a_knot_in_every_format(self):
+        for stage in (0, 1, 2):
+            self.desk.attention.change(stage=stage)
+            shown = self.page.signals_view.chart.lines
+            for suffix in (".csv", ".xlsx", ".h5", ".dx"):
+                with self.subTest(stage=stage, suffix=suffix):
+                    path = self.folder / f"d{suffix}"
+                    self.assertTrue(self.window.filing.write_data(path))
+                    again = read_table(path)
+                    self.assertTrue(np.array_equal(again.values, shown.ys, equal_nan=True))
+                    self.assertEqual(again.ids, shown.names)
+                    self.assertTrue(np.array_equal(again.axis.positions, shown.x))
+        self.assertFalse(self.window.filing.write_data(self.folder / "d.doc"))
+        self.assertIn("d.doc ends in '.doc', which is not written.", self.window.message.label.text())
 
     def test_snapshot_and_back(self):
         self.assertTrue(self.window.filing.snapshot("four"))

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
 
+from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.palette import Entry
 from scutcher.desk.popover import Ask
-from scutcher.files.delimited import csv_text
+from scutcher.files.delimited import csv_text, harmless
 from scutcher.files.safely import write_text
+from scutcher.files.writing import write_table
 from scutcher.study.commands.data import GoBackTo
 from scutcher.study.storage import places
 from scutcher.study.storage.keeper import Keeper
 
+DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx)"
 STUDY_FILTER = f"Scutcher studies (*{places.SUFFIX})"
 
 
@@ -41,6 +45,8 @@ class Filing:
 
     def entries(self) -> Iterable[Entry]:
         """What the search field finds."""
+        if self.desk.study.state.table is not None:
+            yield Entry("Write the data of this knot…", "action", self.ask_data)
         if self.keeper is None:
             return
         yield Entry("Name this study…", "action", self.ask_name, "Ctrl+S")
@@ -73,6 +79,23 @@ class Filing:
         rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in keeper.log())
         text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
         return self._tried(lambda: write_text(path, text))
+
+    def write_data(self, path: Path) -> bool:
+        """Write the data at the chosen knot: CSV, XLSX, HDF5 or JCAMP-DX, by the file's ending."""
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        if state.table is None:
+            return False
+        stage = stage_of(self.desk.attention.look.stage, found)
+        table, values, rows = stage_data(state, stage, found)
+        part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
+        data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
+        return self._tried(lambda: write_table(data, path))
+
+    def ask_data(self) -> None:
+        """Ask where the data go."""
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        stage = stage_name(state, stage_of(self.desk.attention.look.stage, found), found)
+        self._ask_path(f"Write the data {stage}", DATA_FILTER, self.write_data)
 
     def snapshot(self, name: str) -> bool:
         """Give the state of now a name."""
@@ -135,11 +158,6 @@ class Filing:
             return False
         self.desk.say(self.desk.live.trouble)
         return True
-
-
-def harmless(cell: str) -> str:
-    """A cell that a spreadsheet would take for a formula gets an apostrophe in front."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
 
 
 def _with_suffix(path: Path) -> Path:

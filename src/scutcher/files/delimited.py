@@ -220,20 +220,21 @@ def write_csv(table: Table, path: Path) -> None:
 
     The columns: sample, lot (where there are replicates), classes, properties, variables.
     """
-    header = ["sample"]
-    columns: list[Any] = [table.ids]
-    if table.replicates is not None:
-        header.append("lot")
-        columns.append(table.replicates)
-    for column in table.classes:
-        header.append(column.name)
-        columns.append(column.values)
-    for measured in table.properties:
-        header.append(measured.header)
-        columns.append([number_text(value) for value in measured.values])
-    header += table.axis.labels
-    columns += [[number_text(value) for value in values] for values in table.values.T]
-    write_text(path, csv_text(header, zip(*columns, strict=True)))
+    from scutcher.files.writing import columns_of
+
+    header, columns = columns_of(table)
+    rows = (map(_cell_text, row) for row in zip(*columns, strict=True))
+    write_text(path, csv_text(map(harmless, header), rows))
+
+
+def _cell_text(value: object) -> str:
+    return number_text(value) if isinstance(value, float) else harmless(str(value))
+
+
+def harmless(cell: str) -> str:
+    """A cell that a spreadsheet would take for a formula gets an apostrophe in front."""
+    formula = cell[:1] in ("=", "+", "-", "@", "\t", "\r") and number_of(cell) is None
+    return f"'{cell}" if formula else cell
 
 
 def number_text(value: float) -> str:

@@ -1,0 +1,179 @@
+"""Writing a table: CSV, XLSX, HDF5, JCAMP-DX; each reads back to the last digit."""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from scutcher.core.errors import FileError
+from scutcher.core.table import Table
+from scutcher.files.delimited import harmless, number_text, write_csv
+from scutcher.files.safely import write_text
+
+Rows = Sequence[Sequence[object]]
+
+
+def write_table(table: Table, path: Path) -> None:
+    """Write a table in the format that the file's ending says.
+
+    Raises
+    ------
+    FileError
+        An ending that is not written, or a file that cannot be.
+    """
+    writers: dict[str, Callable[[Table, Path], None]] = {
+        ".csv": write_csv,
+        ".xlsx": write_xlsx,
+        ".h5": write_hdf5,
+        ".dx": write_jcamp,
+    }
+    writer = writers.get(path.suffix.lower())
+    if writer is None:
+        raise FileError(
+            f"{path.name} ends in {path.suffix or 'nothing'!r}, which is not written.",
+            f"Use one of {', '.join(writers)}.",
+        )
+    writer(table, path)
+
+
+def columns_of(table: Table) -> tuple[list[str], list[Sequence[Any]]]:
+    """Header and columns: sample, lot (where there are replicates), classes, properties, variables."""
+    header, columns = ["sample"], [table.ids]
+    found: list[Sequence[Any]] = [*columns]
+    if table.replicates is not None:
+        header.append("lot")
+        found.append(table.replicates)
+    for column in table.classes:
+        header.append(column.name)
+        found.append(column.values)
+    for measured in table.properties:
+        header.append(measured.header)
+        found.append(measured.values.tolist())
+    return [*header, *table.axis.labels], [*found, *table.values.T.tolist()]
+
+
+def write_xlsx(table: Table, path: Path) -> None:
+    """One sheet: a header row, one row per sample."""
+    header, columns = columns_of(table)
+    numeric = [_number_or_text(label) for label in header]
+    write_rows_xlsx([numeric, *zip(*columns, strict=True)], path)
+
+
+def write_rows_xlsx(rows: Rows, path: Path) -> None:
+    """Rows of texts and numbers as a workbook; texts that look like formulas are made harmless."""
+    import openpyxl
+
+    book = openpyxl.Workbook(write_only=True)
+    sheet = book.create_sheet("Scutcher")
+    for row in rows:
+        sheet.append([_cell(value, sheet) for value in row])
+    stream = io.BytesIO()
+    book.save(stream)
+    _replace(path, stream.getvalue())
+
+
+def _cell(value: object, sheet: Any) -> object:
+    if not isinstance(value, float):
+        return harmless(value) if isinstance(value, str) else value
+    if value != value:
+        return None
+    from openpyxl.cell import WriteOnlyCell
+
+    cell = WriteOnlyCell(sheet)
+    cell._value, cell.data_type = repr(value), "n"  # the library itself writes 16 digits; 17 are needed
+    return cell
+
+
+def _number_or_text(label: str) -> object:
+    """A header cell: a number where the label is exactly that number as a spreadsheet shows it."""
+    try:
+        value = float(label)
+    except ValueError:
+        return label
+    return int(value) if value.is_integer() and str(int(value)) == label else label
+
+
+def write_hdf5(table: Table, path: Path) -> None:
+    """Datasets `spectra`, the axis under its title, `sample`, and one for each class and property."""
+    import h5py
+
+    stream = io.BytesIO()
+    with h5py.File(stream, "w") as file:
+        file.attrs["name"], file.attrs["signal"] = table.name, table.signal
+        file["spectra"] = table.values
+        if table.axis.positions is not None:
+            _named(file, "axis", table.axis.title if table.axis.quantity else "axis", table.axis.positions)
+        _named(file, "sample", "sample", list(table.ids))
+        for place, column in enumerate(table.classes):
+            _named(file, f"class-{place + 1}", column.name, list(column.values))
+        for place, measured in enumerate(table.properties):
+            _named(file, f"property-{place + 1}", measured.header, measured.values)
+    _replace(path, stream.getvalue())
+
+
+def _named(file: Any, key: str, name: str, values: Any) -> None:
+    """A dataset under a plain key; its real name, which may hold a slash, is an attribute."""
+    file[key] = values
+    file[key].attrs["name"] = name
+
+
+JCAMP_UNITS = {
+    "cm⁻¹": "1/CM",
+    "nm": "NANOMETERS",
+    "µm": "MICROMETERS",
+    "s": "SECONDS",
+    "Hz": "HZ",
+    "ppm": "PPM",
+}
+
+
+def write_jcamp(table: Table, path: Path) -> None:
+    """A block for each spectrum, linked where there are several, as pairs of plain numbers.
+
+    Raises
+    ------
+    FileError
+        The table has no ordered axis.
+    """
+    if table.axis.positions is None:
+        raise FileError("JCAMP-DX holds spectra; this is a table of mixed variables.", "Write CSV or XLSX.")
+    places = [number_text(place) for place in table.axis.positions]
+    unit = JCAMP_UNITS.get(table.axis.unit, table.axis.quantity.upper() or "ARBITRARY UNITS")
+    blocks = [_block(table, row, places, unit) for row in range(len(table.ids))]
+    if len(blocks) > 1:
+        head = f"##TITLE={_one_line(table.name)}\n##JCAMP-DX=4.24\n##DATA TYPE=LINK\n"
+        head += f"##BLOCKS={len(blocks) + 1}\n"
+        blocks = [head, *blocks, "##END=\n"]
+    write_text(path, "".join(blocks))
+
+
+def _block(table: Table, row: int, places: list[str], unit: str) -> str:
+    pairs = (
+        f"{place}, {'?' if value != value else repr(value)}\n"
+        for place, value in zip(places, table.values[row].tolist(), strict=True)
+    )
+    return (
+        f"##TITLE={_one_line(table.ids[row])}\n##JCAMP-DX=4.24\n##DATA TYPE=SPECTRUM\n##XUNITS={unit}\n"
+        f"##YUNITS={_one_line(table.signal).upper()}\n##XFACTOR=1\n##YFACTOR=1\n##NPOINTS={len(places)}\n"
+        f"##XYPOINTS=(XY..XY)\n{''.join(pairs)}##END=\n"
+    )
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split()).replace("$$", "$")
+
+
+def _replace(path: Path, data: bytes) -> None:
+    """Write a whole file or nothing."""
+    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        beside.write_bytes(data)
+        beside.replace(path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise FileError(
+            f"{path} cannot be written: {error.strerror}.", "Choose another folder; nothing was changed."
+        ) from error
