@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-BENCHES = ("startup", "frames", "fitting", "fuzzing")
+BENCHES = ("startup", "frames", "fitting", "reading", "fuzzing")
 
 
 def main() -> int:

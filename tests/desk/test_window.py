@@ -240,6 +240,40 @@ class Files(WindowCase):
         self.drop(self.folder / "missing.csv")
         self.assertIn("There is no file missing.csv", self.window.message.label.text())
 
+    def test_a_large_file_is_read_behind_and_can_be_stopped(self):
+        rng = np.random.default_rng(0)
+        rows = [",".join([f"s{i}", *map(str, rng.normal(size=1000).tolist())]) for i in range(500)]
+        path = self.write(
+            "large.csv", "id," + ",".join(map(str, range(1000))) + "\n" + "\n".join(rows) + "\n"
+        )
+        before = self.state
+        self.drop(path)
+        paper = self.window.reading
+        self.assertTrue(paper.isVisible())
+        self.assertIs(self.desk.study.state, before)
+        QTest.mouseClick(paper.stop, LEFT)
+        self.until(lambda: self.window.reading is None)
+        self.assertIn("Reading large.csv was stopped.", self.window.message.label.text())
+        self.assertIs(self.desk.study.state, before)
+        self.drop(path)
+        self.until(lambda: self.state.table.shape == (500, 1000) and not self.desk.live.busy)
+        self.assertEqual(len(self.model.t2), 500)
+
+    def until(self, true, seconds=60):
+        for _ in range(seconds * 50):
+            QTest.qWait(20)
+            if true():
+                break
+        self.assertTrue(true())
+
+    def test_a_table_pasted_from_a_spreadsheet(self):
+        QApplication.clipboard().setText("id\tkind\t1000\t1002\na\tx\t1\t2\nb\ty\t3\t1\nc\tx\t2\t2\n")
+        self.key("v", CTRL)
+        self.assertEqual(self.state.table.ids, ("a", "b", "c"))
+        QApplication.clipboard().setText("hello")
+        self.key("v", CTRL)
+        self.assertIn("The clipboard holds no table.", self.window.message.label.text())
+
     def test_opening_can_be_undone(self):
         self.drop(self.write("t.csv", "id,1,2,3\na,1,2,4\nb,2,1,5\nc,4,4,4\n"))
         self.assertEqual(self.state.table.shape, (3, 3))

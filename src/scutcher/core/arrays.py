@@ -24,20 +24,27 @@ def read_only(values: NDArray[Any]) -> NDArray[Any]:
     return frozen
 
 
+def value_span(values: Floats) -> tuple[Floats, Floats]:
+    """Lowest and highest value of each variable, (n, p) → two (p,) arrays; NaN where there are only gaps."""
+    return np.fmin.reduce(values, axis=0), np.fmax.reduce(values, axis=0)
+
+
+def is_constant(low: Floats, high: Floats) -> Booleans:
+    """Which variables with these spans do not vary; those with gaps only are not called constant."""
+    constant: Booleans = high - low <= CONSTANT_SPREAD * np.maximum(np.abs(low), np.abs(high))
+    return constant
+
+
 def constant_columns(values: Floats) -> Booleans:
     """Tell which variables do not vary over the samples; gaps are passed over.
 
     Parameters
     ----------
     values : (n, p) float array
-        Any unit; may hold gaps (NaN). A variable with gaps only is not called constant.
+        Any unit; may hold gaps (NaN).
 
     Returns
     -------
     (p,) bool array
     """
-    low = np.fmin.reduce(values, axis=0)
-    high = np.fmax.reduce(values, axis=0)
-    magnitude = np.maximum(np.abs(low), np.abs(high))
-    constant: Booleans = high - low <= CONSTANT_SPREAD * magnitude
-    return constant
+    return is_constant(*value_span(values))

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.arrays import constant_columns
+from scutcher.core.arrays import is_constant, value_span
 from scutcher.core.table import Table
 
 
@@ -23,9 +23,10 @@ def leave_out_unusable(table: Table) -> Table:
     Table
         The same values; `left_out` names the constant and the empty variables as well.
     """
-    values = table.values[table.used_rows()]
-    empty = np.isnan(values).all(axis=0)
-    constant = constant_columns(values) & ~empty
+    rows = table.used_rows()
+    values = table.values if len(rows) == len(table.values) else table.values[rows]
+    low, high = value_span(values)
+    empty, constant = np.isnan(low), is_constant(low, high)
     reasons = dict(table.left_out)
     for column in np.flatnonzero(empty):
         reasons.setdefault(int(column), "empty: no sample has a value")

@@ -105,6 +105,8 @@ def style_sheet() -> str:
     QScrollBar:horizontal {{ background: transparent; height: 9px; }}
     QScrollBar::handle {{ background: {c.HAIRLINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QProgressBar {{ background: {c.CHIP}; border: none; border-radius: 3px; max-height: 6px; }}
+    QProgressBar::chunk {{ background: {c.ACCENT}; border-radius: 3px; }}
     QSlider::groove:horizontal {{ height: 3px; background: {c.HAIRLINE}; border-radius: 1px; }}
     QSlider::handle:horizontal {{ width: 10px; margin: -4px 0; background: {c.ACCENT}; border-radius: 5px; }}
     QMenu {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; padding: 4px; }}

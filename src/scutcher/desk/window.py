@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -31,6 +33,7 @@ from scutcher.desk.message import MessageBar
 from scutcher.desk.palette import Entry, Finder
 from scutcher.desk.topbar import TopBar
 from scutcher.desk.trail import Trail
+from scutcher.files.safely import write_text
 from scutcher.study.attention import Attention
 from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import BringIn
@@ -46,6 +49,7 @@ if TYPE_CHECKING:
     from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
     from scutcher.desk.pages.samples import SamplesPage
+    from scutcher.desk.reading import ReadingPaper
 
 FILE_FILTER = (
     "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.xlsx *.ods *.dx *.jdx *.jcm "
@@ -94,6 +98,7 @@ class Window(QMainWindow):
         self.inspect: InspectPage | None = None
         self.samples: SamplesPage | None = None
         self.columns_view: BringInPage | None = None
+        self.reading: ReadingPaper | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -171,6 +176,7 @@ class Window(QMainWindow):
         attention = self.desk.attention
         return (
             Action("Open a file…", "Ctrl+O", self.ask_for_file),
+            Action("Paste a table from a spreadsheet", "Ctrl+V", self.paste),
             Action("Name this study…", "Ctrl+S", self.filing.ask_name),
             Action("Undo", "Ctrl+Z", self.undo),
             Action("Redo", "Ctrl+Shift+Z", self.redo),
@@ -288,6 +294,7 @@ class Window(QMainWindow):
 
     def open_files(self, paths: list[Path]) -> bool:
         """Bring in files; whatever is wrong with them becomes a message and the study stays as it was."""
+        from scutcher.desk.reading import LARGE, ReadingPaper
         from scutcher.files.formats import read_tables
 
         studies = [path for path in paths if path.suffix == SUFFIX]
@@ -296,10 +303,21 @@ class Window(QMainWindow):
         paths = [path for path in paths if path not in studies]
         if not paths:
             return bool(studies)
+        if sum(path.stat().st_size for path in paths if path.is_file()) > LARGE:
+            self.reading = ReadingPaper(self, self.mailbox, paths, lambda answer: self._take(answer, paths))
+            return True
         try:
             table = read_tables(paths)
         except InputError as error:
             self.message.say(error)
+            return False
+        return self._take(table, paths)
+
+    def _take(self, table: Table | InputError, paths: list[Path]) -> bool:
+        """What a file gave: a table that becomes the data, or a sentence."""
+        self.reading = None
+        if isinstance(table, InputError):
+            self.message.say(table)
             return False
         return self.bring_in(table, Recipe(), Source(tuple(str(path.absolute()) for path in paths)))
 
@@ -323,6 +341,22 @@ class Window(QMainWindow):
             picked=(), hovered=None, focus=None, alone=False, channel=None, pair=(0, 1), stage=None
         )
         return self.desk.do(BringIn(table.name, table, recipe, source))
+
+    def paste(self) -> bool:
+        """Bring in a table that was copied from a spreadsheet: it is kept beside the study as TSV."""
+        text = QApplication.clipboard().text()
+        if "\t" not in text and "," not in text and ";" not in text:
+            self.message.say(
+                InputError("The clipboard holds no table.", "Copy cells from a spreadsheet first.")
+            )
+            return False
+        path = places.state_folder() / f"pasted-{datetime.now():%Y-%m-%d-%H%M%S}.tsv"
+        try:
+            write_text(path, text)
+        except InputError as error:
+            self.message.say(error)
+            return False
+        return self.open_files([path])
 
     def show_columns(self) -> None:
         """The import view of the files that the data came from: nothing that was guessed is final."""
@@ -438,6 +472,9 @@ class Window(QMainWindow):
             self.message.say(FileError("What was dropped is not a file on this machine.", "Save it first."))
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Stop computing before the window goes."""
+        """Stop reading and computing before the window goes."""
+        if self.reading is not None:
+            self.reading.wait()
+            self.reading = None
         self.desk.live.close()
         super().closeEvent(event)

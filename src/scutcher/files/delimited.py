@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -20,6 +21,8 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
+Watch = Callable[[float], bool]
+BLOCK = 1 << 20  # bytes read at once
 GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null"]
 DELIMITERS = (",", ";", "\t")
 LOOKED_AT = 1 << 16  # bytes of the beginning that are looked at for what kind of file it is
@@ -47,7 +50,7 @@ class Layout:
     first_line: int
 
 
-def read_delimited(path: Path, roles: Roles | None = None) -> Table:
+def read_delimited(path: Path, roles: Roles | None = None, watch: Watch | None = None) -> Table:
     """Read a CSV or TSV file.
 
     Parameters
@@ -58,6 +61,8 @@ def read_delimited(path: Path, roles: Roles | None = None) -> Table:
     roles : Roles
         Columns that the caller names. Else the first text column is the id, other text columns are
         classes, and numeric columns with a name beside a numeric axis are properties.
+    watch : function of a share from 0 to 1
+        Told how much of a large file has been read; reading stops where it answers False.
 
     Returns
     -------
@@ -67,14 +72,14 @@ def read_delimited(path: Path, roles: Roles | None = None) -> Table:
     Raises
     ------
     FileError
-        Missing, empty, binary, ragged, without numbers, text in a column of numbers.
+        Stopped, missing, empty, binary, ragged, without numbers, text in a column of numbers.
     TableError
         Two samples with one id, an infinite value, an axis that turns back.
     """
     with reading(path):
         layout = layout_of(path)
         comments = _check_rows(path, layout)
-        frame = _frame(path, layout, roles or Roles(), comments)
+        frame = _frame(path, layout, roles or Roles(), comments, watch)
     return table_of_frame(frame, roles or Roles(), path, layout.first_line + layout.has_header)
 
 
@@ -182,33 +187,59 @@ def _check_rows(path: Path, layout: Layout) -> list[int]:
     return passed_over
 
 
-def _frame(path: Path, layout: Layout, roles: Roles, passed_over: list[int]) -> pandas.DataFrame:
+def _frame(
+    path: Path, layout: Layout, roles: Roles, passed_over: list[int], watch: Watch | None
+) -> pandas.DataFrame:
     import pandas
 
     as_text = [name for name in roles.as_text() if name in layout.header]
+    raw = _WatchedFile(path, watch)
+    how: dict[str, Any] = {
+        "sep": layout.delimiter,
+        "decimal": layout.decimal,
+        "header": 0 if layout.has_header else None,
+        "names": list(layout.header),
+        "index_col": False,
+        "skiprows": passed_over,
+        "dtype": dict.fromkeys(as_text, str),
+        "keep_default_na": False,
+        "na_values": {name: GAP_CELLS for name in layout.header if name not in as_text},
+        "skipinitialspace": True,
+        "encoding": layout.encoding,
+        "low_memory": False,
+    }
     try:
-        return pandas.read_csv(
-            path,
-            sep=layout.delimiter,
-            decimal=layout.decimal,
-            header=0 if layout.has_header else None,
-            names=list(layout.header),
-            index_col=False,
-            skiprows=passed_over,
-            dtype=dict.fromkeys(as_text, str),
-            keep_default_na=False,
-            na_values={name: GAP_CELLS for name in layout.header if name not in as_text},
-            skipinitialspace=True,
-            encoding=layout.encoding,
-            low_memory=False,
-        )
+        with io.BufferedReader(raw, BLOCK) as stream:
+            return pandas.read_csv(stream, **how)
     except UnicodeDecodeError as error:
         raise _undecodable(path, layout.encoding) from error
-    except (pandas.errors.ParserError, pandas.errors.EmptyDataError, OverflowError) as error:
+    except (pandas.errors.ParserError, pandas.errors.EmptyDataError, OverflowError, OSError) as error:
+        if raw.stopped:
+            raise FileError(f"Reading {path.name} was stopped.", "Nothing was imported.") from error
+        if isinstance(error, OSError):
+            raise
         raise FileError(
             f"{path.name} cannot be cut into rows and columns ({str(error).strip()}).",
             "Correct it and import again; nothing was imported.",
         ) from error
+
+
+class _WatchedFile(io.FileIO):
+    """A file that tells how much of it has been read, and fails when nobody wants the rest."""
+
+    def __init__(self, path: Path, watch: Watch | None) -> None:
+        super().__init__(path, "rb")
+        self._size, self._done, self._watch = max(path.stat().st_size, 1), 0, watch
+        self.stopped = False
+
+    def readinto(self, buffer: Any) -> int | None:
+        """Fill the buffer, unless it was stopped."""
+        count = super().readinto(buffer)
+        self._done += count or 0
+        if self._watch is not None and not self._watch(min(self._done / self._size, 1.0)):
+            self.stopped = True
+            raise OSError("stopped")
+        return count
 
 
 def _undecodable(path: Path, encoding: str) -> FileError:

@@ -13,7 +13,7 @@ from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import layout_of, read_delimited
+from scutcher.files.delimited import Watch, layout_of, read_delimited
 from scutcher.files.jcamp import read_jcamp
 from scutcher.files.numpy_arrays import read_npy
 from scutcher.files.text import text_of
@@ -53,7 +53,7 @@ FORMATS = (
 )
 
 
-def read_table(path: Path, roles: Roles | None = None) -> Table:
+def read_table(path: Path, roles: Roles | None = None, watch: Watch | None = None) -> Table:
     """Read one file with the reader for its ending.
 
     Raises
@@ -63,6 +63,8 @@ def read_table(path: Path, roles: Roles | None = None) -> Table:
     """
     for known in FORMATS:
         if path.suffix.lower() in known.suffixes:
+            if known.read is read_delimited:
+                return read_delimited(path, roles, watch)
             return known.read(path, roles or Roles())
     endings = ", ".join(suffix for known in FORMATS for suffix in known.suffixes)
     raise FileError(
@@ -101,7 +103,7 @@ def look_at(path: Path, sheet: str | None = None) -> Found:
     return Found((), text, known.name if known is not None else "")
 
 
-def read_tables(paths: Sequence[Path], roles: Roles | None = None) -> Table:
+def read_tables(paths: Sequence[Path], roles: Roles | None = None, watch: Watch | None = None) -> Table:
     """Read files and stack them where their axes agree; a folder stands for the spectra in it."""
     if len(paths) == 1 and paths[0].is_dir():
         paths = sorted(path for path in paths[0].iterdir() if path.suffix.lower() in XY_SUFFIXES)
@@ -111,7 +113,7 @@ def read_tables(paths: Sequence[Path], roles: Roles | None = None) -> Table:
             return read_xy_files(paths, paths[0].parent.name)
     elif all(path.suffix.lower() in XY_SUFFIXES and path.is_file() and is_xy(path) for path in paths):
         return read_xy_files(paths, paths[0].stem if len(paths) == 1 else paths[0].parent.name)
-    tables = [read_table(path, roles) for path in paths]
+    tables = [read_table(path, roles, watch) for path in paths]
     return tables[0] if len(tables) == 1 else stack(tables)
 
 
