@@ -213,6 +213,14 @@ class Roster(QTableView):
         else:
             super().keyPressEvent(event)
 
+    def event(self, event: QEvent) -> bool:
+        """Our own keys come before the window's."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.matches(QKeySequence.StandardKey.Paste):
+                event.accept()
+                return True
+        return super().event(event)
+
     def leaveEvent(self, event: QEvent) -> None:
         """Nothing is hovered here any more."""
         super().leaveEvent(event)

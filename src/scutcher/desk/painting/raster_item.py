@@ -6,12 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, QTimer
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, value_span
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
+
+MANY, SOME = 2000, 300
+"""With more than MANY lines, SOME of them are drawn while the view moves, and all when it rests."""
+PATIENCE = 160  # milliseconds
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,23 +44,30 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._ys = np.empty((0, 0))
         self._sheets: tuple[Sheet, ...] = ()
         self._bounds = QRectF()
+        self.low = self.high = np.empty(0)  # of all lines, channel by channel
         self._pictures: list[QImage] = []
         self._made_for: tuple[object, ...] | None = None
         self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
+        self._coarse = self._refining = False
+        self._refine = QTimer(self)
+        self._refine.setSingleShot(True)
+        self._refine.setInterval(PATIENCE)
+        self._refine.timeout.connect(self._draw_all)
 
     def show_lines(self, x: Floats, ys: Floats) -> None:
         """Put other lines in: (p,) and (m, p); the same arrays again cost nothing."""
+        self._refining = False
         if ys is self._ys and np.array_equal(x, self._x):
             return
         self._x, self._ys = x, ys
         self._made_for = self._runs = None
         self.prepareGeometryChange()
-        finite = np.isfinite(ys)
-        if not finite.any() or not len(x):
+        self.low, self.high = value_span(ys) if ys.size else (np.empty(0), np.empty(0))
+        if not np.isfinite(self.low).any():
             self._bounds = QRectF()
         else:
-            low, high = np.fmin.reduce(ys, axis=None), np.fmax.reduce(ys, axis=None)
-            self._bounds = QRectF(float(x.min()), float(low), float(np.ptp(x)), float(high - low))
+            low, high = float(np.nanmin(self.low)), float(np.nanmax(self.high))
+            self._bounds = QRectF(float(x.min()), low, float(np.ptp(x)), high - low)
         self.update()
 
     def show_sheets(self, sheets: tuple[Sheet, ...]) -> None:
@@ -86,8 +97,11 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         height = max(round((opposite.y() - corner.y()) * ratio), 1)
         wanted = (left, right, bottom, top, width, height, ratio)
         if wanted != self._made_for:
+            self._coarse = len(self._ys) > MANY and not self._refining
             self._make(wanted)
             self._made_for = wanted
+            if self._coarse:
+                self._refine.start()
         painter.save()
         painter.resetTransform()
         place = QPointF(round(corner.x() * ratio) / ratio, round(corner.y() * ratio) / ratio)
@@ -95,32 +109,54 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             painter.drawImage(place, picture)
         painter.restore()
 
+    def _draw_all(self) -> None:
+        """Nothing has moved for a moment: every line in place of a few."""
+        self._made_for = None
+        self._refining = True
+        self.update()
+
+    def _opacity(self, sheet: Sheet) -> float:
+        """A few lines are drawn stronger, so that the picture is about as dark as that of all."""
+        if not self._coarse or sheet is self._sheets[-1]:
+            return sheet.opacity
+        return 1.0 - (1.0 - sheet.opacity) ** (len(self._ys) / SOME)
+
     def _make(self, wanted: tuple[float, float, float, float, int, int, float]) -> None:
         left, right, bottom, top, width, height, ratio = wanted
-        low, high = self._column_runs(left, right, width)
+        self._refining = False
+        chosen = np.arange(len(self._ys))
+        if self._coarse:
+            front = self._sheets[-1].layers
+            chosen = np.union1d(
+                chosen[:: len(self._ys) // SOME], np.concatenate([x.rows for x in front] or [[]])
+            )
+            chosen = chosen.astype(np.intp)
+        low, high = self._column_runs(left, right, width, chosen)
         self._pictures = []
         for sheet in self._sheets:
-            covers = [
-                (
-                    coverage(low[layer.rows], high[layer.rows], bottom, top, height, sheet.thickness * ratio),
-                    layer.colour,
-                )
-                for layer in sheet.layers
-                if len(layer.rows)
-            ]
+            covers = []
+            for layer in sheet.layers:
+                rows = np.flatnonzero(np.isin(chosen, layer.rows)) if self._coarse else layer.rows
+                if len(rows):
+                    thickness = sheet.thickness * ratio
+                    cover = coverage(low[rows], high[rows], bottom, top, height, thickness)
+                    covers.append((cover, layer.colour))
             if covers:
-                pixels = np.ascontiguousarray(blend(covers, sheet.opacity)[::-1])
+                pixels = np.ascontiguousarray(blend(covers, self._opacity(sheet))[::-1])
                 picture = QImage(
                     pixels.tobytes(), width, height, QImage.Format.Format_ARGB32_Premultiplied
                 ).copy()
                 picture.setDevicePixelRatio(ratio)
                 self._pictures.append(picture)
 
-    def _column_runs(self, left: float, right: float, width: int) -> tuple[Floats, Floats]:
+    def _column_runs(
+        self, left: float, right: float, width: int, chosen: np.ndarray
+    ) -> tuple[Floats, Floats]:
         """The runs do not depend on colour or height: kept while a pick changes."""
-        key = (left, right, width)
+        key = (left, right, width, len(chosen), int(chosen[-1]) if len(chosen) else -1)
         if self._runs is None or self._runs[0] != key:
-            self._runs = (key, *column_runs(self._x, self._ys, left, right, width))
+            ys = self._ys if len(chosen) == len(self._ys) else self._ys[chosen]
+            self._runs = (key, *column_runs(self._x, ys, left, right, width))
         return self._runs[1], self._runs[2]
 
 

@@ -65,14 +65,15 @@ class StripView(PlotArea):
         self.bottom_axis.show_names(chart.tick_names)
         for axis in (self.left_axis, self.bottom_axis):
             axis.setVisible(not chart.is_blank)
+        lines = chart.lines
+        if lines is not None and lines.ys.size:
+            self.raster.show_lines(lines.x, lines.ys)
         if _span(earlier) != _span(chart):
             self.whole()
-        if chart.lines is None or not chart.lines.ys.size:
+        if lines is None or not lines.ys.size:
             self.raster.show_lines(np.empty(0), np.empty((0, 0)))
             self._fit_height()
             return
-        lines = chart.lines
-        self.raster.show_lines(lines.x, lines.ys)
         self.strength = strength
         self._draw()
         self._fit_height()
@@ -203,12 +204,13 @@ class StripView(PlotArea):
         left, right = self.ground.viewRange()[0]
         parts = []
         if chart.lines is not None:
-            parts.append(chart.lines.ys[:, (chart.lines.x >= left) & (chart.lines.x <= right)])
+            seen = (chart.lines.x >= left) & (chart.lines.x <= right)
+            parts += [self.raster.low[seen], self.raster.high[seen]]
         if chart.ribbon is not None:
             seen = (chart.ribbon.x >= left) & (chart.ribbon.x <= right)
-            parts += [chart.ribbon.low[np.newaxis, seen], chart.ribbon.high[np.newaxis, seen]]
+            parts += [chart.ribbon.low[seen], chart.ribbon.high[seen]]
         if chart.bars:
-            parts.append(np.zeros((1, 1)))
+            parts.append(np.zeros(1))
         finite = [part for part in parts if np.isfinite(part).any()]
         if finite:
             low = min(float(np.fmin.reduce(part, axis=None)) for part in finite)
