@@ -4,9 +4,12 @@ import contextlib
 import csv
 import io
 import json
+import os
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
+from xml.etree import ElementTree
 
 import numpy as np
 
@@ -151,6 +154,20 @@ class Commands(unittest.TestCase):
         for arguments in (("fit",), ("nothing",), ("fit", self.data, "--out", "x", "--components", "0")):
             with self.subTest(arguments=arguments):
                 self.assertEqual(call(*arguments)[0], 2)
+
+    def test_install_writes_entry_icon_and_type(self):
+        home = self.folder / "share"
+        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(home)}):
+            code, out, _ = call("install")
+        self.assertEqual(code, 0)
+        entry = (home / "applications" / "scutcher.desktop").read_text()
+        self.assertIn("MimeType=application/x-scutcher-study", entry)
+        command = entry.split('Exec="')[1].split('"')[0]
+        self.assertTrue(Path(command).exists())
+        for path in out.split():
+            self.assertTrue(Path(path).exists())
+        ElementTree.parse(home / "mime" / "packages" / "scutcher.xml")
+        ElementTree.parse(home / "icons" / "hicolor" / "scalable" / "apps" / "scutcher.svg")
 
     def test_lists(self):
         code, out, _ = call("treatments", "snv")

@@ -75,6 +75,9 @@ def _parser() -> argparse.ArgumentParser:
     treatments = commands.add_parser("treatments", help="every treatment, or one with its parameters")
     treatments.add_argument("name", nargs="?", metavar="NAME")
     treatments.set_defaults(run=_treatments)
+
+    install = commands.add_parser("install", help="desktop entry, icon and file type for this user")
+    install.set_defaults(run=_install)
     return parser
 
 
@@ -140,6 +143,17 @@ def _fit(options: argparse.Namespace) -> int:
     found = Evaluator().evaluate(table, recipe)
     seconds = time.perf_counter() - start
     for path in write_fit(options.out, found, seconds, options.full):
+        print(path)
+    return DONE
+
+
+def _install(options: argparse.Namespace) -> int:
+    from platformdirs import user_data_path
+
+    from scutcher.desk.install import install
+
+    command = Path(sys.executable).with_name("scutcher")
+    for path in install(user_data_path(), command):
         print(path)
     return DONE
 

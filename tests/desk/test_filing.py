@@ -147,6 +147,18 @@ class Starting(InFolder):
         with self.assertRaises(FileError):
             first_study((broken,), None)
 
+    def test_the_window_comes_back_as_it_was_left(self):
+        application()
+        for height in (660, None):  # the offscreen screen is small
+            study = first_study((), "intake-nir")
+            windows = Windows()
+            window = windows.open(study)
+            if height is not None:
+                window.resize(window.minimumWidth(), height)
+            settle()
+            self.assertEqual((window.width(), window.height()), (window.minimumWidth(), 660))
+            windows.dispose()
+
     def test_start_paper_lists_recent_studies_and_opens_them(self):
         application()
         study = demo_study("intake-nir")

@@ -215,10 +215,10 @@ class Roster(QTableView):
 
     def event(self, event: QEvent) -> bool:
         """Our own keys come before the window's."""
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if event.matches(QKeySequence.StandardKey.Paste):
-                event.accept()
-                return True
+        override = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
+        if override and event.matches(QKeySequence.StandardKey.Paste):
+            event.accept()
+            return True
         return super().event(event)
 
     def leaveEvent(self, event: QEvent) -> None:

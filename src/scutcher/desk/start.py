@@ -7,7 +7,7 @@ import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from scutcher.core.errors import InputError
@@ -77,6 +77,10 @@ class Windows:
         window = Window(study, filled=False)
         window.open_study = lambda path: self.open_file(path, window)
         report.install(window.message.say, lambda text: _show_report(window, text))
+        settings = window_settings()
+        geometry = settings.value("geometry")
+        if geometry is not None:
+            window.restoreGeometry(geometry)
         window.show()
         QApplication.processEvents()  # the first frame; the plots come with the next
         QTimer.singleShot(0, window.fill)
@@ -101,9 +105,15 @@ class Windows:
     def dispose(self) -> None:
         """Take all windows down, and put their studies away."""
         for window in self.all:
+            window_settings().setValue("geometry", window.saveGeometry())
             study = window.desk.study
             dispose(window)
             put_away(study)
+
+
+def window_settings() -> QSettings:
+    """Where the window's size and place are kept."""
+    return QSettings(str(places.state_folder() / "window.ini"), QSettings.Format.IniFormat)
 
 
 def put_away(study: Study) -> None:
