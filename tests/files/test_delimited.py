@@ -65,6 +65,7 @@ class Understanding(InFolder):
             "no line end at the end": GOOD.rstrip("\n"),
             "comments": "# from the mill\n#\n" + GOOD.replace("b,y", "# again\nb,y"),
             "UTF-16": GOOD.encode("utf-16"),
+            "blanks after the delimiter": GOOD.replace(",", ", "),
             "NA for a gap": GOOD.replace("x,,4", "x,NA,4"),
         }
         for name, text in clothes.items():

@@ -40,6 +40,10 @@ class Layout:
     has_header : bool
     first_line : int
         The line number of the header, or of the first sample where there is none.
+    first_row_fits : bool
+        Whether the first row has as many cells as the header.
+    spaced : bool
+        Whether blanks follow the delimiter: they do not belong to the cells.
     """
 
     delimiter: str
@@ -48,6 +52,8 @@ class Layout:
     header: tuple[str, ...]
     has_header: bool
     first_line: int
+    first_row_fits: bool
+    spaced: bool
 
 
 def read_delimited(path: Path, roles: Roles | None = None, watch: Watch | None = None) -> Table:
@@ -78,8 +84,7 @@ def read_delimited(path: Path, roles: Roles | None = None, watch: Watch | None =
     """
     with reading(path):
         layout = layout_of(path)
-        comments = _check_rows(path, layout)
-        frame = _frame(path, layout, roles or Roles(), comments, watch)
+        frame = _checked_frame(path, layout, roles or Roles(), watch)
     return table_of_frame(frame, roles or Roles(), path, layout.first_line + layout.has_header)
 
 
@@ -108,7 +113,9 @@ def layout_of(path: Path) -> Layout:
     if has_header:
         _check_header(path, cells, bool(second))
     header = cells if has_header else tuple(str(place + 1) for place in range(len(cells)))
-    return Layout(delimiter, decimal, encoding, header, has_header, number)
+    fits = len(next(csv.reader([second or first], delimiter=delimiter))) == len(header)
+    spaced = f"{delimiter} " in first + second
+    return Layout(delimiter, decimal, encoding, header, has_header, number, fits, spaced)
 
 
 def _is_row(line: str) -> bool:
@@ -187,6 +194,26 @@ def _check_rows(path: Path, layout: Layout) -> list[int]:
     return passed_over
 
 
+def _checked_frame(path: Path, layout: Layout, roles: Roles, watch: Watch | None) -> pandas.DataFrame:
+    """Read the rows; they are counted one by one only where something looks wrong.
+
+    The library refuses a row that is too long, but for the first, and fills one that is too short with
+    gaps at its end: a file without a gap in its last column has none of these.
+    """
+    heading = list(range(layout.first_line - 1))
+    if layout.first_row_fits:
+        try:
+            frame = _frame(path, layout, roles, heading, watch)
+        except FileError:
+            _check_rows(path, layout)  # says which row it is
+            raise
+        last = frame.iloc[:, -1]
+        if not (last.isna().any() or (last.dtype == object and (last == "").any())):
+            return frame
+    comments = _check_rows(path, layout)
+    return _frame(path, layout, roles, comments, watch)
+
+
 def _frame(
     path: Path, layout: Layout, roles: Roles, passed_over: list[int], watch: Watch | None
 ) -> pandas.DataFrame:
@@ -203,10 +230,11 @@ def _frame(
         "skiprows": passed_over,
         "dtype": dict.fromkeys(as_text, str),
         "keep_default_na": False,
-        "na_values": {name: GAP_CELLS for name in layout.header if name not in as_text},
-        "skipinitialspace": True,
+        "na_values": {name: GAP_CELLS for name in layout.header if name not in as_text}
+        if as_text
+        else GAP_CELLS,
+        "skipinitialspace": layout.spaced,
         "encoding": layout.encoding,
-        "low_memory": False,
     }
     try:
         with io.BufferedReader(raw, BLOCK) as stream:
