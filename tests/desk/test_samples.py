@@ -152,6 +152,37 @@ class Pictures(OnSamples):
         ys, values = self.samples.view.chart.lines.ys, self.state.table.values
         self.assertAlmostEqual(ys[1, 10] - ys[0, 10], values[1, 10] - values[0, 10] + 0.1 * flat)
 
+    def test_two_variables_and_all_correlations(self):
+        QTest.mouseClick(self.samples.all, LEFT)
+        settle()
+        view = self.samples.correlation_view
+        grid = view.chart.grid
+        self.assertEqual(grid.values.shape, (349, 349))  # every second of 698
+        np.testing.assert_allclose(np.diag(grid.values), 1.0)
+        self.click(view, self.data_place(view, 1452.0, 1934.0))
+        self.assertEqual(self.samples.lower.currentIndex(), 1)
+        chart = self.samples.scatter_view.chart
+        for title, place in ((chart.x_title, 1452.0), (chart.y_title, 1934.0)):
+            self.assertAlmostEqual(float(title.removesuffix(" nm")), place, delta=4.0)
+        marks = chart.marks
+        self.assertAlmostEqual(
+            float(chart.note.split()[2].rstrip(",")), np.corrcoef(marks.x, marks.y)[0, 1], places=3
+        )
+        self.click(self.samples.scatter_view, self.mark_place(self.samples.scatter_view, self.row("L17-1")))
+        self.assertEqual(self.look.picked, (self.row("L17-1"),))
+
+    def test_image_of_all_samples(self):
+        QTest.mouseClick(self.samples.lines_switch, LEFT)
+        settle()
+        view = self.samples.image_view
+        self.assertTrue(view.isVisible())
+        self.assertFalse(self.samples.view.isVisible())
+        self.click(view, self.data_place(view, 1700.0, 93.0))
+        self.assertEqual(self.look.picked, (92,))
+        QTest.mouseClick(self.samples.image_switch, LEFT)
+        settle()
+        self.assertTrue(self.samples.view.isVisible())
+
     def test_colouring_by_a_property_is_seen_everywhere(self):
         action = next(a for a in self.samples.chooser.menu().actions() if a.text() == "moisture")
         action.trigger()

@@ -53,3 +53,25 @@ def class_shape(code: int) -> str:
 def rgb(colour: str) -> tuple[int, int, int]:
     """`#RRGGBB` as three numbers from 0 to 255."""
     return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
+
+
+def signed_map(steps: int = 256) -> list[tuple[int, int, int]]:
+    """Alarm through paper to accent, for signed quantities, the lowest first."""
+    return _mixed((ALARM, PAPER, ACCENT), steps)
+
+
+def unsigned_map(steps: int = 256) -> list[tuple[int, int, int]]:
+    """Paper to ink, for quantities without a sign, the lowest first."""
+    return _mixed((PAPER, "#8C9AC4", INK), steps)
+
+
+def _mixed(stops: tuple[str, ...], steps: int) -> list[tuple[int, int, int]]:
+    ends = [rgb(stop) for stop in stops]
+    found = []
+    for step in range(steps):
+        place = step / (steps - 1) * (len(ends) - 1)
+        first = min(int(place), len(ends) - 2)
+        share = place - first
+        a, b = ends[first], ends[first + 1]
+        found.append(tuple(round(p + (q - p) * share) for p, q in zip(a, b, strict=True)))
+    return found  # type: ignore[return-value]

@@ -65,6 +65,21 @@ class Ribbon:
 
 
 @dataclass(frozen=True, eq=False)
+class Grid:
+    """Values as a picture: x (p,) and y (m,) places, values (m, p), the range of the colours.
+
+    `signed` asks for the two-sided map, with paper at zero.
+    """
+
+    x: Floats
+    y: Floats
+    values: Floats
+    low: float
+    high: float
+    signed: bool = False
+
+
+@dataclass(frozen=True, eq=False)
 class Chart:
     """Everything that is needed to draw a chart, and to copy the numbers behind it.
 
@@ -87,6 +102,7 @@ class Chart:
     lines: Lines | None = None
     marks: Marks | None = None
     ribbon: Ribbon | None = None
+    grid: Grid | None = None
     rules: tuple[Rule, ...] = ()
     tick_names: tuple[str, ...] = ()
     bars: bool = False
@@ -95,20 +111,24 @@ class Chart:
     @property
     def is_blank(self) -> bool:
         """Whether there is nothing to draw at all."""
-        return self.lines is None and self.marks is None and self.ribbon is None
+        return self.lines is None and self.marks is None and self.ribbon is None and self.grid is None
 
     def numbers(self) -> tuple[list[str], list[list[object]]]:
         """The table behind the chart: a header and rows."""
         if self.marks is not None:
             header = ["name", self.x_title, self.y_title]
             marks = self.marks
-            rows = zip(marks.names, marks.x.tolist(), marks.y.tolist(), strict=True)
-            return header, [list(row) for row in rows]
+            points = zip(marks.names, marks.x.tolist(), marks.y.tolist(), strict=True)
+            return header, [list(point) for point in points]
         if self.lines is not None:
             lines = self.lines
             places: Sequence[object] = self.tick_names or lines.x.tolist()
             columns = [places, *lines.ys.tolist()]
             return [self.x_title, *lines.names], [list(row) for row in zip(*columns, strict=True)]
+        if self.grid is not None:
+            grid = self.grid
+            rows = [[y, *row] for y, row in zip(grid.y.tolist(), grid.values.tolist(), strict=True)]
+            return [self.y_title, *map(str, grid.x.tolist())], rows
         return [], []
 
 

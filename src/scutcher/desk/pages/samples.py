@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSlider,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -18,8 +19,11 @@ from PySide6.QtWidgets import (
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.emphasis import colouring_of, emphasis
 from scutcher.charts.signals import signals
+from scutcher.charts.variables import correlation_picture, sample_picture, scatter
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.painting.grid import GridView
+from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
 from scutcher.desk.popover import Ask
@@ -39,11 +43,17 @@ class SamplesPage(QWidget):
         self.offset, self.means = 0.0, False
         self._make_signals()
         self._make_variables()
+        self._make_pictures()
         self._make_roster()
         left = QVBoxLayout()
         left.setSpacing(7)
-        left.addWidget(self.signals_panel, 60)
-        left.addWidget(self.variables_panel, 40)
+        left.addWidget(self.signals_panel, 58)
+        left.addWidget(self.image_panel, 58)
+        lower = QStackedWidget()
+        for paper in (self.variables_panel, self.scatter_panel, self.correlation_panel):
+            lower.addWidget(paper)
+        self.lower = lower
+        left.addWidget(lower, 42)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 7)
         layout.setSpacing(7)
@@ -75,6 +85,9 @@ class SamplesPage(QWidget):
         self.range_switch = self.signals_panel.add_switch(
             "select channels|Drag over the picture to select the channels there", self._set_ranging
         )
+        self.lines_switch = self.signals_panel.add_switch(
+            "image|Every sample as a row of a picture", self._set_image
+        )
         self.legend = LegendRow()
         self.legend.clicked.connect(self.desk.attention.focus_class)
         self.signals_panel.add_below(self.legend)
@@ -89,10 +102,85 @@ class SamplesPage(QWidget):
             lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
         )
         self.variables_count = QLabel()
-        self.variables_panel = _paper(
-            "Variables", self.variables, (self.variables_count,), (self.leave_out, self.bring_back)
-        )
+        self.two, self.all = QPushButton("Two…"), QPushButton("Correlations")
+        self.two.setToolTip("The first and the last selected variable against each other")
+        self.all.setToolTip("The correlations of all variables as a picture")
+        self.two.clicked.connect(lambda: self.show_lower("scatter"))
+        self.all.clicked.connect(lambda: self.show_lower("correlations"))
+        tools = (self.two, self.all, self.leave_out, self.bring_back)
+        self.variables_panel = _paper("Variables", self.variables, (self.variables_count,), tools)
         self.variables.selectionModel().selectionChanged.connect(lambda: self._count_variables())
+
+    def _make_pictures(self) -> None:
+        self.image_view, self.scatter_view, self.correlation_view = GridView(), PlaneView(), GridView()
+        self.image_panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
+        self.image_switch = self.image_panel.add_switch(
+            "image|Every sample as a row of a picture", lambda on: self._set_image(on)
+        )
+        self.image_panel.hide()
+        self.image_view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
+        self.image_view.clicked_at.connect(lambda x, y: self.desk.attention.pick([y]))
+        self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
+        self.scatter_view.picked.connect(self._on_marks)
+        self.scatter_view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
+        self.correlation_panel = ChartPanel(
+            self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
+        )
+        self.correlation_view.clicked_at.connect(self._on_correlation)
+        self.pair = (0, 1)
+        for panel in (self.scatter_panel, self.correlation_panel):
+            back = QPushButton("Table")
+            back.setToolTip("Back to the table of variables")
+            back.clicked.connect(lambda: self.show_lower("table"))
+            panel.add_to_header(back)
+
+    def show_lower(self, kind: str) -> None:
+        """The table of variables, two of them against each other, or all correlations."""
+        if kind == "scatter":
+            chosen = self.variables.selected_columns()
+            self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
+        self.lower.setCurrentIndex(("table", "scatter", "correlations").index(kind))
+        self._show_lower()
+
+    def _show_lower(self) -> None:
+        state = self.desk.study.state
+        if self.lower.currentIndex() == 1:
+            chart = scatter(state, *self.pair)
+            look, levels = self.desk.attention.look, colouring_of(state).levels
+            strength = np.empty(0, dtype=np.intp)
+            if chart.marks is not None:
+                strength = emphasis(chart.marks.keys, chart.marks.codes, look, levels)
+            self.scatter_panel.describe(chart)
+            self.scatter_view.show_chart(chart, strength)
+        elif self.lower.currentIndex() == 2:
+            chart = correlation_picture(state)
+            self.correlation_panel.describe(chart)
+            self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
+
+    def _on_correlation(self, across: int, up: int) -> None:
+        """Two variables were clicked on the picture of correlations: see them."""
+        table, grid = self.desk.study.state.table, self.correlation_view.chart
+        if table is None or grid is None or grid.grid is None:
+            return
+        places = table.axis.places()
+        first, second = (int(np.abs(places - grid.grid.x[place]).argmin()) for place in (across, up))
+        self.pair = (first, second)
+        self.variables.choose(sorted({first, second}))
+        self.lower.setCurrentIndex(1)
+        self._show_lower()
+
+    def _on_marks(self, rows: list[int], modifiers: Qt.KeyboardModifier) -> None:
+        how = "add" if modifiers & Qt.KeyboardModifier.ShiftModifier else "replace"
+        self.desk.attention.pick(rows, "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else how)
+
+    def _set_image(self, on: bool) -> None:
+        """The picture of all samples in place of the lines, or back."""
+        self.signals_panel.setVisible(not on)
+        self.image_panel.setVisible(on)
+        with QSignalBlocker(self.image_switch), QSignalBlocker(self.lines_switch):
+            self.image_switch.setChecked(on)
+            self.lines_switch.setChecked(on)
+        self.refresh()
 
     def _make_roster(self) -> None:
         self.roster = Roster(self.desk)
@@ -120,6 +208,11 @@ class SamplesPage(QWidget):
         self.signals_panel.describe(chart)
         self.view.show_chart(chart, self._strength(chart))
         self.view.settle()
+        if self.image_panel.isVisible():
+            picture = sample_picture(state)
+            self.image_panel.describe(picture)
+            self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
+        self._show_lower()
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))
         self.legend.show_colouring(colouring, self.desk.attention.look.focus)
@@ -156,10 +249,13 @@ class SamplesPage(QWidget):
         look = self.desk.attention.look
         if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
             self.view.emphasise(self._strength(self.view.chart))
+        if changed & {"picked", "focus", "alone"}:
+            self._show_lower() if self.lower.currentIndex() == 1 else None
         if changed & {"focus", "alone"}:
             self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
         if changed & {"channel", "hovered"}:
             self.view.set_cursor(look.channel)
+            self.image_view.set_cursor(look.channel)
             self.view.hover_line(look.hovered)
             self._show_readout()
 
@@ -199,6 +295,7 @@ class SamplesPage(QWidget):
         chosen = self.variables.selected_columns()
         words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
         self.variables_count.setText(f"{words} · {len(chosen)} selected" if chosen else words)
+        self.two.setEnabled(len(chosen) > 1)
         left_out = set(chosen) & set(table.left_out) if table is not None else set()
         self.bring_back.setEnabled(bool(left_out))
         self.leave_out.setEnabled(bool(set(chosen) - left_out))

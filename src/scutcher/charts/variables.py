@@ -1,0 +1,74 @@
+"""Variables against each other: two of them as a plane, all of them as a picture of correlations."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scutcher.charts.description import Chart, Grid, Marks, nothing
+from scutcher.charts.emphasis import colouring_of, ids_of_rows
+from scutcher.core.correlation import correlations
+from scutcher.study.state import State
+
+MOST = 400
+"""Variables on the picture of correlations; of more, every second, third … is shown, and said."""
+
+
+def scatter(state: State, across: int, up: int) -> Chart:
+    """Two variables as brought in, a mark for each sample that is not set aside."""
+    table = state.table
+    if table is None or max(across, up) >= len(table.axis):
+        return nothing("Two variables", "Select two variables in the table.")
+    rows = table.used_rows()
+    x, y = table.values[rows, across], table.values[rows, up]
+    known = np.isfinite(x) & np.isfinite(y)
+    rows, x, y = rows[known], x[known], y[known]
+    varies = len(x) > 1 and np.ptp(x) > 0 and np.ptp(y) > 0
+    note = f"r = {np.corrcoef(x, y)[0, 1]:.3f}, {len(x)} samples" if varies else f"{len(x)} samples"
+    return Chart(
+        title="Two variables",
+        note=note.replace("-", "−"),
+        x_title=table.axis.name(across),
+        y_title=table.axis.name(up),
+        marks=Marks(x, y, rows, colouring_of(state).codes[rows], ids_of_rows(table, rows)),
+    )
+
+
+def correlation_picture(state: State) -> Chart:
+    """Correlations of all variables that are not left out, as brought in."""
+    table = state.table
+    if table is None:
+        return nothing("Correlations", "They appear with the first data.")
+    columns = table.used_columns()
+    every = -(-len(columns) // MOST)
+    columns = columns[::every]
+    places = table.axis.places()[columns]
+    found = correlations(table.values[np.ix_(table.used_rows(), columns)])
+    note = "alarm −1, paper 0, accent +1" + (f"; every {every}. variable" if every > 1 else "")
+    return Chart(
+        title="Correlations",
+        note=note,
+        x_title=table.axis.title,
+        y_title=table.axis.title,
+        grid=Grid(places, places, found, -1.0, 1.0, signed=True),
+        tick_names=() if table.axis.ordered else tuple(table.axis.labels[c] for c in columns),
+    )
+
+
+def sample_picture(state: State) -> Chart:
+    """Every sample as a row of a picture, in run order, as brought in."""
+    table = state.table
+    if table is None:
+        return nothing("Signals", "Drop a file here, or press Ctrl+O.")
+    columns = table.used_columns()
+    values = table.values[:, columns]
+    known = values[np.isfinite(values)]
+    low, high = np.quantile(known, (0.005, 0.995)) if known.size else (0.0, 1.0)
+    return Chart(
+        title="Signals",
+        note=f"every sample a row; paper {low:.3g} to ink {high:.3g}".replace("-", "−"),
+        x_title=table.axis.title,
+        y_title="run order",
+        grid=Grid(
+            table.axis.places()[columns], np.arange(1.0, len(values) + 1.0), values, float(low), float(high)
+        ),
+    )
