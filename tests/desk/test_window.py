@@ -274,6 +274,20 @@ class Files(WindowCase):
         self.key("v", CTRL)
         self.assertIn("The clipboard holds no table.", self.window.message.label.text())
 
+    def test_files_with_other_axes_are_resampled_only_when_asked(self):
+        first = self.write("one.csv", "id,1,2,3,4\na,1,2,3,4\nb,2,2,5,1\n")
+        second = self.write("two.csv", "id,2,4,6\nc,20,40,60\nd,1,5,1\n")
+        before = self.state
+        self.drop(first, second)
+        self.assertIs(self.state, before)
+        self.assertIn("one has 4 from 1 to 4; two has 3 from 2 to 6", self.window.message.label.text())
+        QTest.mouseClick(self.window.message.act, LEFT)
+        settle()
+        self.assertEqual(self.state.table.ids, ("a", "b", "c", "d"))
+        np.testing.assert_array_equal(self.state.table.axis.positions, [2.0, 4.0])
+        np.testing.assert_array_equal(self.state.table.values, [[2, 4], [2, 1], [20, 40], [1, 5]])
+        self.assertTrue(self.state.source.resampled)
+
     def test_opening_can_be_undone(self):
         self.drop(self.write("t.csv", "id,1,2,3\na,1,2,4\nb,2,1,5\nc,4,4,4\n"))
         self.assertEqual(self.state.table.shape, (3, 3))

@@ -43,7 +43,7 @@ def correlation_picture(state: State) -> Chart:
     columns = columns[::every]
     places = table.axis.places()[columns]
     found = correlations(table.values[np.ix_(table.used_rows(), columns)])
-    note = "alarm −1, paper 0, accent +1" + (f"; every {every}. variable" if every > 1 else "")
+    note = "red −1, white 0, blue +1" + (f"; one of {every} variables is shown" if every > 1 else "")
     return Chart(
         title="Correlations",
         note=note,
@@ -65,7 +65,7 @@ def sample_picture(state: State) -> Chart:
     low, high = np.quantile(known, (0.005, 0.995)) if known.size else (0.0, 1.0)
     return Chart(
         title="Signals",
-        note=f"every sample a row; paper {low:.3g} to ink {high:.3g}".replace("-", "−"),
+        note=f"every sample a row; white {low:.3g} to black {high:.3g}".replace("-", "−"),
         x_title=table.axis.title,
         y_title="run order",
         grid=Grid(

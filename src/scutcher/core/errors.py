@@ -2,6 +2,7 @@
 
 InputError
 ├── FileError        a file cannot be read or written
+│   └── AxesDiffer   spectra that are to be stacked have different axes; resampling can be offered
 ├── TableError       the data cannot be used as they are
 ├── RecipeError      a recipe, or a value in it, cannot be used
 └── ModelError       the model that was asked for does not exist
@@ -24,6 +25,10 @@ class InputError(Exception):
 
 class FileError(InputError):
     """A file cannot be read or written."""
+
+
+class AxesDiffer(FileError):
+    """Spectra that are to be stacked have different axes."""
 
 
 class TableError(InputError):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from scutcher.core.errors import InputError
 
@@ -21,14 +23,23 @@ class MessageBar(QFrame):
         self.close_button.setText("×")
         self.close_button.setToolTip("Close this message")
         self.close_button.clicked.connect(self.hide)
+        self.act = QPushButton()
+        self.act.clicked.connect(self._act)
+        self._action: Callable[[], object] | None = None
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 8, 6, 8)
         layout.addWidget(self.label, 1)
+        layout.addWidget(self.act)
         layout.addWidget(self.close_button)
         self.hide()
 
-    def say(self, error: InputError | None) -> None:
-        """Show an error's sentences, or nothing."""
+    def say(
+        self, error: InputError | None, word: str = "", action: Callable[[], object] | None = None
+    ) -> None:
+        """Show an error's sentences, or nothing; with a button where there is a way to act at once."""
+        self._action = action
+        self.act.setText(word)
+        self.act.setVisible(action is not None)
         if error is None:
             self.hide()
             return
@@ -36,6 +47,11 @@ class MessageBar(QFrame):
         self.show()
         self.place()
         self.raise_()
+
+    def _act(self) -> None:
+        self.hide()
+        if self._action is not None:
+            self._action()
 
     def place(self) -> None:
         """Keep it under the top bar, in the middle."""

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from scutcher.core.errors import FileError, InputError
+from scutcher.core.errors import AxesDiffer, FileError, InputError
 from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 from scutcher.desk.acting import Acting
@@ -292,7 +292,7 @@ class Window(QMainWindow):
 
     # Doing
 
-    def open_files(self, paths: list[Path]) -> bool:
+    def open_files(self, paths: list[Path], resample: bool = False) -> bool:
         """Bring in files; whatever is wrong with them becomes a message and the study stays as it was."""
         from scutcher.desk.reading import LARGE, ReadingPaper
         from scutcher.files.formats import read_tables
@@ -307,19 +307,22 @@ class Window(QMainWindow):
             self.reading = ReadingPaper(self, self.mailbox, paths, lambda answer: self._take(answer, paths))
             return True
         try:
-            table = read_tables(paths)
+            table = read_tables(paths, resample=resample)
         except InputError as error:
-            self.message.say(error)
-            return False
-        return self._take(table, paths)
+            return self._take(error, paths)
+        return self._take(table, paths, resample)
 
-    def _take(self, table: Table | InputError, paths: list[Path]) -> bool:
+    def _take(self, table: Table | InputError, paths: list[Path], resampled: bool = False) -> bool:
         """What a file gave: a table that becomes the data, or a sentence."""
         self.reading = None
+        if isinstance(table, AxesDiffer):
+            self.message.say(table, "Resample to the common channels", lambda: self.open_files(paths, True))
+            return False
         if isinstance(table, InputError):
             self.message.say(table)
             return False
-        return self.bring_in(table, Recipe(), Source(tuple(str(path.absolute()) for path in paths)))
+        names = tuple(str(path.absolute()) for path in paths)
+        return self.bring_in(table, Recipe(), Source(names, resampled=resampled))
 
     def open_demo(self, name: str) -> bool:
         """Bring in a demo set with its recipe."""

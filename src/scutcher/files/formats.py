@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.errors import FileError
+from scutcher.core.axis import Axis
+from scutcher.core.errors import AxesDiffer, FileError, TableError
 from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.resample import common_axis, resampled
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
@@ -103,17 +105,25 @@ def look_at(path: Path, sheet: str | None = None) -> Found:
     return Found((), text, known.name if known is not None else "")
 
 
-def read_tables(paths: Sequence[Path], roles: Roles | None = None, watch: Watch | None = None) -> Table:
+def read_tables(
+    paths: Sequence[Path],
+    roles: Roles | None = None,
+    watch: Watch | None = None,
+    resample: bool = False,
+) -> Table:
     """Read files and stack them where their axes agree; a folder stands for the spectra in it."""
     if len(paths) == 1 and paths[0].is_dir():
         paths = sorted(path for path in paths[0].iterdir() if path.suffix.lower() in XY_SUFFIXES)
         if not paths:
             raise FileError("The folder holds no text files of spectra.", "Choose one with x, y files.")
         if all(is_xy(path) for path in paths):
-            return read_xy_files(paths, paths[0].parent.name)
+            return read_xy_files(paths, paths[0].parent.name, resample)
     elif all(path.suffix.lower() in XY_SUFFIXES and path.is_file() and is_xy(path) for path in paths):
-        return read_xy_files(paths, paths[0].stem if len(paths) == 1 else paths[0].parent.name)
+        name = paths[0].stem if len(paths) == 1 else paths[0].parent.name
+        return read_xy_files(paths, name, resample)
     tables = [read_table(path, roles, watch) for path in paths]
+    if resample:
+        tables = on_common_axis(tables)
     return tables[0] if len(tables) == 1 else stack(tables)
 
 
@@ -130,7 +140,7 @@ def stack(tables: Sequence[Table]) -> Table:
     first = tables[0]
     for other in tables[1:]:
         if other.axis.labels != first.axis.labels and not _same_places(first, other):
-            raise FileError(
+            raise AxesDiffer(
                 f"The axes differ: {_figures(first)}; {_figures(other)}.",
                 "Resample one of them to the other's channels; nothing was imported.",
             )
@@ -155,6 +165,28 @@ def stack(tables: Sequence[Table]) -> Table:
             signal_unit=first.signal_unit,
         )
     )
+
+
+def on_common_axis(tables: Sequence[Table]) -> list[Table]:
+    """The same tables on the channels of the coarsest axis that lie within all of them.
+
+    Raises
+    ------
+    TableError
+        Mixed variables, or axes that do not overlap.
+    """
+    axes = [table.axis.positions for table in tables]
+    if any(axis is None for axis in axes):
+        raise TableError("Mixed variables cannot be resampled.", "Give the files the same columns.")
+    onto = common_axis([axis for axis in axes if axis is not None])
+    labels = tuple(f"{place:.10g}" for place in onto)
+    first = tables[0].axis
+    axis = Axis(labels, onto, first.quantity, first.unit)
+    return [
+        replace(table, values=resampled(table.values, places, onto), axis=axis, left_out={})
+        for table, places in zip(tables, axes, strict=True)
+        if places is not None
+    ]
 
 
 def _same_places(first: Table, other: Table) -> bool:

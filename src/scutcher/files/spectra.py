@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.axis import Axis
-from scutcher.core.errors import FileError
+from scutcher.core.errors import AxesDiffer, FileError
+from scutcher.core.resample import common_axis, resampled
 from scutcher.core.table import Table
 
 SAME_PLACE = 1e-9
@@ -28,13 +29,14 @@ class Spectrum:
     signal: str = "signal"
 
 
-def table_of(spectra: Sequence[Spectrum], name: str) -> Table:
+def table_of(spectra: Sequence[Spectrum], name: str, resample: bool = False) -> Table:
     """Stack spectra as samples.
 
     Parameters
     ----------
     spectra : at least one
     name : what to call the table
+    resample : whether different axes are brought onto their common channels
 
     Raises
     ------
@@ -43,10 +45,13 @@ def table_of(spectra: Sequence[Spectrum], name: str) -> Table:
     """
     if not spectra:
         raise FileError(f"{name} holds no spectrum.", "Choose another file.")
+    if resample:
+        onto = common_axis([spectrum.x for spectrum in spectra])
+        spectra = [replace(s, x=onto, y=resampled(s.y[np.newaxis], s.x, onto)[0]) for s in spectra]
     first = spectra[0]
     for other in spectra[1:]:
         if not _same_axis(first, other):
-            raise FileError(
+            raise AxesDiffer(
                 f"The axes differ: {_figures(first)}; {_figures(other)}.",
                 "Resample one of them to the other's channels; nothing was imported.",
             )

@@ -20,7 +20,7 @@ CUT = re.compile(r"[;\t]\s*|\s*,\s+|\s+")
 SUFFIXES = (".xy", ".txt", ".dat", ".asc", ".csv", ".tsv", ".prn", ".dpt")
 
 
-def read_xy_files(paths: Sequence[Path], name: str) -> Table:
+def read_xy_files(paths: Sequence[Path], name: str, resample: bool = False) -> Table:
     """Read files of x and y as the samples of one table.
 
     Raises
@@ -28,7 +28,7 @@ def read_xy_files(paths: Sequence[Path], name: str) -> Table:
     FileError
         A line that is not two numbers, axes that differ.
     """
-    return leave_out_unusable(table_of([read_xy(path) for path in paths], name))
+    return leave_out_unusable(table_of([read_xy(path) for path in paths], name, resample))
 
 
 def is_xy(path: Path) -> bool:

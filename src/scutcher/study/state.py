@@ -20,11 +20,14 @@ class Source:
         Roles that a person gave; the others were guessed.
     sheet : str
         Of a workbook, or the matrix of a file; "" for the first that suits.
+    resampled : bool
+        Whether different axes were brought onto their common channels.
     """
 
     paths: tuple[str, ...] = ()
     roles: tuple[tuple[str, str], ...] = ()
     sheet: str = ""
+    resampled: bool = False
 
 
 NOWHERE = Source()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -133,7 +134,8 @@ class BringInPage(QWidget):
     def read(self) -> None:
         """Read the file with the roles of now; an error is said, and the last good picture stays."""
         try:
-            table = read_tables(self.paths, roles_of_pairs(self.pairs.items(), self.source.sheet))
+            roles = roles_of_pairs(self.pairs.items(), self.source.sheet)
+            table = read_tables(self.paths, roles, resample=self.source.resampled)
             table = self._with_axis(table)
             usable_part(table, Recipe().model)
         except InputError as error:
@@ -167,7 +169,7 @@ class BringInPage(QWidget):
     def bring_in(self) -> None:
         """Make it the study's data: one command, undone like any other."""
         assert self.table is not None
-        source = Source(self.source.paths, tuple(self.pairs.items()), self.source.sheet)
+        source = replace(self.source, roles=tuple(self.pairs.items()))
         state = self.desk.study.state
         recipe = state.recipe if state.table is not None else Recipe()
         if self.desk.do(BringIn(self.table.name, self.table, recipe, source)):

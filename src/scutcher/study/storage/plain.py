@@ -30,6 +30,7 @@ def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict
             "paths": list(state.source.paths),
             "roles": [list(pair) for pair in state.source.roles],
             "sheet": state.source.sheet,
+            "resampled": state.source.resampled,
         },
     }
 
@@ -53,6 +54,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
                 tuple(str(path) for path in plain["source"]["paths"]),
                 tuple((str(name), str(role)) for name, role in plain["source"]["roles"]),
                 str(plain["source"]["sheet"]),
+                bool(plain["source"]["resampled"]),
             ),
         )
     except (KeyError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:
