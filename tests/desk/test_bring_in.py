@@ -92,6 +92,22 @@ class BringIn(WindowCase):
         self.assertIs(self.state, before)
         self.assertIsNone(self.window.columns_view)
 
+    def test_samples_in_columns(self):
+        path = self.folder / "turned.csv"
+        path.write_text("nm,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
+        self.window.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.columns_view
+        QTest.mouseClick(view.turn, LEFT)
+        settle()
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual((table.ids, table.axis.labels), (("a", "b", "c"), ("1000", "1002", "1004", "1006")))
+        self.assertEqual(table.values[2].tolist(), [3.0, 5.0, 1.0, 1.0])
+        self.assertTrue(table.axis.ordered)
+
     def test_a_file_that_is_gone_is_said(self):
         path = self.folder / "gone.csv"
         path.write_text("id,1,2\na,1,2\nb,2,1\n")

@@ -2,6 +2,7 @@
 
 import csv
 import os
+import sqlite3
 import tempfile
 import unittest
 from pathlib import Path
@@ -158,6 +159,29 @@ class Starting(InFolder):
             settle()
             self.assertEqual((window.width(), window.height()), (window.minimumWidth(), 660))
             windows.dispose()
+
+    def test_a_damaged_study_is_rescued_into_a_copy(self):
+        application()
+        path = self.folder / "mill.scutch"
+        study = demo_study("intake-nir")
+        study.keep_in(path)
+        study.do(KeepComponents(3))
+        study.close()
+        link = sqlite3.connect(path)
+        link.execute("UPDATE revisions SET state = '[1]' WHERE id = 2")
+        link.commit()
+        link.close()
+        windows = Windows()
+        empty = Study()
+        empty.keep_in(places.unnamed_path())
+        window = windows.open(empty)
+        self.assertIsNone(windows.open_file(path, window))
+        self.assertIn("A state in the study file cannot be read", window.message.label.text())
+        QTest.mouseClick(window.message.act, LEFT)
+        settle()
+        self.assertTrue((self.folder / "mill-rescued.scutch").exists())
+        self.assertEqual(windows.all[1].desk.study.state.recipe.model.components, 4)
+        windows.dispose()
 
     def test_start_paper_lists_recent_studies_and_opens_them(self):
         application()

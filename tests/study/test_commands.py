@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipe import Recipe, ScaleSettings
-from scutcher.study.commands.classes import AssignClass, ColourBy, RenameClass
+from scutcher.study.commands.classes import AssignClass, ColourBy, RenameClass, SwapColours
 from scutcher.study.commands.data import BringBack, BringIn, NameAxis, SetAside
 from scutcher.study.commands.recipe import AddStep, KeepComponents, RemoveStep, ScaleBy, SwitchStep
 from scutcher.study.state import State
@@ -43,6 +43,7 @@ class Commands(unittest.TestCase):
             AssignClass("kind", (0,), "z"),
             AssignClass("origin", (0, 1), "north"),
             RenameClass("kind", "x", "ex"),
+            SwapColours("kind", "ex", "y"),
             ColourBy(""),
             NameAxis("wavenumber", "cm⁻¹"),
             AddStep("snv"),
@@ -114,6 +115,11 @@ class Commands(unittest.TestCase):
         self.study.do(AssignClass("kind", tuple(range(8)), "one"))
         self.assertEqual(self.state.table.classes[0].levels, ("one",))
         np.testing.assert_array_equal(self.state.table.classes[0].codes(), 0)
+
+    def test_swapping_colours_swaps_places(self):
+        self.study.do(SwapColours("kind", "x", "y"))
+        self.assertEqual(self.state.table.classes[0].levels, ("y", "x"))
+        self.assertEqual(self.state.table.classes[0].values[0], "x")
 
     def test_other_refusals(self):
         self.assertIn("There is no class 'q' in kind.", self.refused(RenameClass("kind", "q", "r")))

@@ -18,6 +18,7 @@ from scutcher.desk.tidy import Tidy
 from scutcher.desk.window import Window
 from scutcher.study.state import State
 from scutcher.study.storage import places
+from scutcher.study.storage.schema import DAMAGED
 from scutcher.study.study import Study
 
 
@@ -98,6 +99,20 @@ class Windows:
                 return window
         try:
             return self.open(Study.open(path))
+        except InputError as error:
+            known = (path.exists() and "damaged" in str(error) + error.remedy) or DAMAGED in error.remedy
+            action = (lambda: self.rescue(path, asking)) if known else None
+            asking.message.say(error, "Rescue into a copy", action)
+            return None
+
+    def rescue(self, path: Path, asking: Window) -> Window | None:
+        """Write what is sound of a damaged study into a copy beside it, and open that."""
+        from scutcher.study.storage.rescue import rescue
+
+        copy = path.with_name(f"{path.stem}-rescued{places.SUFFIX}")
+        try:
+            rescue(path, copy)
+            return self.open(Study.open(copy))
         except InputError as error:
             asking.message.say(error)
             return None

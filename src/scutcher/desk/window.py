@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import combinations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -35,7 +36,7 @@ from scutcher.desk.topbar import TopBar
 from scutcher.desk.trail import Trail
 from scutcher.files.safely import write_text
 from scutcher.study.attention import Attention
-from scutcher.study.commands.classes import ColourBy
+from scutcher.study.commands.classes import ColourBy, SwapColours
 from scutcher.study.commands.data import BringIn
 from scutcher.study.commands.recipe import SwitchStep
 from scutcher.study.live import LiveModel
@@ -258,6 +259,9 @@ class Window(QMainWindow):
             if column.name == state.colour_by:
                 for level in column.levels:
                     yield Entry(f"Rename class {level}…", "action", self._renamer(level))
+                for first, second in combinations(column.levels[:12], 2):
+                    words = f"Swap the colours of {first} and {second}"
+                    yield Entry(words, "action", self._runner(SwapColours(column.name, first, second)))
         for place, step in enumerate(state.recipe.treat):
             word = "off" if step.on else "on"
             name = step.treatment.short(step.parameters)

@@ -12,7 +12,8 @@ from scutcher.core.errors import FileError
 
 @dataclass(frozen=True)
 class Roles:
-    """The columns that a caller names, and the sheet (or matrix) of a file; all else is guessed."""
+    """The columns that a caller names, the sheet (or matrix) of a file, and whether samples stand in
+    columns; all else is guessed."""
 
     id: str | None = None
     classes: tuple[str, ...] = ()
@@ -21,6 +22,7 @@ class Roles:
     sheet: str | None = None
     order: str | None = None
     ignored: tuple[str, ...] = ()
+    transposed: bool = False
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""

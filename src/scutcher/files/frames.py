@@ -30,6 +30,8 @@ def table_of_frame(frame: pandas.DataFrame, roles: Roles, path: Path, first_row:
     TableError
         Two samples with one id, an infinite value, an axis that turns back.
     """
+    if roles.transposed:
+        frame = _turned(frame, path)
     header = [str(name) for name in frame.columns]
     columns = sort_columns(header, lambda name: not _is_numeric(frame[name]), roles, path.name)
     try:
@@ -40,6 +42,23 @@ def table_of_frame(frame: pandas.DataFrame, roles: Roles, path: Path, first_row:
         return leave_out_unusable(table)
     except TableError as error:
         raise TableError(f"{path.name}: {error.problem}", error.remedy) from error
+
+
+def _turned(frame: pandas.DataFrame, path: Path) -> pandas.DataFrame:
+    """A file whose samples stand in columns: its first column holds the headers, its header the ids."""
+    import pandas
+
+    labels = [f"{cell:.10g}" if isinstance(cell, float) else str(cell) for cell in frame.iloc[:, 0].tolist()]
+    twice = next((label for label in labels if labels.count(label) > 1), None)
+    if twice is not None:
+        raise FileError(
+            f"{twice!r} stands twice in the first column of {path.name}.",
+            "Rename one of them; nothing was imported.",
+        )
+    turned = frame.iloc[:, 1:].T
+    turned.columns = pandas.Index(labels)
+    ids = pandas.Series([str(name) for name in turned.index], name="sample", dtype=str)
+    return pandas.concat([ids, turned.reset_index(drop=True).infer_objects()], axis=1)
 
 
 def _is_numeric(column: pandas.Series[Any]) -> bool:

@@ -20,7 +20,7 @@ class ColumnView:
     role: str
 
 
-def roles_of_pairs(pairs: Iterable[tuple[str, str]], sheet: str = "") -> Roles:
+def roles_of_pairs(pairs: Iterable[tuple[str, str]], sheet: str = "", transposed: bool = False) -> Roles:
     """The roles that a reader takes from (column, role) pairs; "variable" is what is left."""
     given = list(pairs)
 
@@ -39,6 +39,7 @@ def roles_of_pairs(pairs: Iterable[tuple[str, str]], sheet: str = "") -> Roles:
         sheet=sheet or None,
         order=only("run order"),
         ignored=with_role("ignore"),
+        transposed=transposed,
     )
 
 

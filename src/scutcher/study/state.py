@@ -22,12 +22,15 @@ class Source:
         Of a workbook, or the matrix of a file; "" for the first that suits.
     resampled : bool
         Whether different axes were brought onto their common channels.
+    transposed : bool
+        Whether samples stand in the columns of the file.
     """
 
     paths: tuple[str, ...] = ()
     roles: tuple[tuple[str, str], ...] = ()
     sheet: str = ""
     resampled: bool = False
+    transposed: bool = False
 
 
 NOWHERE = Source()

@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -107,6 +108,12 @@ class BringInPage(QWidget):
         header.addWidget(name)
         header.addWidget(layout)
         header.addStretch(1)
+        self.turn = QCheckBox("Samples stand in columns")
+        self.turn.setToolTip("The first column holds the headers, the first row the ids")
+        self.turn.setChecked(self.source.transposed)
+        self.turn.setVisible(bool(self.found.header))
+        self.turn.toggled.connect(self._set_transposed)
+        header.addWidget(self.turn)
         footer.addWidget(self.words, 1)
         footer.addWidget(cancel)
         footer.addWidget(self.use)
@@ -134,7 +141,7 @@ class BringInPage(QWidget):
     def read(self) -> None:
         """Read the file with the roles of now; an error is said, and the last good picture stays."""
         try:
-            roles = roles_of_pairs(self.pairs.items(), self.source.sheet)
+            roles = roles_of_pairs(self.pairs.items(), self.source.sheet, self.source.transposed)
             table = read_tables(self.paths, roles, resample=self.source.resampled)
             table = self._with_axis(table)
             usable_part(table, Recipe().model)
@@ -166,6 +173,12 @@ class BringInPage(QWidget):
         self.pairs[name] = role
         self.read()
 
+    def _set_transposed(self, on: bool) -> None:
+        """Rows become columns; roles that were given to the old columns go."""
+        self.source = replace(self.source, transposed=on)
+        self.pairs = {name: role for name, role in self.pairs.items() if name == AXIS}
+        self.read()
+
     def bring_in(self) -> None:
         """Make it the study's data: one command, undone like any other."""
         assert self.table is not None
@@ -176,13 +189,16 @@ class BringInPage(QWidget):
             self.done.emit()
 
     def _show_columns(self, table: Table) -> None:
-        views = column_views(table, self.found.header, tuple(self.pairs.items()))
+        header = self.found.header
+        if self.source.transposed:
+            header = ("sample", *table.axis.labels, *(c.name for c in table.classes))
+        views = column_views(table, header, tuple(self.pairs.items()))
         self.columns.setRowCount(len(views))
         self.boxes = {}
         for row, view in enumerate(views):
             self.columns.setItem(row, 0, QTableWidgetItem(view.name))
             self.columns.setItem(row, 1, QTableWidgetItem(view.cells))
-            if view.name not in self.found.header:
+            if view.name not in header:
                 box = Combo()
                 box.addItems([f"{quantity} / {unit}" if unit else quantity for quantity, unit in AXES])
                 box.setCurrentText(table.axis.title)

@@ -82,6 +82,31 @@ class RenameClass:
 
 
 @dataclass(frozen=True)
+class SwapColours:
+    """Let two classes of a column change colours and shapes."""
+
+    column: str
+    first: str
+    second: str
+
+    @property
+    def label(self) -> str:
+        return f"Swap the colours of {self.first} and {self.second}"
+
+    def apply(self, state: State) -> State:
+        table = table_of(state)
+        old = table.class_column(self.column)
+        for level in (self.first, self.second):
+            if level not in old.levels:
+                raise InputError(f"There is no class {level!r} in {self.column}.", "Choose one that exists.")
+        other = {self.first: self.second, self.second: self.first}
+        levels = tuple(other.get(level, level) for level in old.levels)
+        if levels == old.levels:
+            return state
+        return replace(state, table=with_class_column(table, ClassColumn(old.name, old.values, levels)))
+
+
+@dataclass(frozen=True)
 class ColourBy:
     """Colour everything by a class column, a property, the run order, or by nothing ("")."""
 

@@ -31,6 +31,7 @@ def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict
             "roles": [list(pair) for pair in state.source.roles],
             "sheet": state.source.sheet,
             "resampled": state.source.resampled,
+            "transposed": state.source.transposed,
         },
     }
 
@@ -55,6 +56,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
                 tuple((str(name), str(role)) for name, role in plain["source"]["roles"]),
                 str(plain["source"]["sheet"]),
                 bool(plain["source"]["resampled"]),
+                bool(plain["source"]["transposed"]),
             ),
         )
     except (KeyError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:
