@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.core.errors import FileError
 from scutcher.core.model import explained
+from scutcher.demo.sets import write_demo_sets
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
 from scutcher.files.safely import make_folder, write_text
@@ -55,24 +57,30 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
     window.resize(*SIZE)
     window.show()
     written = []
-    for name, prepare in views(window).items():
-        prepare()
-        for _ in range(4):
-            QApplication.processEvents()
-        path = folder / f"{name}.png"
-        if not window.grab().save(str(path)):
-            raise FileError(f"{path} cannot be written.", "Choose another folder.")
-        written.append(path)
+    with tempfile.TemporaryDirectory() as scratch:
+        for name, prepare in views(window, scratch).items():
+            prepare()
+            for _ in range(4):
+                QApplication.processEvents()
+            path = folder / f"{name}.png"
+            if not window.grab().save(str(path)):
+                raise FileError(f"{path} cannot be written.", "Choose another folder.")
+            written.append(path)
     dispose(window)
     return written
 
 
-def views(window: Window) -> dict[str, Callable[[], object]]:
-    """The main views by name, each with what brings it up; in this order."""
+def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
+    """The main views by name, each with what brings it up, in this order; `scratch` is a folder for files."""
     table = window.desk.study.state.table
     assert table is not None
     attention = window.desk.attention
     strangers = [row for row, name in enumerate(table.ids) if name in ("L30-2", "L17-1")]
+
+    def columns() -> None:
+        window.topbar.search.leave()
+        window.open_files(write_demo_sets(Path(scratch))[:1])
+        window.show_columns()
 
     spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]
 
@@ -87,6 +95,7 @@ def views(window: Window) -> dict[str, Callable[[], object]]:
         "inspect": lambda: (window.show_page("Inspect"), attention.pick(())),
         "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
         "find": find,
+        "columns": columns,
     }
 
 

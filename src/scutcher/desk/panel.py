@@ -12,6 +12,31 @@ from scutcher.charts.description import Chart
 from scutcher.desk.axis_title import AxisTitle
 
 
+def paper(
+    title: str, inside: QWidget, words: tuple[QLabel, ...] = (), tools: tuple[QWidget, ...] = ()
+) -> QFrame:
+    """A panel around a table or a text: title, quiet words after it, tools at the right."""
+    frame = QFrame()
+    frame.setObjectName("panel")
+    heading = QLabel(title)
+    heading.setObjectName("title")
+    header = QHBoxLayout()
+    header.setContentsMargins(8, 0, 6, 0)
+    header.addWidget(heading)
+    for label in words:
+        label.setObjectName("quiet")
+        header.addWidget(label)
+    header.addStretch(1)
+    for tool in tools:
+        header.addWidget(tool)
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(1, 5, 1, 1)
+    column.setSpacing(4)
+    column.addLayout(header)
+    column.addWidget(inside, 1)
+    return frame
+
+
 class ChartPanel(QFrame):
     """A frame around one view."""
 

@@ -229,7 +229,7 @@ class Roster(QTableView):
     def _fit_columns(self) -> None:
         self.resizeColumnsToContents()
         for column in range(self.source.columnCount()):
-            self.setColumnWidth(column, min(max(self.columnWidth(column), 54), 140))
+            self.setColumnWidth(column, min(max(self.columnWidth(column) - 2, 50), 130))
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "colour_by"}:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, QTimer
@@ -18,7 +19,6 @@ from scutcher.desk.tidy import Tidy
 from scutcher.desk.window import Window
 from scutcher.study.state import State
 from scutcher.study.storage import places
-from scutcher.study.storage.schema import DAMAGED
 from scutcher.study.study import Study
 
 
@@ -100,8 +100,8 @@ class Windows:
         try:
             return self.open(Study.open(path))
         except InputError as error:
-            known = (path.exists() and "damaged" in str(error) + error.remedy) or DAMAGED in error.remedy
-            action = (lambda: self.rescue(path, asking)) if known else None
+            rescuable = "rescue" in error.remedy.lower()
+            action = partial(self.rescue, path, asking) if rescuable else None
             asking.message.say(error, "Rescue into a copy", action)
             return None
 

@@ -100,7 +100,7 @@ def style_sheet() -> str:
     QTableView::item {{ padding: 0 4px; }}
     QHeaderView {{ background: {c.PAPER}; }}
     QHeaderView::section {{ background: {c.PAPER}; color: {c.MUTED}; border: none; font-size: 11px;
-        border-bottom: 1px solid {c.HAIRLINE}; padding: 3px 5px; }}
+        border-bottom: 1px solid {c.HAIRLINE}; padding: 3px 12px 3px 5px; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; }}
     QScrollBar::handle {{ background: {c.HAIRLINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}

@@ -26,6 +26,11 @@ def reading(path: Path) -> Iterator[None]:
 
 
 def write_text(path: Path, text: str) -> None:
+    """Write a whole text file in UTF-8, or nothing; see `write_bytes`."""
+    write_bytes(path, text.encode("utf-8"))
+
+
+def write_bytes(path: Path, data: bytes) -> None:
     """Write a whole file or nothing: beside it first, then in its place.
 
     Raises
@@ -35,7 +40,7 @@ def write_text(path: Path, text: str) -> None:
     """
     beside = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
-        beside.write_text(text, encoding="utf-8", newline="")
+        beside.write_bytes(data)
         beside.replace(path)
     except OSError as error:
         beside.unlink(missing_ok=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
@@ -11,7 +10,7 @@ from typing import Any
 from scutcher.core.errors import FileError
 from scutcher.core.table import Table
 from scutcher.files.delimited import harmless, number_text, write_csv
-from scutcher.files.safely import write_text
+from scutcher.files.safely import write_bytes, write_text
 
 Rows = Sequence[Sequence[object]]
 
@@ -72,7 +71,7 @@ def write_rows_xlsx(rows: Rows, path: Path) -> None:
         sheet.append([_cell(value, sheet) for value in row])
     stream = io.BytesIO()
     book.save(stream)
-    _replace(path, stream.getvalue())
+    write_bytes(path, stream.getvalue())
 
 
 def _cell(value: object, sheet: Any) -> object:
@@ -111,7 +110,7 @@ def write_hdf5(table: Table, path: Path) -> None:
             _named(file, f"class-{place + 1}", column.name, list(column.values))
         for place, measured in enumerate(table.properties):
             _named(file, f"property-{place + 1}", measured.header, measured.values)
-    _replace(path, stream.getvalue())
+    write_bytes(path, stream.getvalue())
 
 
 def _named(file: Any, key: str, name: str, values: Any) -> None:
@@ -164,16 +163,3 @@ def _block(table: Table, row: int, places: list[str], unit: str) -> str:
 
 def _one_line(text: str) -> str:
     return " ".join(text.split()).replace("$$", "$")
-
-
-def _replace(path: Path, data: bytes) -> None:
-    """Write a whole file or nothing."""
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
-    try:
-        beside.write_bytes(data)
-        beside.replace(path)
-    except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise FileError(
-            f"{path} cannot be written: {error.strerror}.", "Choose another folder; nothing was changed."
-        ) from error

@@ -12,7 +12,6 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QPlainTextEdit,
@@ -34,11 +33,11 @@ from scutcher.desk.axes import AXES
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.panel import ChartPanel
+from scutcher.desk.panel import ChartPanel, paper
 from scutcher.files.columns import split_unit
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
-from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis
+from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, first_colouring
 from scutcher.study.state import Source, State
 
 AXIS = ""
@@ -120,12 +119,12 @@ class BringInPage(QWidget):
         left, right, middle = QVBoxLayout(), QVBoxLayout(), QHBoxLayout()
         left.setSpacing(7)
         right.setSpacing(7)
-        left.addWidget(_paper("What each column is", self.columns), 60)
-        left.addWidget(_paper("The file as found", self.text), 40)
+        left.addWidget(paper("What each column is", self.columns), 60)
+        left.addWidget(paper("The file as found", self.text), 40)
         told = QWidget()
         told.setLayout(self.told)
         right.addWidget(self.picture, 55)
-        right.addWidget(_paper("Found in it", told), 45)
+        right.addWidget(paper("Found in it", told), 45)
         middle.setSpacing(7)
         middle.addLayout(left, 45)
         middle.addLayout(right, 55)
@@ -215,8 +214,7 @@ class BringInPage(QWidget):
             self.columns.setCellWidget(row, 2, box)
 
     def _show_picture(self, table: Table) -> None:
-        colour_by = table.classes[0].name if table.classes else ""
-        chart = signals(State(table.name, table, Recipe(), colour_by), None, 0, means=False)
+        chart = signals(State(table.name, table, Recipe(), first_colouring(table)), None, 0, means=False)
         self.picture.describe(chart)
         count = 0 if chart.lines is None else len(chart.lines.keys)
         self.view.show_chart(chart, np.full(count, PLAIN))
@@ -254,17 +252,3 @@ class BringInPage(QWidget):
         self.table = state.table
         assert self.table is not None
         self._show_findings(self.table)
-
-
-def _paper(title: str, inside: QWidget) -> QFrame:
-    paper = QFrame()
-    paper.setObjectName("panel")
-    heading = QLabel(title)
-    heading.setObjectName("title")
-    heading.setContentsMargins(8, 0, 0, 0)
-    column = QVBoxLayout(paper)
-    column.setContentsMargins(1, 6, 1, 1)
-    column.setSpacing(4)
-    column.addWidget(heading)
-    column.addWidget(inside, 1)
-    return paper

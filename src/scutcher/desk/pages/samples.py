@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -25,7 +24,7 @@ from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.panel import ChartPanel
+from scutcher.desk.panel import ChartPanel, paper
 from scutcher.desk.popover import Ask
 from scutcher.desk.roster import Roster
 from scutcher.desk.soon import Soon
@@ -50,8 +49,8 @@ class SamplesPage(QWidget):
         left.addWidget(self.signals_panel, 58)
         left.addWidget(self.image_panel, 58)
         lower = QStackedWidget()
-        for paper in (self.variables_panel, self.scatter_panel, self.correlation_panel):
-            lower.addWidget(paper)
+        for page in (self.variables_panel, self.scatter_panel, self.correlation_panel):
+            lower.addWidget(page)
         self.lower = lower
         left.addWidget(lower, 42)
         layout = QHBoxLayout(self)
@@ -108,7 +107,7 @@ class SamplesPage(QWidget):
         self.two.clicked.connect(lambda: self.show_lower("scatter"))
         self.all.clicked.connect(lambda: self.show_lower("correlations"))
         tools = (self.two, self.all, self.leave_out, self.bring_back)
-        self.variables_panel = _paper("Variables", self.variables, (self.variables_count,), tools)
+        self.variables_panel = paper("Variables", self.variables, (self.variables_count,), tools)
         self.variables.selectionModel().selectionChanged.connect(lambda: self._count_variables())
 
     def _make_pictures(self) -> None:
@@ -195,7 +194,7 @@ class SamplesPage(QWidget):
             "One sample for each replicate id: the mean of its samples. Undo brings them back"
         )
         self.average.clicked.connect(lambda: self.desk.do(AverageReplicates()))
-        self.roster_panel = _paper("Samples", self.roster, (), (self.filter, self.average))
+        self.roster_panel = paper("Samples", self.roster, (), (self.filter, self.average))
         self.roster.setToolTip(
             "Click a header to sort. Double-click a class or a property to edit; Ctrl+D fills the selected "
             "rows with the topmost value, Ctrl+V pastes a column from a spreadsheet."
@@ -299,26 +298,3 @@ class SamplesPage(QWidget):
         left_out = set(chosen) & set(table.left_out) if table is not None else set()
         self.bring_back.setEnabled(bool(left_out))
         self.leave_out.setEnabled(bool(set(chosen) - left_out))
-
-
-def _paper(title: str, view: QWidget, words: tuple[QLabel, ...], tools: tuple[QWidget, ...]) -> QFrame:
-    """A panel with a table in it."""
-    paper = QFrame()
-    paper.setObjectName("panel")
-    name = QLabel(title)
-    name.setObjectName("title")
-    header = QHBoxLayout()
-    header.setContentsMargins(8, 0, 6, 0)
-    header.addWidget(name)
-    for label in words:
-        label.setObjectName("quiet")
-        header.addWidget(label)
-    header.addStretch(1)
-    for tool in tools:
-        header.addWidget(tool)
-    column = QVBoxLayout(paper)
-    column.setContentsMargins(1, 5, 1, 1)
-    column.setSpacing(4)
-    column.addLayout(header)
-    column.addWidget(view, 1)
-    return paper

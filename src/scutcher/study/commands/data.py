@@ -33,6 +33,9 @@ def count_of(rows: Iterable[int], word: str = "sample") -> str:
     return f"{number} {word}" if number == 1 else f"{number} {word}s"
 
 
+FEW_LEVELS = 12
+
+
 @dataclass(frozen=True)
 class BringIn:
     """Make a table the study's data, with a recipe that suits it."""
@@ -47,8 +50,13 @@ class BringIn:
         return f"Bring in {self.name}"
 
     def apply(self, state: State) -> State:
-        colour_by = self.table.classes[0].name if self.table.classes else ""
-        return State(self.name, self.table, self.recipe, colour_by, self.source)
+        return State(self.name, self.table, self.recipe, first_colouring(self.table), self.source)
+
+
+def first_colouring(table: Table) -> str:
+    """The class column that colours a new table: the first that can be told apart, else the first."""
+    few = [column.name for column in table.classes if len(column.levels) <= FEW_LEVELS]
+    return (few or [column.name for column in table.classes] or [""])[0]
 
 
 @dataclass(frozen=True)
