@@ -22,7 +22,7 @@ class BringIn(WindowCase):
 
     def setUp(self):
         super().setUp()
-        self.window.open_files([self.folder / "intake-nir.csv"])
+        self.window.opening.open_files([self.folder / "intake-nir.csv"])
         settle()
         QTest.mouseClick(self.window.trail.columns_link, LEFT)
         settle()
@@ -95,7 +95,7 @@ class BringIn(WindowCase):
     def test_samples_in_columns(self):
         path = self.folder / "turned.csv"
         path.write_text("nm,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
-        self.window.open_files([path])
+        self.window.opening.open_files([path])
         self.window.show_columns()
         settle()
         view = self.window.columns_view
@@ -111,7 +111,7 @@ class BringIn(WindowCase):
     def test_a_file_that_is_gone_is_said(self):
         path = self.folder / "gone.csv"
         path.write_text("id,1,2\na,1,2\nb,2,1\n")
-        self.window.open_files([path])
+        self.window.opening.open_files([path])
         path.unlink()
         self.window.show_columns()
         self.assertIn("There is no file gone.csv", self.window.message.label.text())

@@ -99,6 +99,16 @@ class RosterByHand(OnSamples):
         self.key("v", CTRL, self.roster)
         self.assertIn("'wet' is not a number for moisture / %", self.window.message.label.text())
 
+    def test_a_pick_goes_by_name_when_samples_change(self):
+        self.desk.attention.pick([140, 3])
+        QTest.mouseClick(self.samples.average, LEFT)
+        settle()
+        self.assertEqual(self.look.picked, ())
+        self.desk.attention.pick([40])
+        self.key("z", CTRL)
+        self.assertEqual(self.look.picked, ())
+        self.assertEqual(self.window.bottom.pick.text(), "nothing picked")
+
     def test_average_replicates_and_undo(self):
         spread = self.roster.source.cells[self.column("spread")]
         self.assertTrue(np.nanmax(spread) > 0)

@@ -248,11 +248,11 @@ class Files(WindowCase):
         )
         before = self.state
         self.drop(path)
-        paper = self.window.reading
+        paper = self.window.opening.reading
         self.assertTrue(paper.isVisible())
         self.assertIs(self.desk.study.state, before)
         QTest.mouseClick(paper.stop, LEFT)
-        self.until(lambda: self.window.reading is None)
+        self.until(lambda: self.window.opening.reading is None)
         self.assertIn("Reading large.csv was stopped.", self.window.message.label.text())
         self.assertIs(self.desk.study.state, before)
         self.drop(path)

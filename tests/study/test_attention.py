@@ -27,6 +27,11 @@ class Looking(unittest.TestCase):
         self.attention.change(channel=5.0)
         self.assertEqual(self.heard, [frozenset({"channel"})])
 
+    def test_picks_go_by_name(self):
+        self.attention.pick([0, 2])
+        self.attention.keep_to(("a", "b", "c"), ("c", "d"))
+        self.assertEqual(self.attention.look.picked, (0,))
+
     def test_leaving(self):
         heard = []
         leave = self.attention.subscribe(lambda changed: heard.append(changed))

@@ -79,7 +79,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def columns() -> None:
         window.topbar.search.leave()
-        window.open_files(write_demo_sets(Path(scratch))[:1])
+        window.opening.open_files(write_demo_sets(Path(scratch))[:1])
         window.show_columns()
 
     spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]

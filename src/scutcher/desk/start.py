@@ -76,7 +76,7 @@ class Windows:
     def open(self, study: Study) -> Window:
         """Show a study in a window of its own."""
         window = Window(study, filled=False)
-        window.open_study = lambda path: self.open_file(path, window)
+        window.opening.open_study = lambda path: self.open_file(path, window)
         report.install(window.message.say, lambda text: _show_report(window, text))
         settings = window_settings()
         geometry = settings.value("geometry")
@@ -167,7 +167,7 @@ def run_window(
     window = windows.open(study)
     data = [path for path in files if path.suffix != places.SUFFIX]
     if data:
-        QTimer.singleShot(0, lambda: window.open_files(data))
+        QTimer.singleShot(0, lambda: window.opening.open_files(data))
     if shown is not None:
         QTimer.singleShot(0, lambda: shown(window))
     code = made.exec()

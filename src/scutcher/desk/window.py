@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
-from datetime import datetime
-from itertools import combinations
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
-    QApplication,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -23,48 +19,27 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from scutcher.core.errors import AxesDiffer, FileError, InputError
-from scutcher.core.recipe import Recipe
-from scutcher.core.table import Table
+from scutcher.core.errors import FileError, InputError
 from scutcher.desk.acting import Acting
 from scutcher.desk.bottom_bar import BottomBar
 from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.entries import PAGES, Action, Entries
 from scutcher.desk.filing import Filing
 from scutcher.desk.message import MessageBar
-from scutcher.desk.palette import Entry, Finder
+from scutcher.desk.opening import Opening
+from scutcher.desk.palette import Finder
 from scutcher.desk.topbar import TopBar
 from scutcher.desk.trail import Trail
-from scutcher.files.safely import write_text
 from scutcher.study.attention import Attention
-from scutcher.study.commands.classes import ColourBy, SwapColours
-from scutcher.study.commands.data import BringIn
 from scutcher.study.commands.recipe import SwitchStep
 from scutcher.study.live import LiveModel
-from scutcher.study.state import NOWHERE, Source
 from scutcher.study.storage import places
-from scutcher.study.storage.places import SUFFIX
 from scutcher.study.study import Study
 
-PAGES = ("Samples", "Inspect")
 if TYPE_CHECKING:
     from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
     from scutcher.desk.pages.samples import SamplesPage
-    from scutcher.desk.reading import ReadingPaper
-
-FILE_FILTER = (
-    "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.xlsx *.ods *.dx *.jdx *.jcm "
-    "*.h5 *.hdf5 *.nc *.npy *.npz *.mat *.scutch);;All files (*)"
-)
-
-
-@dataclass(frozen=True)
-class Action:
-    """A thing to do: its words, its key, and the function."""
-
-    words: str
-    key: str
-    run: Callable[[], object]
 
 
 class Window(QMainWindow):
@@ -81,16 +56,16 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.mailbox = Mailbox(self)
         self.message = MessageBar(self)
+        self.study, attention = study, Attention()
+        self._ids = () if study.state.table is None else study.state.table.ids
+        follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
         live = LiveModel(study, self.mailbox.post, start=False)
-        self.desk = Desk(study, live, Attention(), self.message.say)
+        self.attention = attention
+        self.desk = Desk(study, live, attention, self.message.say)
         self.acting = Acting(self.desk, self)
         self.filing = Filing(self.desk, self)
-        self.open_study: Callable[[Path], object] = lambda path: None
+        self.opening = Opening(self.desk, self, self.mailbox)
         self.finder = Finder()
-        self.finder.add(self._action_entries)
-        self.finder.add(self.filing.entries)
-        self.finder.add(self._sample_entries)
-        self.finder.add(self._channel_entries)
         self.topbar = TopBar(self.desk, self.finder, PAGES)
         self.page = "Inspect"
         self.trail = Trail(self.desk)
@@ -99,10 +74,12 @@ class Window(QMainWindow):
         self.inspect: InspectPage | None = None
         self.samples: SamplesPage | None = None
         self.columns_view: BringInPage | None = None
-        self.reading: ReadingPaper | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
+        entries = Entries(self.desk, self.actions_list, self.show_page, self._rename)
+        for giver in (entries.actions, self.filing.entries, entries.samples, entries.channels):
+            self.finder.add(giver)
         self._install_keys()
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
@@ -148,8 +125,8 @@ class Window(QMainWindow):
             QPushButton("Look at the demo: a flax mill's intake"),
         )
         bring.setObjectName("primary")
-        bring.clicked.connect(self.ask_for_file)
-        demo.clicked.connect(lambda: self.open_demo("intake-nir"))
+        bring.clicked.connect(self.opening.ask_for_file)
+        demo.clicked.connect(lambda: self.opening.open_demo("intake-nir"))
         column.addStretch(2)
         for widget in (heading, words, bring, demo):
             column.addWidget(widget, 0, Qt.AlignmentFlag.AlignHCenter)
@@ -158,13 +135,13 @@ class Window(QMainWindow):
             link = QToolButton()
             link.setText(f"{path.stem}   ·   {path.parent}")
             link.setToolTip(f"Open the study {path}")
-            link.clicked.connect(lambda _=False, path=path: self.open_study(path))
+            link.clicked.connect(lambda _=False, path=path: self.opening.open_study(path))
             column.addWidget(link, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(3)
         return paper
 
     def _connect(self) -> None:
-        self.topbar.open_requested.connect(self.ask_for_file)
+        self.topbar.open_requested.connect(self.opening.ask_for_file)
         self.topbar.page_requested.connect(self.show_page)
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
@@ -176,8 +153,8 @@ class Window(QMainWindow):
     def _actions(self) -> tuple[Action, ...]:
         attention = self.desk.attention
         return (
-            Action("Open a file…", "Ctrl+O", self.ask_for_file),
-            Action("Paste a table from a spreadsheet", "Ctrl+V", self.paste),
+            Action("Open a file…", "Ctrl+O", self.opening.ask_for_file),
+            Action("Paste a table from a spreadsheet", "Ctrl+V", self.opening.paste),
             Action("Name this study…", "Ctrl+S", self.filing.ask_name),
             Action("Undo", "Ctrl+Z", self.undo),
             Action("Redo", "Ctrl+Shift+Z", self.redo),
@@ -195,12 +172,14 @@ class Window(QMainWindow):
             Action("Show the whole axis", "W", self.whole),
             Action("Class means on or off", "M", self.toggle_means),
             Action("Show all classes", "C", lambda: attention.change(focus=None, alone=False)),
-            Action("Open the demo: intake-nir", "", lambda: self.open_demo("intake-nir")),
+            Action("Open the demo: intake-nir", "", lambda: self.opening.open_demo("intake-nir")),
         )
 
     def _install_keys(self) -> None:
         for place, page in enumerate(PAGES):
-            QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self).activated.connect(self._goer(page))
+            QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self).activated.connect(
+                partial(self.show_page, page)
+            )
         for action in self.actions_list:
             if action.key:
                 shortcut = QShortcut(QKeySequence(action.key), self)
@@ -246,124 +225,7 @@ class Window(QMainWindow):
         self._make_page()
         self._choose_paper()
 
-    # What can be found
-
-    def _action_entries(self) -> Iterable[Entry]:
-        for action in self.actions_list:
-            yield Entry(action.words, "action", action.run, action.key)
-        for place, page in enumerate(PAGES):
-            yield Entry(page, "page", self._goer(page), f"Ctrl+{place + 1}")
-        state = self.desk.study.state
-        for column in state.table.classes if state.table is not None else ():
-            yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
-            if column.name == state.colour_by:
-                for level in column.levels:
-                    yield Entry(f"Rename class {level}…", "action", self._renamer(level))
-                for first, second in combinations(column.levels[:12], 2):
-                    words = f"Swap the colours of {first} and {second}"
-                    yield Entry(words, "action", self._runner(SwapColours(column.name, first, second)))
-        for place, step in enumerate(state.recipe.treat):
-            word = "off" if step.on else "on"
-            name = step.treatment.short(step.parameters)
-            yield Entry(f"Switch {name} {word}", "action", self._runner(SwitchStep(place, not step.on)))
-
-    def _sample_entries(self) -> Iterable[Entry]:
-        table = self.desk.study.state.table
-        if table is not None:
-            for row, name in enumerate(table.ids):
-                yield Entry(name, "sample", lambda row=row: self.desk.attention.pick([row]))
-
-    def _channel_entries(self) -> Iterable[Entry]:
-        table = self.desk.study.state.table
-        if table is not None:
-            places = table.axis.places()
-            for column in range(len(table.axis)):
-                place = float(places[column])
-                yield Entry(
-                    table.axis.name(column),
-                    "channel",
-                    lambda place=place: self.desk.attention.change(channel=place),
-                )
-
-    def _goer(self, page: str) -> Callable[[], object]:
-        return lambda: self.show_page(page)
-
-    def _runner(self, command: object) -> Callable[[], object]:
-        return lambda: self.desk.do(command)  # type: ignore[arg-type]
-
-    def _renamer(self, level: str) -> Callable[[], object]:
-        return lambda: self.acting.rename(self.bottom.tag, level)
-
     # Doing
-
-    def open_files(self, paths: list[Path], resample: bool = False) -> bool:
-        """Bring in files; whatever is wrong with them becomes a message and the study stays as it was."""
-        from scutcher.desk.reading import LARGE, ReadingPaper
-        from scutcher.files.formats import read_tables
-
-        studies = [path for path in paths if path.suffix == SUFFIX]
-        for path in studies:
-            self.open_study(path)
-        paths = [path for path in paths if path not in studies]
-        if not paths:
-            return bool(studies)
-        if sum(path.stat().st_size for path in paths if path.is_file()) > LARGE:
-            self.reading = ReadingPaper(self, self.mailbox, paths, lambda answer: self._take(answer, paths))
-            return True
-        try:
-            table = read_tables(paths, resample=resample)
-        except InputError as error:
-            return self._take(error, paths)
-        return self._take(table, paths, resample)
-
-    def _take(self, table: Table | InputError, paths: list[Path], resampled: bool = False) -> bool:
-        """What a file gave: a table that becomes the data, or a sentence."""
-        self.reading = None
-        if isinstance(table, AxesDiffer):
-            self.message.say(table, "Resample to the common channels", lambda: self.open_files(paths, True))
-            return False
-        if isinstance(table, InputError):
-            self.message.say(table)
-            return False
-        names = tuple(str(path.absolute()) for path in paths)
-        return self.bring_in(table, Recipe(), Source(names, resampled=resampled))
-
-    def open_demo(self, name: str) -> bool:
-        """Bring in a demo set with its recipe."""
-        from scutcher.core.import_check import leave_out_unusable
-        from scutcher.demo.sets import demo_recipe, demo_set
-
-        return self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe())
-
-    def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> bool:
-        """Make a table the data of the study, unless no model could be made of it."""
-        from scutcher.core.gaps import usable_part
-
-        try:
-            usable_part(table, recipe.model)
-        except InputError as error:
-            self.message.say(error)
-            return False
-        self.desk.attention.change(
-            picked=(), hovered=None, focus=None, alone=False, channel=None, pair=(0, 1), stage=None
-        )
-        return self.desk.do(BringIn(table.name, table, recipe, source))
-
-    def paste(self) -> bool:
-        """Bring in a table that was copied from a spreadsheet: it is kept beside the study as TSV."""
-        text = QApplication.clipboard().text()
-        if "\t" not in text and "," not in text and ";" not in text:
-            self.message.say(
-                InputError("The clipboard holds no table.", "Copy cells from a spreadsheet first.")
-            )
-            return False
-        path = places.state_folder() / f"pasted-{datetime.now():%Y-%m-%d-%H%M%S}.tsv"
-        try:
-            write_text(path, text)
-        except InputError as error:
-            self.message.say(error)
-            return False
-        return self.open_files([path])
 
     def show_columns(self) -> None:
         """The import view of the files that the data came from: nothing that was guessed is final."""
@@ -392,11 +254,8 @@ class Window(QMainWindow):
             self.columns_view = None
             self._choose_paper()
 
-    def ask_for_file(self) -> None:
-        """Let the person choose files."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Open a table", "", FILE_FILTER)
-        if names:
-            self.open_files([Path(name) for name in names])
+    def _rename(self, level: str) -> None:
+        self.acting.rename(self.bottom.tag, level)
 
     def undo(self) -> None:
         """Take the last command back."""
@@ -444,6 +303,14 @@ class Window(QMainWindow):
 
     # Listening
 
+    def _keep_to_samples(self, changed: frozenset[str]) -> None:
+        """First of all listeners: where the samples are others now, the pick goes by their names."""
+        table = self.study.state.table
+        ids = () if table is None else table.ids
+        if "table" in changed and ids != self._ids:
+            before, self._ids = self._ids, ids
+            self.attention.keep_to(before, ids)
+
     def _on_study(self, changed: frozenset[str]) -> None:
         if "table" in changed:
             self._make_page()
@@ -474,14 +341,12 @@ class Window(QMainWindow):
         """Bring in what was dropped."""
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
-            self.open_files(paths)
+            self.opening.open_files(paths)
         else:
             self.message.say(FileError("What was dropped is not a file on this machine.", "Save it first."))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""
-        if self.reading is not None:
-            self.reading.wait()
-            self.reading = None
+        self.opening.close()
         self.desk.live.close()
         super().closeEvent(event)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -69,6 +69,12 @@ class Attention(Announcer):
         elif how == "toggle":
             new = (*(row for row in old if row not in new), *(row for row in new if row not in old))
         self.change(picked=new)
+
+    def keep_to(self, before: Sequence[str], now: Sequence[str]) -> None:
+        """The samples are others now: what was picked is found again by its name, or is gone."""
+        place = {name: row for row, name in enumerate(now)}
+        picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
+        self.change(picked=picked, hovered=None)
 
     def focus_class(self, level: str, alone: bool = False) -> None:
         """Fade all classes but one, or hide them; the same call again takes it back."""
