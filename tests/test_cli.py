@@ -139,6 +139,8 @@ class Commands(unittest.TestCase):
             ("fit", self.data, "--components", "500", "--out", self.folder / "x"),
             ("fit", self.data, "--recipe", bad, "--out", self.folder / "x"),
             ("fit", self.data, "--out", self.data),
+            ("fit", self.data, "--engine", "nipals", "--out", self.folder / "x"),
+            ("fit", self.data, "--gaps", "em", "--out", self.folder / "x"),
             ("treatments", "snw"),
             ("demo-data", self.data / "x"),
         ):

@@ -7,9 +7,11 @@ import sys
 import time
 from collections.abc import Sequence
 from pathlib import Path
+from typing import get_args
 
 from scutcher import __version__
 from scutcher.core.errors import InputError
+from scutcher.core.recipe import Engine, GapPolicy
 
 DONE, UNUSABLE, WRONG_CALL = 0, 1, 2
 
@@ -65,8 +67,9 @@ def _parser() -> argparse.ArgumentParser:
     fit.add_argument("--recipe", type=Path, metavar="FILE.toml")
     fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
     fit.add_argument("--components", type=_positive, metavar="K")
-    fit.add_argument("--engine", choices=("auto", "exact"))
-    fit.add_argument("--gaps", choices=("leave-out-samples", "leave-out-variables"), metavar="POLICY")
+    fit.add_argument("--engine", choices=get_args(Engine))
+    fit.add_argument("--gaps", choices=get_args(GapPolicy), metavar="POLICY")
+    fit.add_argument("--seed", type=int, metavar="N", help="of everything that is drawn at random")
     fit.set_defaults(run=_fit)
 
     formats = commands.add_parser("formats", help="what can be read and written")
@@ -124,7 +127,7 @@ def _demo_data(options: argparse.Namespace) -> int:
 def _fit(options: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
-    from scutcher.core.recipe import Recipe
+    from scutcher.core.recipe import Recipe, check_recipe
     from scutcher.files.columns import Roles
     from scutcher.files.formats import read_tables
     from scutcher.files.recipe_toml import read_recipe
@@ -135,6 +138,9 @@ def _fit(options: argparse.Namespace) -> int:
     asked = {"components": options.components, "engine": options.engine, "gaps": options.gaps}
     asked = {name: value for name, value in asked.items() if value is not None}
     recipe = replace(recipe, model=replace(recipe.model, **asked))
+    if options.seed is not None:
+        recipe = replace(recipe, validate=replace(recipe.validate, seed=options.seed))
+    check_recipe(recipe)
     roles = Roles(
         options.id, tuple(options.classes), tuple(options.properties), options.replicate, options.sheet
     )

@@ -115,17 +115,24 @@ def recipe_from_plain(plain: Mapping[str, Any]) -> Recipe:
         name: _section(plain[name], kind, f"[{name}]") for name, kind in SECTIONS.items() if name in plain
     }
     recipe = Recipe(treat=tuple(_step(step, place + 1) for place, step in enumerate(steps)), **sections)
-    for name, built in BUILT.items():
-        check_built(name, getattr(recipe.model, name), built)
+    check_recipe(recipe)
     return recipe
 
 
-def check_built(name: str, value: str, built: tuple[str, ...]) -> None:
-    """Refuse what the recipe format knows and this version does not compute yet."""
-    if value not in built:
-        raise RecipeError(
-            f"{name} {value!r} is not computed by this version of Scutcher.", f"Choose {' or '.join(built)}."
-        )
+def check_recipe(recipe: Recipe) -> None:
+    """Refuse what the recipe format knows and this version does not compute yet.
+
+    Raises
+    ------
+    RecipeError
+    """
+    for name, built in BUILT.items():
+        value = getattr(recipe.model, name)
+        if value not in built:
+            raise RecipeError(
+                f"{name} {value!r} is not computed by this version of Scutcher.",
+                f"Choose {' or '.join(built)}.",
+            )
 
 
 def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
