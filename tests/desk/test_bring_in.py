@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
@@ -91,6 +92,22 @@ class BringIn(WindowCase):
         settle()
         self.assertIs(self.state, before)
         self.assertIsNone(self.window.columns_view)
+
+    def test_another_sheet_or_matrix(self):
+        path = self.folder / "two.npz"
+        np.savez(path, large=np.arange(40.0).reshape(5, 8) ** 1.5, small=np.eye(3), wave=np.arange(8.0))
+        self.window.opening.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.columns_view
+        self.assertEqual(view.table.shape, (5, 8))
+        self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
+        view.sheet.textActivated.emit("small")
+        settle()
+        self.assertEqual(view.table.shape, (3, 3))
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        self.assertEqual(self.state.source.sheet, "small")
 
     def test_samples_in_columns(self):
         path = self.folder / "turned.csv"

@@ -21,25 +21,37 @@ MOST_TIMES_FILE, ALWAYS_ALLOWED = 200, 64 * 2**20
 Arrays = dict[str, np.ndarray]
 
 
-def reader(load: Callable[[Path], Arrays], what: str) -> Callable[[Path, Roles | None], Table]:
-    """A reader of one format from a function that lists its arrays."""
+def reader(suffix: str) -> Callable[[Path, Roles | None], Table]:
+    """A reader of one format, by a file ending of it."""
 
     def read(path: Path, roles: Roles | None = None) -> Table:
-        with reading(path):
-            path.open("rb").close()
-            try:
-                arrays = load(path)
-            except FileError:
-                raise
-            except (OSError, MemoryError):
-                raise FileError(f"{path.name} is not {what} that can be read.", "Save it anew.") from None
-            except Exception as error:  # the libraries raise nearly anything on damaged files
-                raise FileError(
-                    f"{path.name} is not {what} that can be read ({type(error).__name__}).", "Save it anew."
-                ) from error
+        arrays = arrays_of(path, suffix)
         return leave_out_unusable(table_of_arrays(arrays, path, (roles or Roles()).sheet))
 
     return read
+
+
+def arrays_of(path: Path, suffix: str) -> Arrays:
+    """Every array of a file.
+
+    Raises
+    ------
+    FileError
+        It is missing or damaged, or would unfold to too much.
+    """
+    load, what = LOADERS[suffix]
+    with reading(path):
+        path.open("rb").close()
+        try:
+            return load(path)
+        except FileError:
+            raise
+        except (OSError, MemoryError):
+            raise FileError(f"{path.name} is not {what} that can be read.", "Save it anew.") from None
+        except Exception as error:  # the libraries raise nearly anything on damaged files
+            raise FileError(
+                f"{path.name} is not {what} that can be read ({type(error).__name__}).", "Save it anew."
+            ) from error
 
 
 def table_of_arrays(arrays: Mapping[str, np.ndarray], path: Path, wanted: str | None = None) -> Table:
@@ -218,7 +230,21 @@ PLAIN_MAT = (
     "double", "single", "int8", "uint8", "int16", "uint16", "int32", "uint32", "int64", "uint64", "char",
 )  # fmt: skip
 
-read_npz = reader(load_npz, "an .npz archive")
-read_hdf5 = reader(load_hdf5, "an HDF5 file")
-read_netcdf = reader(load_netcdf, "a NetCDF-3 file")
-read_mat = reader(load_mat, "a MATLAB level-5 file")
+LOADERS: dict[str, tuple[Callable[[Path], Arrays], str]] = {
+    ".npz": (load_npz, "an .npz archive"),
+    ".h5": (load_hdf5, "an HDF5 file"),
+    ".hdf5": (load_hdf5, "an HDF5 file"),
+    ".nc": (load_netcdf, "a NetCDF-3 file"),
+    ".cdf": (load_netcdf, "a NetCDF-3 file"),
+    ".mat": (load_mat, "a MATLAB level-5 file"),
+}
+
+
+def matrix_names(path: Path) -> tuple[str, ...]:
+    """The matrices of a file that can be read, the largest first."""
+    arrays = arrays_of(path, path.suffix.lower())
+    matrices = [name for name, values in arrays.items() if _is_matrix(values)]
+    return tuple(sorted(matrices, key=lambda name: -arrays[name].size))
+
+
+read_npz, read_hdf5, read_netcdf, read_mat = (reader(suffix) for suffix in (".npz", ".h5", ".nc", ".mat"))

@@ -13,7 +13,7 @@ from scutcher.core.errors import AxesDiffer, FileError, TableError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.resample import common_axis, resampled
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
+from scutcher.files.array_sets import LOADERS, matrix_names, read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import Watch, layout_of, read_delimited
 from scutcher.files.jcamp import read_jcamp
@@ -77,11 +77,20 @@ def read_table(path: Path, roles: Roles | None = None, watch: Watch | None = Non
 
 @dataclass(frozen=True)
 class Found:
-    """What a file looks like before its columns have roles: its header, its first lines, how it is cut."""
+    """What a file looks like before its columns have roles.
+
+    Attributes
+    ----------
+    header : its header cells; empty where columns have no names
+    lines : its first lines
+    layout : how it is cut
+    sheets : the sheets of a workbook, or the matrices of a file of arrays
+    """
 
     header: tuple[str, ...]
     lines: str
     layout: str
+    sheets: tuple[str, ...] = ()
 
 
 def look_at(path: Path, sheet: str | None = None) -> Found:
@@ -91,7 +100,7 @@ def look_at(path: Path, sheet: str | None = None) -> Found:
         names = sheet_names(path)
         header, rows, used = first_rows(path, sheet)
         lines = "\n".join("\t".join(row) for row in rows)
-        return Found(header, lines, f"sheet {used} of {', '.join(names)}")
+        return Found(header, lines, f"sheet {used} of {len(names)}", tuple(names))
     if any(suffix in known.suffixes and known.read is read_delimited for known in FORMATS) and not is_xy(
         path
     ):
@@ -102,7 +111,8 @@ def look_at(path: Path, sheet: str | None = None) -> Found:
         return Found(layout.header, text_of(path, 1 << 14), words)
     known = next((known for known in FORMATS if suffix in known.suffixes), None)
     text = text_of(path, 1 << 14) if suffix in (".dx", ".jdx", ".jcm", *XY_SUFFIXES) else ""
-    return Found((), text, known.name if known is not None else "")
+    sheets = matrix_names(path) if suffix in LOADERS else ()
+    return Found((), text, known.name if known is not None else "", sheets)
 
 
 def read_tables(

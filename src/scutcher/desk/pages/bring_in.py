@@ -107,6 +107,14 @@ class BringInPage(QWidget):
         header.addWidget(name)
         header.addWidget(layout)
         header.addStretch(1)
+        self.sheet = Combo()
+        self.sheet.addItems(list(self.found.sheets))
+        self.sheet.setToolTip("Which sheet of the workbook, or which matrix of the file")
+        self.sheet.setVisible(len(self.found.sheets) > 1)
+        if self.source.sheet:
+            self.sheet.setCurrentText(self.source.sheet)
+        self.sheet.textActivated.connect(self._set_sheet)
+        header.addWidget(self.sheet)
         self.turn = QCheckBox("Samples stand in columns")
         self.turn.setToolTip("The first column holds the headers, the first row the ids")
         self.turn.setChecked(self.source.transposed)
@@ -170,6 +178,14 @@ class BringInPage(QWidget):
         if role in ("id", "replicate", "run order"):
             self.pairs = {other: known for other, known in self.pairs.items() if known != role}
         self.pairs[name] = role
+        self.read()
+
+    def _set_sheet(self, name: str) -> None:
+        """Another sheet: its columns have roles of their own."""
+        self.source = replace(self.source, sheet=name)
+        self.found = look_at(self.paths[0], name)
+        self.text.setPlainText(self.found.lines)
+        self.pairs = {}
         self.read()
 
     def _set_transposed(self, on: bool) -> None:
