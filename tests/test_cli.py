@@ -5,6 +5,7 @@ import csv
 import io
 import json
 import os
+import struct
 import tempfile
 import unittest
 from pathlib import Path
@@ -156,6 +157,21 @@ class Commands(unittest.TestCase):
         for arguments in (("fit",), ("nothing",), ("fit", self.data, "--out", "x", "--components", "0")):
             with self.subTest(arguments=arguments):
                 self.assertEqual(call(*arguments)[0], 2)
+
+    def test_demo_without_a_display_writes_pictures_tables_and_a_summary(self):
+        folder = self.folder / "pictures"
+        code, out, _ = call("demo", "--pictures", folder)
+        self.assertEqual(code, 0)
+        self.assertIn("treatments: snv; centre mean, scale none", out)
+        self.assertIn("Q past its 95 % limit", out)
+        names = {path.name for path in folder.iterdir()}
+        self.assertLessEqual(
+            {"inspect.png", "samples.png", "scores.csv", "loadings.csv", "summary.txt", "summary.json"}, names
+        )
+        for path in folder.glob("*.png"):
+            self.assertEqual(path.read_bytes()[:8], b"\x89PNG\r\n\x1a\n")
+            self.assertEqual(struct.unpack(">II", path.read_bytes()[16:24]), (1280, 800))
+        self.assertEqual(call("demo", "nothing", "--pictures", folder)[0], 1)
 
     def test_install_writes_entry_icon_and_type(self):
         home = self.folder / "share"

@@ -34,14 +34,14 @@ def write_gallery(name: str, folder: Path) -> int:
     """
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     make_folder(folder)
-    study = demo_study(name)
-    pictures = write_pictures(study, folder)
     from scutcher.study.evaluator import Evaluator
 
-    assert study.state.table is not None
+    state = demo_study(name).state
+    assert state.table is not None
     start = time.perf_counter()
-    found = Evaluator().evaluate(study.state.table, study.state.recipe)
+    found = Evaluator().evaluate(state.table, state.recipe)
     tables = write_fit(folder, found, time.perf_counter() - start, full=False)
+    pictures = write_pictures(demo_study(name), folder)
     text = summary_text(found)
     write_text(folder / "summary.txt", text)
     print(text)
