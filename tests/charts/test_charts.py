@@ -52,6 +52,13 @@ class Charts(unittest.TestCase):
         self.assertAlmostEqual(lines.ys[0, 1], values[[2, 4], 1].mean())
         self.assertTrue(np.isnan(lines.ys[0, 3]))
 
+    def test_spread_of_a_class_by_hand(self):
+        chart = signals(self.state, self.found, 0, means=True)
+        rows = [row for row in range(0, 20, 2) if row != 4]
+        values = self.state.table.values[rows]
+        np.testing.assert_allclose(chart.spreads[0].high, values.mean(axis=0) + values.std(axis=0, ddof=1))
+        np.testing.assert_allclose(chart.spreads[0].low, values.mean(axis=0) - values.std(axis=0, ddof=1))
+
     def test_marks_carry_rows_of_the_table(self):
         marks = scores(self.state, self.found, (0, 1)).marks
         self.assertNotIn(4, marks.keys)

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
 
 from scutcher.core.errors import FileError
 from scutcher.desk.start import Windows, application, demo_study, dispose, first_study, put_away
+from scutcher.files.array_sets import load_hdf5
 from scutcher.files.delimited import harmless
 from scutcher.files.formats import read_table
 from scutcher.study.commands.data import SetAside
@@ -93,6 +94,26 @@ class Files(InFolder, WindowCase):
                     self.assertTrue(np.array_equal(again.axis.positions, shown.x))
         self.assertFalse(self.window.filing.write_data(self.folder / "d.doc"))
         self.assertIn("d.doc ends in '.doc', which is not written.", self.window.message.label.text())
+
+    def test_the_numbers_of_any_view(self):
+        charts = {chart.title: chart for chart in self.window._charts()}
+        self.assertIn("Scores", charts)
+        for suffix in (".csv", ".xlsx", ".h5"):
+            path = self.folder / f"n{suffix}"
+            self.assertTrue(self.window.filing.write_numbers(charts["Scores"], path))
+            name = self.page.scores_panel.x_title.text()
+            if suffix == ".h5":
+                column = next(c for c in load_hdf5(path).items() if c[0] == name)[1]
+            else:
+                table = read_table(path)
+                column = table.values[:, table.axis.labels.index(name)]
+            np.testing.assert_array_equal(column, self.model.scores[:, 0])
+        self.key("k", CTRL)
+        QTest.keyClicks(self.window.topbar.search, "copy the numbers of scores")
+        self.key(Qt.Key.Key_Return, widget=self.window.topbar.search)
+        lines = QApplication.clipboard().text().splitlines()
+        self.assertEqual(len(lines), 144)
+        self.assertEqual(float(lines[1].split("\t")[1]), self.model.scores[0, 0])
 
     def test_snapshot_and_back(self):
         self.assertTrue(self.window.filing.snapshot("four"))

@@ -77,6 +77,12 @@ class Reading(unittest.TestCase):
         self.assertEqual(found.y[[0, 2]].tolist(), [5.0, 7.0])
         self.assertTrue(np.isnan(found.y[1]))
 
+    def test_peak_table(self):
+        text = block([1], XYDATA="(XY..XY)\n500,20 700,100\n900,35").replace("##XYDATA", "##PEAK TABLE")
+        text = text.replace("\n4000 1\n", "\n").replace("##NPOINTS=1", "##NPOINTS=3").replace("=0.001", "=1")
+        (found,) = spectra_of(text)
+        self.assertEqual((found.x.tolist(), found.y.tolist()), ([500.0, 700.0, 900.0], [20.0, 100.0, 35.0]))
+
     def test_pages_of_an_ntuple(self):
         pages = "".join(
             f"##PAGE=T={page}\n##DATA TABLE=(X++(Y..Y)), XYDATA\n100 {page} {page + 1}\n102 {page + 2}\n"

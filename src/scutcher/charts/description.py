@@ -89,6 +89,8 @@ class Chart:
         The bold words and the quiet ones after them.
     x_title, y_title : str
         With units.
+    spreads : tuple of Ribbon
+        One for each line: the range in which what it stands for lies.
     tick_names : tuple of str
         Names at 1…p on the x axis, for variables without an order.
     empty : str
@@ -102,6 +104,7 @@ class Chart:
     lines: Lines | None = None
     marks: Marks | None = None
     ribbon: Ribbon | None = None
+    spreads: tuple[Ribbon, ...] = ()
     grid: Grid | None = None
     rules: tuple[Rule, ...] = ()
     tick_names: tuple[str, ...] = ()

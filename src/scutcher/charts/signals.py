@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from scutcher.charts.colours import CONTINUOUS
-from scutcher.charts.description import Chart, Lines, as_keys, nothing
+from scutcher.charts.description import Chart, Lines, Ribbon, as_keys, nothing
 from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.table import Table
@@ -68,8 +68,10 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool, off
     colouring = colouring_of(state)
     codes = colouring.codes[rows]
     axis = table.axis
+    spreads: tuple[Ribbon, ...] = ()
     if means:
         lines = class_means(axis.places(), values, codes, colouring)
+        spreads = () if offset else class_spreads(lines, values, codes)
     else:
         lines = Lines(axis.places(), values, rows, codes, ids_of_rows(state.table, rows))
     if offset:
@@ -81,6 +83,7 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool, off
         x_title=axis.title,
         y_title=f"{table.signal}{unit}" if axis.ordered or stage == 0 else "scaled value",
         lines=lines,
+        spreads=spreads,
         tick_names=() if axis.ordered else axis.labels,
     )
 
@@ -98,6 +101,18 @@ def class_means(places: Floats, values: Floats, codes: Integers, colouring: Colo
     ys = np.array([_mean(values[codes == code]) for code in present]).reshape(len(present), len(places))
     names = tuple(_group_name(code, colouring) for code in present)
     return Lines(places, ys, as_keys(present), as_keys(present), names, role="class")
+
+
+def class_spreads(means: Lines, values: Floats, codes: Integers) -> tuple[Ribbon, ...]:
+    """Mean ± one standard deviation (n − 1) of each class; gaps are passed over."""
+    ribbons = []
+    for code, mean in zip(means.keys, means.ys, strict=True):
+        away = (values[codes == code] - mean) ** 2
+        known = ~np.isnan(away)
+        freedom = np.maximum(known.sum(axis=0) - 1, 1)
+        deviation = np.sqrt(np.where(known, away, 0.0).sum(axis=0) / freedom)
+        ribbons.append(Ribbon(means.x, mean - deviation, mean + deviation))
+    return tuple(ribbons)
 
 
 def _group_name(code: int, colouring: Colouring) -> str:

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
+from scutcher.charts.description import Chart
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.palette import Entry
 from scutcher.desk.popover import Ask
-from scutcher.files.delimited import csv_text, harmless
+from scutcher.files.delimited import cell_text, csv_text, harmless
 from scutcher.files.safely import write_text
-from scutcher.files.writing import write_table
+from scutcher.files.writing import write_numbers, write_table
 from scutcher.study.commands.data import GoBackTo
 from scutcher.study.storage import places
 from scutcher.study.storage.keeper import Keeper
@@ -90,6 +92,31 @@ class Filing:
         part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
         data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
         return self._tried(lambda: write_table(data, path))
+
+    def write_numbers(self, chart: Chart, path: Path) -> bool:
+        """Write the numbers behind a chart."""
+        return self._tried(lambda: write_numbers(*chart.numbers(), path))
+
+    def copy_numbers(self, chart: Chart) -> None:
+        """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
+        header, rows = chart.numbers()
+        lines = ("\t".join(cell_text(cell) for cell in row) for row in (header, *rows))
+        QApplication.clipboard().setText("\n".join(lines))
+
+    def chart_entries(self, charts: Callable[[], Iterable[Chart]]) -> Callable[[], Iterable[Entry]]:
+        """What the search field finds for the charts on screen."""
+
+        def entries() -> Iterable[Entry]:
+            for chart in charts():
+                title = chart.title.lower()
+                yield Entry(f"Copy the numbers of {title}", "action", partial(self.copy_numbers, chart))
+                yield Entry(f"Write the numbers of {title}…", "action", partial(self._ask_numbers, chart))
+
+        return entries
+
+    def _ask_numbers(self, chart: Chart) -> None:
+        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
+        self._ask_path(f"Write the numbers of {chart.title}", kinds, partial(self.write_numbers, chart))
 
     def ask_data(self) -> None:
         """Ask where the data go."""

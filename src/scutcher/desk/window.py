@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.charts.description import Chart
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.acting import Acting
 from scutcher.desk.bottom_bar import BottomBar
@@ -78,7 +79,8 @@ class Window(QMainWindow):
         self._connect()
         self.actions_list = self._actions()
         entries = Entries(self.desk, self.actions_list, self.show_page, self._rename)
-        for giver in (entries.actions, self.filing.entries, entries.samples, entries.channels):
+        charts = self.filing.chart_entries(self._charts)
+        for giver in (entries.actions, self.filing.entries, charts, entries.samples, entries.channels):
             self.finder.add(giver)
         self._install_keys()
         follow(self, study, self._on_study)
@@ -253,6 +255,12 @@ class Window(QMainWindow):
             self.columns_view.deleteLater()
             self.columns_view = None
             self._choose_paper()
+
+    def _charts(self) -> list[Chart]:
+        """The charts on screen that have something in them."""
+        page = self.inspect if self.page == "Inspect" else self.samples
+        views = () if page is None or self.columns_view is not None else page.views()
+        return [view.chart for view in views if view.chart is not None and not view.chart.is_blank]
 
     def _rename(self, level: str) -> None:
         self.acting.rename(self.bottom.tag, level)

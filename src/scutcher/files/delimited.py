@@ -282,11 +282,12 @@ def write_csv(table: Table, path: Path) -> None:
     from scutcher.files.writing import columns_of
 
     header, columns = columns_of(table)
-    rows = (map(_cell_text, row) for row in zip(*columns, strict=True))
+    rows = (map(cell_text, row) for row in zip(*columns, strict=True))
     write_text(path, csv_text(map(harmless, header), rows))
 
 
-def _cell_text(value: object) -> str:
+def cell_text(value: object) -> str:
+    """A cell of a text table: numbers to the last digit, texts made harmless."""
     return number_text(value) if isinstance(value, float) else harmless(str(value))
 
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from scutcher.core.errors import FileError
 from scutcher.core.table import Table
-from scutcher.files.delimited import harmless, number_text, write_csv
+from scutcher.files.delimited import cell_text, csv_text, harmless, number_text, write_csv
 from scutcher.files.safely import write_bytes, write_text
 
 Rows = Sequence[Sequence[object]]
@@ -163,3 +163,32 @@ def _block(table: Table, row: int, places: list[str], unit: str) -> str:
 
 def _one_line(text: str) -> str:
     return " ".join(text.split()).replace("$$", "$")
+
+
+def write_numbers(header: Sequence[str], rows: Rows, path: Path) -> None:
+    """Write the numbers behind a chart: CSV, XLSX or HDF5, by the file's ending.
+
+    Raises
+    ------
+    FileError
+        Another ending, or a file that cannot be written.
+    """
+    suffix = path.suffix.lower()
+    if suffix == ".csv":
+        write_text(path, csv_text(map(harmless, header), (map(cell_text, row) for row in rows)))
+    elif suffix == ".xlsx":
+        write_rows_xlsx([header, *rows], path)
+    elif suffix == ".h5":
+        _write_columns_hdf5(header, rows, path)
+    else:
+        raise FileError(f"{path.name} ends in {suffix or 'nothing'!r}.", "Use one of .csv, .xlsx, .h5.")
+
+
+def _write_columns_hdf5(header: Sequence[str], rows: Rows, path: Path) -> None:
+    import h5py
+
+    stream = io.BytesIO()
+    with h5py.File(stream, "w") as file:
+        for place, (name, column) in enumerate(zip(header, zip(*rows, strict=True), strict=True)):
+            _named(file, f"column-{place + 1}", name, list(column))
+    write_bytes(path, stream.getvalue())

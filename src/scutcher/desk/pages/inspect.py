@@ -134,6 +134,10 @@ class InspectPage(QWidget):
         layout.addLayout(left, 66)
         layout.addLayout(right, 39)
 
+    def views(self) -> tuple[StripView | PlaneView, ...]:
+        """Everything that draws a chart here."""
+        return (*self.strips, *self.planes)
+
     # From the study to the views
 
     def refresh(self) -> None:

@@ -200,6 +200,11 @@ class SamplesPage(QWidget):
             "rows with the topmost value, Ctrl+V pastes a column from a spreadsheet."
         )
 
+    def views(self) -> tuple[StripView | PlaneView | GridView, ...]:
+        """Everything that draws a chart here and can be seen."""
+        every = (self.view, self.image_view, self.scatter_view, self.correlation_view)
+        return tuple(view for view in every if view.isVisible())
+
     def refresh(self) -> None:
         """Show the study as it is."""
         state = self.desk.study.state

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
@@ -20,6 +21,7 @@ FEW = 12
 """Lines that are drawn one by one as vectors; more become a picture."""
 
 
+SPREAD_ALPHA = 46
 RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
 
 
@@ -139,6 +141,7 @@ class StripView(PlotArea):
             self._draw_bars(chart.lines)
         elif len(chart.lines.keys) <= FEW:
             self.raster.show_sheets(())
+            self._draw_spreads(chart, chart.lines)
             self._draw_vectors(chart.lines)
         else:
             self.raster.show_sheets(self._sheets(chart.lines))
@@ -161,6 +164,16 @@ class StripView(PlotArea):
             Sheet(plain, opacity, 1.0),
             Sheet(front, 0.95, 1.7),
         )
+
+    def _draw_spreads(self, chart: Chart, lines: Lines) -> None:
+        for place, spread in enumerate(chart.spreads):
+            if self.strength[place] == HIDDEN:
+                continue
+            wash = QColor(_line_colour(lines, place, int(self.strength[place])))
+            wash.setAlpha(SPREAD_ALPHA)
+            known = np.isfinite(spread.low)
+            edges = [pg.PlotCurveItem(spread.x[known], side[known]) for side in (spread.low, spread.high)]
+            self._add(pg.FillBetweenItem(*edges, brush=wash), 2.0)
 
     def _draw_vectors(self, lines: Lines) -> None:
         for place in np.argsort(self.strength, kind="stable"):
@@ -209,6 +222,9 @@ class StripView(PlotArea):
         if chart.ribbon is not None:
             seen = (chart.ribbon.x >= left) & (chart.ribbon.x <= right)
             parts += [chart.ribbon.low[seen], chart.ribbon.high[seen]]
+        for spread in chart.spreads:
+            seen = (spread.x >= left) & (spread.x <= right)
+            parts += [spread.low[seen], spread.high[seen]]
         if chart.bars:
             parts.append(np.zeros(1))
         finite = [part for part in parts if np.isfinite(part).any()]
