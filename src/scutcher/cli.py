@@ -13,7 +13,7 @@ from scutcher import __version__
 from scutcher.core.errors import InputError
 from scutcher.core.recipe import Engine, GapPolicy
 
-DONE, UNUSABLE, WRONG_CALL = 0, 1, 2
+DONE, UNUSABLE = 0, 1
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -34,16 +34,6 @@ def run_step(table: Table, step: Step) -> Treated:
     return Treated(declared.apply(table, step.parameters, learned), learned)
 
 
-def run_chain(table: Table, steps: Sequence[Step]) -> tuple[Treated, ...]:
-    """Every state of a training set on its way through the chain, one per step."""
-    passed = []
-    for step in steps:
-        treated = run_step(table, step)
-        passed.append(treated)
-        table = treated.table
-    return tuple(passed)
-
-
 def apply_chain(table: Table, steps: Sequence[Step], learned: Sequence[Learned]) -> Table:
     """Treat new samples with what the training set taught each step."""
     for step, lesson in zip(steps, learned, strict=True):

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, Q
 
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.signals import class_means, stage_data, stage_name, stage_of
+from scutcher.charts.signals import class_means, stage_data, stage_of
 from scutcher.core.arrays import Floats
 from scutcher.core.recipe import ScaleSettings
 from scutcher.core.treatments import all_treatments
@@ -233,10 +233,6 @@ class Trail(QFrame):
         stage = stage_of(self.desk.attention.look.stage, self.desk.live.evaluation)
         for place, knot in enumerate(self.knots):
             knot.choose(place == stage)
-
-    def stage_title(self, stage: int) -> str:
-        """What a knot's data are called."""
-        return stage_name(self.desk.study.state, stage, self.desk.live.evaluation)
 
 
 def _between_knots(link: QToolButton) -> Knot:

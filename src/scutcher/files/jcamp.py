@@ -56,7 +56,6 @@ class Block:
     number: int
     records: list[Record] = field(default_factory=list)
     inner: list[Block] = field(default_factory=list)
-    ended: bool = False
 
     def text(self, label: str) -> str | None:
         """The text of the first record of that label."""
@@ -119,7 +118,7 @@ def _blocks(text: str) -> list[Block]:
             (open_blocks[-1].inner if open_blocks else outer).append(block)
             open_blocks.append(block)
         elif label == "END" and open_blocks:
-            open_blocks.pop().ended = True
+            open_blocks.pop()
         elif open_blocks and label:
             open_blocks[-1].records.append(Record(label, match.group(2), number))
     if not outer:

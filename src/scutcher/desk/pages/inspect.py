@@ -99,7 +99,7 @@ class InspectPage(QWidget):
             self._set_lasso,
         )
         self.distances_panel.add_switch("log|Both axes logarithmic", self._set_log)
-        self.run_choices = self.run_panel.add_choices(
+        self.run_panel.add_choices(
             {
                 key: f"{word}|{DEFINITIONS[key]}"
                 for key, word in (("q", "Q"), ("t2", "T²"), ("joint", "joint"))
