@@ -17,7 +17,7 @@ from PySide6.QtCore import (
     QSortFilterProxyModel,
     Qt,
 )
-from PySide6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPixmap
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QTableView, QWidget
 
 from scutcher.charts import colours
@@ -29,6 +29,8 @@ from scutcher.desk.soon import Soon
 from scutcher.study.commands.classes import FillColumn
 
 Index = QModelIndex | QPersistentModelIndex
+CELL_AIR, HEADING_AIR, CHIP_AIR, WIDEST = 14, 18, 18, 160  # pixels
+MEASURED = 2000  # cells that are looked at for the width of a column
 
 
 class RosterModel(QAbstractTableModel):
@@ -227,9 +229,15 @@ class Roster(QTableView):
         self.desk.attention.change(hovered=None)
 
     def _fit_columns(self) -> None:
-        self.resizeColumnsToContents()
-        for column in range(self.source.columnCount()):
-            self.setColumnWidth(column, min(max(self.columnWidth(column) - 2, 50), 130))
+        """As wide as the longest cell, the chip and the sort mark need, within reason."""
+        metrics = QFontMetrics(self.font())
+        for place, column in enumerate(self.source.columns):
+            cells = self.source.cells[place][:MEASURED]
+            texts = {figure(cell) if isinstance(cell, float) else cell for cell in cells}
+            widest = max((metrics.horizontalAdvance(text) for text in texts), default=0)
+            heading = metrics.horizontalAdvance(column.header) + HEADING_AIR
+            chip_width = CHIP_AIR if column.kind == "id" else 0
+            self.setColumnWidth(place, min(max(widest + CELL_AIR + chip_width, heading), WIDEST))
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "colour_by"}:
