@@ -1,6 +1,8 @@
 """The Inspect page by hand: pick, fade, hover, zoom, other components; state and picture agree."""
 
+import sys
 import unittest
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -97,6 +99,19 @@ class Picking(WindowCase):
         lines = self.page.leftover_view.chart.lines
         place = int(np.flatnonzero(self.desk.live.evaluation.usable.rows == row)[0])
         self.assertAlmostEqual(np.abs(lines.ys[0]).sum(), self.model.q[place], places=9)
+
+
+class Broken(WindowCase):
+    def test_a_mistake_while_painting_is_reported_and_the_window_lives(self):
+        raster = self.page.signals_view.raster
+        with mock.patch.object(sys, "excepthook") as reported:
+            with mock.patch.object(raster, "_column_runs", side_effect=RuntimeError("broken")):
+                raster._made_for = None
+                self.page.signals_view.repaint()
+        self.assertEqual(reported.call_args[0][0], RuntimeError)
+        raster._made_for = None
+        self.page.signals_view.repaint()
+        self.assertEqual(len(raster._pictures), 1)
 
 
 class Classes(WindowCase):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from dataclasses import dataclass
 
 import numpy as np
@@ -98,8 +99,12 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         wanted = (left, right, bottom, top, width, height, ratio)
         if wanted != self._made_for:
             self._coarse = len(self._ys) > MANY and not self._refining
-            self._make(wanted)
             self._made_for = wanted
+            try:
+                self._make(wanted)
+            except Exception:  # raised out of a paint it would end the process: reported, nothing is drawn
+                self._pictures = []
+                sys.excepthook(*sys.exc_info())
             if self._coarse:
                 self._refine.start()
         painter.save()
