@@ -107,10 +107,10 @@ class Broken(WindowCase):
         with mock.patch.object(sys, "excepthook") as reported:
             with mock.patch.object(raster, "_column_runs", side_effect=RuntimeError("broken")):
                 raster._made_for = None
-                self.page.signals_view.repaint()
+                self.page.signals_view.viewport().repaint()
         self.assertEqual(reported.call_args[0][0], RuntimeError)
         raster._made_for = None
-        self.page.signals_view.repaint()
+        self.page.signals_view.viewport().repaint()
         self.assertEqual(len(raster._pictures), 1)
 
 
