@@ -73,6 +73,7 @@ class RosterByHand(OnSamples):
         QTest.keyClick(editor, Qt.Key.Key_Return)
         settle()
         self.assertEqual(self.state.table.classes[0].values[0], "frosted")
+        self.key("2", CTRL)
         self.assertIn("frosted", self.page.legend.cells())
         self.key("z", CTRL)
         self.assertEqual(self.state.table.classes[0].values[0], "green straw")
@@ -119,6 +120,22 @@ class RosterByHand(OnSamples):
         self.assertEqual(len(self.model.t2), 48)
         self.key("z", CTRL)
         self.assertEqual(self.state.table.shape[0], 144)
+
+
+class Hidden(OnSamples):
+    def test_a_page_that_nobody_sees_is_drawn_when_it_is_looked_at(self):
+        before = self.page.scores_view.chart
+        self.desk.attention.pick([7])
+        self.key(Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+        self.assertEqual(self.model.k, 3)
+        self.assertIs(self.page.scores_view.chart, before)
+        self.key("2", CTRL)
+        self.assertIsNot(self.page.scores_view.chart, before)
+        np.testing.assert_array_equal(
+            self.page.distances_view.chart.marks.y, self.model.q / self.model.q_limit.value
+        )
+        marks = self.page.scores_view.chart.marks
+        self.assertEqual(marks.keys[self.page.scores_view.item.ringed()].tolist(), [7])
 
 
 class VariablesByHand(OnSamples):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from scutcher.charts import colours
+from scutcher.charts.description import Chart
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.table import Table
 from scutcher.study.attention import Look
@@ -104,6 +105,20 @@ def emphasis(keys: Integers, codes: Integers, look: Look, levels: tuple[str, ...
         shown = strength != HIDDEN
         strength[np.isin(keys, look.picked) & shown] = FRONT
     return strength
+
+
+def chart_strength(chart: Chart, look: Look, levels: tuple[str, ...]) -> Integers:
+    """How strongly each mark or line of a chart is drawn; components are always plain, and a mean of a
+    class is not hidden by a pick."""
+    series = chart.marks if chart.marks is not None else chart.lines
+    if series is None:
+        return np.empty(0, dtype=np.intp)
+    role = "sample" if chart.lines is None else chart.lines.role
+    if role == "component":
+        return np.full(len(series.keys), PLAIN)
+    if role == "class":
+        look = replace(look, picked=())
+    return emphasis(series.keys, series.codes, look, levels)
 
 
 def ids_of_rows(table: Table, rows: Integers) -> tuple[str, ...]:

@@ -6,10 +6,31 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from scutcher.charts.description import Chart
 from scutcher.desk.axis_title import AxisTitle
+
+
+def quiet_table(view: QTableView) -> None:
+    """Rows without lines, headers without weight: the look of every table."""
+    view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    view.verticalHeader().hide()
+    view.verticalHeader().setDefaultSectionSize(22)
+    view.horizontalHeader().setHighlightSections(False)
+    view.horizontalHeader().setStretchLastSection(True)
 
 
 def paper(

@@ -25,6 +25,7 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.roster import RosterColumn, roster_columns, roster_values
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
 from scutcher.study.commands.classes import FillColumn
 
@@ -145,14 +146,7 @@ class Roster(QTableView):
         self.setModel(self.sorter)
         self.setSortingEnabled(True)
         self.sortByColumn(0, Qt.SortOrder.AscendingOrder)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setAlternatingRowColors(False)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(22)
-        self.horizontalHeader().setHighlightSections(False)
-        self.horizontalHeader().setStretchLastSection(True)
+        quiet_table(self)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.selectionModel().selectionChanged.connect(self._on_selected)
         self.redraw = Soon(self.refresh, self)

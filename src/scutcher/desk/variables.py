@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from scutcher.charts import colours
 from scutcher.charts.roster import BINS, VariableFigures, variable_figures
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.panel import quiet_table
 from scutcher.desk.roster import figure, header_alignment
 from scutcher.desk.soon import Soon
 
@@ -117,13 +118,7 @@ class Variables(QTableView):
         self.source = VariablesModel(desk, self)
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(22)
-        self.horizontalHeader().setHighlightSections(False)
-        self.horizontalHeader().setStretchLastSection(True)
+        quiet_table(self)
         for column, width in enumerate((84, 66, 66, 66, 70, 44, 90, 60)):
             self.setColumnWidth(column, width)
         self.selectionModel().currentRowChanged.connect(self._on_current)

@@ -75,10 +75,3 @@ class Attention(Announcer):
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
         self.change(picked=picked, hovered=None)
-
-    def focus_class(self, level: str, alone: bool = False) -> None:
-        """Fade all classes but one, or hide them; the same call again takes it back."""
-        if self.look.focus == level and self.look.alone == alone:
-            self.change(focus=None, alone=False)
-        else:
-            self.change(focus=level, alone=alone)

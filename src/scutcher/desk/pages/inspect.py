@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.distances import distances, run_order
-from scutcher.charts.emphasis import PLAIN, colouring_of, emphasis
+from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.leftover import BandMemo, leftover
 from scutcher.charts.loadings import component_title, loadings
 from scutcher.charts.scores import scores, usable_pair
@@ -21,6 +19,7 @@ from scutcher.charts.signals import signals, stage_of
 from scutcher.core.arrays import Integers
 from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
@@ -60,7 +59,7 @@ class InspectPage(QWidget):
             strip.setMinimumHeight(60)
             strip.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
             strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            strip.picked.connect(lambda row, modifiers: self.pick([row], modifiers))
+            strip.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
         for strip in self.strips[:2]:
             strip.hide_figures()
             strip.ground.setXLink(self.leftover_view.ground)
@@ -87,7 +86,7 @@ class InspectPage(QWidget):
         self.run_panel = ChartPanel(self.run_view, DEFINITIONS["q"])
         for plane in self.planes:
             plane.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            plane.picked.connect(self.pick)
+            plane.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
         self.scores_panel.add_to_header(self.chooser)
@@ -111,8 +110,7 @@ class InspectPage(QWidget):
             title.setToolTip("Click to choose another component")
             title.clicked.connect(lambda _=False, place=place: self._choose_component(place))
         self.legend = LegendRow()
-        self.legend.clicked.connect(self._on_class)
-        self.legend.double_clicked.connect(self._on_class_alone)
+        self.class_clicks = ClassClicks(self.legend, self.desk.attention)
         self.scores_panel.add_below(self.legend)
 
     def _arrange(self) -> None:
@@ -159,6 +157,9 @@ class InspectPage(QWidget):
             self.redraw()
 
     def _on_attention(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
         if "stage" in changed:
             self._show_signals()
         if "pair" in changed:
@@ -179,16 +180,8 @@ class InspectPage(QWidget):
 
     def _strength(self, chart: Chart) -> Integers:
         """How strongly each line or mark of a chart is drawn now."""
-        series = chart.marks if chart.marks is not None else chart.lines
-        if series is None:
-            return np.empty(0, dtype=np.intp)
-        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
-        role = "sample" if chart.lines is None else chart.lines.role
-        if role == "component":
-            return np.full(len(series.keys), PLAIN)
-        if role == "class":
-            look = replace(look, picked=())
-        return emphasis(series.keys, series.codes, look, levels)
+        levels = colouring_of(self.desk.study.state).levels
+        return chart_strength(chart, self.desk.attention.look, levels)
 
     def _show_signals(self) -> None:
         stage = stage_of(self.desk.attention.look.stage, self._found)
@@ -255,15 +248,6 @@ class InspectPage(QWidget):
 
     # From the person to the study
 
-    def pick(self, rows: list[int], modifiers: Qt.KeyboardModifier) -> None:
-        """Pick samples: alone, added with Shift, toggled with Ctrl."""
-        how = "replace"
-        if modifiers & Qt.KeyboardModifier.ShiftModifier:
-            how = "add"
-        elif modifiers & Qt.KeyboardModifier.ControlModifier:
-            how = "toggle"
-        self.desk.attention.pick(rows, how)
-
     def _set_means(self, on: bool) -> None:
         self.means = on
         self.refresh()
@@ -284,16 +268,6 @@ class InspectPage(QWidget):
         self.run_kind = kind
         self.run_panel.title.setToolTip(DEFINITIONS[kind])
         self.refresh()
-
-    def _on_class(self, level: str) -> None:
-        look = self.desk.attention.look
-        self._was_alone = look.alone and look.focus == level
-        same = look.focus == level
-        self.desk.attention.change(focus=None if same else level, alone=False)
-
-    def _on_class_alone(self, level: str) -> None:
-        alone = not self._was_alone
-        self.desk.attention.change(focus=level if alone else None, alone=alone)
 
     def _choose_component(self, place: int) -> None:
         title = (self.scores_panel.x_title, self.scores_panel.y_title)[place]

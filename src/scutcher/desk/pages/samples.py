@@ -16,10 +16,13 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.emphasis import colouring_of, emphasis
+from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.signals import signals
 from scutcher.charts.variables import correlation_picture, sample_picture, scatter
+from scutcher.core.arrays import Integers
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
@@ -60,7 +63,6 @@ class SamplesPage(QWidget):
         layout.addWidget(self.roster_panel, 49)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
-        follow(self, desk.live, lambda changed: self.redraw())
         follow(self, desk.attention, self._on_attention)
         self.refresh()
 
@@ -68,7 +70,7 @@ class SamplesPage(QWidget):
         self.view = StripView()
         self.view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
         self.view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-        self.view.picked.connect(self._on_picked)
+        self.view.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
         self.view.ranged.connect(self._on_ranged)
         self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
         self.chooser = ColumnChooser()
@@ -88,7 +90,7 @@ class SamplesPage(QWidget):
             "image|Every sample as a row of a picture", self._set_image
         )
         self.legend = LegendRow()
-        self.legend.clicked.connect(self.desk.attention.focus_class)
+        self.class_clicks = ClassClicks(self.legend, self.desk.attention)
         self.signals_panel.add_below(self.legend)
 
     def _make_variables(self) -> None:
@@ -120,7 +122,7 @@ class SamplesPage(QWidget):
         self.image_view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
         self.image_view.clicked_at.connect(lambda x, y: self.desk.attention.pick([y]))
         self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
-        self.scatter_view.picked.connect(self._on_marks)
+        self.scatter_view.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
         self.scatter_view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
         self.correlation_panel = ChartPanel(
             self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
@@ -145,12 +147,8 @@ class SamplesPage(QWidget):
         state = self.desk.study.state
         if self.lower.currentIndex() == 1:
             chart = scatter(state, *self.pair)
-            look, levels = self.desk.attention.look, colouring_of(state).levels
-            strength = np.empty(0, dtype=np.intp)
-            if chart.marks is not None:
-                strength = emphasis(chart.marks.keys, chart.marks.codes, look, levels)
             self.scatter_panel.describe(chart)
-            self.scatter_view.show_chart(chart, strength)
+            self.scatter_view.show_chart(chart, self._strength(chart))
         elif self.lower.currentIndex() == 2:
             chart = correlation_picture(state)
             self.correlation_panel.describe(chart)
@@ -167,10 +165,6 @@ class SamplesPage(QWidget):
         self.variables.choose(sorted({first, second}))
         self.lower.setCurrentIndex(1)
         self._show_lower()
-
-    def _on_marks(self, rows: list[int], modifiers: Qt.KeyboardModifier) -> None:
-        how = "add" if modifiers & Qt.KeyboardModifier.ShiftModifier else "replace"
-        self.desk.attention.pick(rows, "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else how)
 
     def _set_image(self, on: bool) -> None:
         """The picture of all samples in place of the lines, or back."""
@@ -208,7 +202,7 @@ class SamplesPage(QWidget):
     def refresh(self) -> None:
         """Show the study as it is."""
         state = self.desk.study.state
-        chart = signals(state, self.desk.live.evaluation, 0, self.means, self.offset)
+        chart = signals(state, None, 0, self.means, self.offset)
         self.signals_panel.describe(chart)
         self.view.show_chart(chart, self._strength(chart))
         self.view.settle()
@@ -239,17 +233,15 @@ class SamplesPage(QWidget):
         ask.open_at(self.leave_out, above=True)
         return ask
 
-    def _strength(self, chart: object) -> np.ndarray:
-        lines = chart.lines  # type: ignore[attr-defined]
-        if lines is None:
-            return np.empty(0, dtype=np.intp)
-        look, levels = self.desk.attention.look, colouring_of(self.desk.study.state).levels
-        keys = lines.keys if lines.role == "sample" else np.full(len(lines.keys), -1)
-        if lines.role != "sample":
-            return np.ones(len(keys), dtype=np.intp)
-        return emphasis(keys, lines.codes, look, levels)
+    def _strength(self, chart: Chart) -> Integers:
+        """How strongly each line or mark of a chart is drawn now."""
+        levels = colouring_of(self.desk.study.state).levels
+        return chart_strength(chart, self.desk.attention.look, levels)
 
     def _on_attention(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
         look = self.desk.attention.look
         if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
             self.view.emphasise(self._strength(self.view.chart))
@@ -271,10 +263,6 @@ class SamplesPage(QWidget):
         if table is not None and look.hovered is not None:
             words.append(table.ids[look.hovered])
         self.signals_panel.readout.setText("  ".join(words))
-
-    def _on_picked(self, row: int, modifiers: Qt.KeyboardModifier) -> None:
-        how = "add" if modifiers & Qt.KeyboardModifier.ShiftModifier else "replace"
-        self.desk.attention.pick([row], "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else how)
 
     def _on_ranged(self, low: float, high: float) -> None:
         table = self.desk.study.state.table

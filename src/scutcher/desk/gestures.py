@@ -1,0 +1,41 @@
+"""What a gesture means, the same on every page: modifiers while picking, clicks on a class."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PySide6.QtCore import Qt
+
+from scutcher.desk.legend import LegendRow
+from scutcher.study.attention import Attention
+
+
+def pick(attention: Attention, rows: Iterable[int], modifiers: Qt.KeyboardModifier) -> None:
+    """Pick samples: alone, added with Shift, toggled with Ctrl."""
+    how = "replace"
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        how = "add"
+    elif modifiers & Qt.KeyboardModifier.ControlModifier:
+        how = "toggle"
+    attention.pick(rows, how)
+
+
+class ClassClicks:
+    """A click on a class fades the others, a double click shows it alone; the same again shows all."""
+
+    def __init__(self, legend: LegendRow, attention: Attention) -> None:
+        self._attention = attention
+        self._was_alone = False
+        legend.clicked.connect(self._on_click)
+        legend.double_clicked.connect(self._on_double_click)
+
+    def _on_click(self, level: str) -> None:
+        look = self._attention.look
+        same = look.focus == level
+        self._was_alone = same and look.alone
+        self._attention.change(focus=None if same else level, alone=False)
+
+    def _on_double_click(self, level: str) -> None:
+        """Comes after the click: what was alone before that one stays taken back."""
+        alone = not self._was_alone
+        self._attention.change(focus=level if alone else None, alone=alone)
