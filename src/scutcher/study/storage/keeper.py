@@ -93,7 +93,7 @@ class Keeper:
         link = connect(path, read_only=bool(reason))
         keeper = cls(path, link, lock, reason)
         try:
-            check_schema(link, path.name)
+            check_schema(link, path)
             keeper._place = keeper._read_place()
             keeper.state(keeper._place.now)
         except FileError:

@@ -67,21 +67,46 @@ def check_start(path: Path) -> None:
         raise FileError(f"{path.name} cannot be read: {error.strerror}.", "Try a copy of it.") from error
     if not start.startswith(MAGIC):
         raise FileError(f"{path.name} is not a study file.", "Choose a file that Scutcher has written.")
-    page = int.from_bytes(start[16:18], "big")
-    whole = int.from_bytes(start[28:32], "big") * (65536 if page == 1 else page)
-    if len(start) < 100 or path.stat().st_size < whole:
-        raise FileError(f"{path.name} is cut off: it should have {whole} bytes.", DAMAGED)
+    if len(start) < 100:
+        raise FileError(f"{path.name} is cut off in its first bytes.", DAMAGED)
     if int.from_bytes(start[68:72], "big") != APPLICATION_ID:
         raise FileError(f"{path.name} is a database, but not a study.", "Choose a file ending in .scutch.")
 
 
-def check_schema(link: sqlite3.Connection, name: str) -> None:
+def _check_whole(link: sqlite3.Connection, path: Path) -> None:
+    """Refuse a file that is shorter than it says; only under a read lock, when a commit that was
+    interrupted has been taken back: before that the first page may already count pages to come.
+
+    The file is not opened here: closing it again would drop this process's lock on it.
+    """
+    pages, size = (int(link.execute(f"PRAGMA {what}").fetchone()[0]) for what in ("page_count", "page_size"))
+    if path.stat().st_size < pages * size:
+        raise FileError(f"{path.name} is cut off: it should have {pages * size} bytes.", DAMAGED)
+
+
+def check_schema(link: sqlite3.Connection, path: Path) -> None:
     """Refuse a newer format, other tables than ours, triggers and views, and broken pages.
 
     Raises
     ------
     FileError
     """
+    name = path.name
+    try:
+        link.execute("BEGIN")
+        link.execute("SELECT count(*) FROM sqlite_master").fetchone()  # takes the lock, and recovers
+    except BROKEN as error:
+        raise FileError(f"{name} is damaged ({error}).", DAMAGED) from error
+    try:
+        _check_tables(link, name)
+        _check_whole(link, path)
+    except BROKEN as error:
+        raise FileError(f"{name} is damaged ({error}).", DAMAGED) from error
+    finally:
+        link.execute("ROLLBACK")
+
+
+def _check_tables(link: sqlite3.Connection, name: str) -> None:
     try:
         found = dict(link.execute("SELECT name, sql FROM sqlite_master WHERE sql IS NOT NULL").fetchall())
         version = link.execute("SELECT value FROM meta WHERE key = 'format'").fetchone()
