@@ -87,7 +87,7 @@ class SearchField(QLineEdit):
             self.list.addItem("Nothing found; try fewer letters")
         self.list.setCurrentRow(0)
         corner = self.mapTo(self.window(), QPoint(0, self.height() + 3))
-        wide = 380
+        wide = 450
         self.list.setGeometry(
             corner.x() + self.width() - wide, corner.y(), wide, ROW * max(len(self._found), 1) + 6
         )
