@@ -16,11 +16,11 @@ def ordered_table(values: np.ndarray, **more: object) -> Table:
     return Table(values=values, axis=axis, ids=tuple(f"s{row + 1}" for row in range(n)), **more)
 
 
-def mixed_table(values: np.ndarray) -> Table:
+def mixed_table(values: np.ndarray, **more: object) -> Table:
     """A table of mixed variables a, b, c, …"""
     n, p = values.shape
     labels = tuple(chr(ord("a") + place) for place in range(p))
-    return Table(values=values, axis=Axis(labels), ids=tuple(f"s{row + 1}" for row in range(n)))
+    return Table(values=values, axis=Axis(labels), ids=tuple(f"s{row + 1}" for row in range(n)), **more)
 
 
 def random_spectra(n: int = 30, p: int = 40, seed: int = 5) -> np.ndarray:
@@ -38,4 +38,4 @@ def classes_of(n: int) -> ClassColumn:
 
 def moisture_of(n: int) -> PropertyColumn:
     """A property that rises."""
-    return PropertyColumn("moisture", np.arange(float(n)), "%")
+    return PropertyColumn("moisture", np.arange(1.0, n + 1.0), "%")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -12,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Watch
 from scutcher.core.table import Table
 from scutcher.files.columns import Roles, number_of
 from scutcher.files.frames import table_of_frame
@@ -21,7 +21,6 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
-Watch = Callable[[float], bool]
 BLOCK = 1 << 20  # bytes read at once
 GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null"]
 DELIMITERS = (",", ";", "\t")

@@ -11,11 +11,12 @@ import numpy as np
 from scutcher.core.axis import Axis
 from scutcher.core.errors import AxesDiffer, FileError, TableError
 from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.progress import Watch
 from scutcher.core.resample import common_axis, resampled
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.array_sets import LOADERS, matrix_names, read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import Watch, layout_of, read_delimited
+from scutcher.files.delimited import layout_of, read_delimited
 from scutcher.files.jcamp import read_jcamp
 from scutcher.files.numpy_arrays import read_npy
 from scutcher.files.text import text_of

@@ -2,22 +2,49 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, get_args, get_type_hints
+from typing import Any, get_args, get_origin, get_type_hints
 
 import msgspec
 
-from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.arrays import Floats
 from scutcher.core.table import Table
 
 
 class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The settings of a treatment; each field carries its range, unit and help in a `msgspec.Meta`."""
+    """The settings of a treatment; each field carries its range, unit and help in a `msgspec.Meta`.
+
+    `Meta.extra` may hold "unit", "slider" (the range a form's slider covers, where it is narrower than
+    what is allowed), "log" (the slider is logarithmic) and "of" (what a text names: "class column",
+    "class", "sample", "property").
+    """
 
 
-Learned = Any
-"""What a treatment learned from the training set: a frozen record of arrays and numbers, or None."""
+Learned = Mapping[str, Any] | None
+"""What a treatment learned from the training set: arrays and lists of words by name; None for nothing."""
+
+
+@dataclass(frozen=True, eq=False)
+class Inside:
+    """What a treatment can show of its work, beside its result.
+
+    Attributes
+    ----------
+    baseline : (n, p) float array or None
+        What was taken off each spectrum.
+    reference : (p,) float array or None
+        The spectrum that each was held against.
+    per_sample : (n,) float array or None
+        A figure of each sample: its quotient, its shift.
+    per_sample_name : str
+        What that figure is, with its unit.
+    """
+
+    baseline: Floats | None = None
+    reference: Floats | None = None
+    per_sample: Floats | None = None
+    per_sample_name: str = ""
 
 
 @dataclass(frozen=True)
@@ -28,8 +55,9 @@ class Treatment:
     ----------
     key : str
         The name in recipes: the trade's term, lower case, hyphenated; never renamed.
-    name, purpose, help : str
-        On screen: the full name; what it is for, as one would search for it; a sentence of advice.
+    name, family, purpose, help : str
+        On screen: the full name; the kind of step; what it is for, as one would search for it; a
+        sentence of advice.
     source : str
         Where it is published.
     parameters : subclass of Parameters
@@ -37,14 +65,21 @@ class Treatment:
         Treats the rows of a table; the input is not changed.
     fit : (Table, Parameters) → Learned, or None
         For those that learn from the training set.
-    needs : tuple of "ordered", "no-gaps", "classes", …
+    needs : tuple of keys of `needs.NEEDS`
         Checked by `check_needs` before anything is computed.
     short : Parameters → str
         The line under the knot on the trail.
+    inside : (Table, Parameters, Learned) → Inside, or None
+        What the picture shows of its work; the table is that before the step.
+    suggest : Table → Parameters, or None
+        Settings that suit a table, where the defaults cannot know it; put into the recipe when added.
+    slow : bool
+        Whether row-wise work is done in parts, so that it can tell how far it is and be stopped.
     """
 
     key: str
     name: str
+    family: str
     purpose: str
     help: str
     source: str
@@ -53,6 +88,9 @@ class Treatment:
     fit: Callable[[Table, Any], Learned] | None = None
     needs: tuple[str, ...] = ()
     short: Callable[[Any], str] = lambda parameters: ""
+    inside: Callable[[Table, Any, Learned], Inside] | None = None
+    slow: bool = False
+    suggest: Callable[[Table], Any] | None = None
 
     @property
     def learns(self) -> bool:
@@ -62,7 +100,10 @@ class Treatment:
 
 @dataclass(frozen=True)
 class Field:
-    """One parameter as a form, a manual or a message shows it."""
+    """One parameter as a form, a manual or a message shows it.
+
+    `kind` is "choice", "int", "float", "bool", "str", "regions" or "region"; `of` says what a text names.
+    """
 
     name: str
     default: Any
@@ -72,59 +113,53 @@ class Field:
     choices: tuple[Any, ...]
     unit: str
     help: str
+    slider: tuple[float, float] | None = None
+    log: bool = False
+    of: str = ""
 
 
 def fields_of(parameters: type[msgspec.Struct]) -> tuple[Field, ...]:
     """Read the declared fields of a parameter struct, in order."""
     hints = get_type_hints(parameters, include_extras=True)
-    found = []
-    for field in msgspec.structs.fields(parameters):
-        kind, *notes = get_args(hints[field.name]) or (hints[field.name],)
-        is_choice = isinstance(kind, str)
-        metas = [note for note in notes if isinstance(note, msgspec.Meta)]
-        meta = metas[0] if metas else msgspec.Meta()
-        choices = get_args(kind) if get_args(kind) else ()
-        if is_choice:
-            choices = get_args(hints[field.name])
-        found.append(
-            Field(
-                name=field.encode_name,
-                default=None if field.default is msgspec.NODEFAULT else field.default,
-                kind="choice" if choices else getattr(kind, "__name__", str(kind)),
-                low=meta.ge if meta.ge is not None else meta.gt,
-                high=meta.le if meta.le is not None else meta.lt,
-                choices=tuple(choices),
-                unit=str((meta.extra or {}).get("unit", "")),
-                help=meta.description or "",
-            )
-        )
-    return tuple(found)
+    return tuple(_field(field, hints[field.name]) for field in msgspec.structs.fields(parameters))
 
 
-def check_needs(treatment: Treatment, table: Table) -> None:
-    """Refuse a table that the treatment cannot work on, with the step that would help.
+def _field(field: msgspec.structs.FieldInfo, hint: Any) -> Field:
+    kind, meta = _unwrapped(hint)
+    extra = meta.extra or {}
+    choices = get_args(kind) if str(get_origin(kind)) == "typing.Literal" else ()
+    low = meta.ge if meta.ge is not None else meta.gt
+    high = meta.le if meta.le is not None else meta.lt
+    return Field(
+        name=field.encode_name,
+        default=None if field.default is msgspec.NODEFAULT else field.default,
+        kind="choice" if choices else _kind(kind),
+        low=low,
+        high=high,
+        choices=tuple(choices),
+        unit=str(extra.get("unit", "")),
+        help=meta.description or "",
+        slider=extra.get("slider"),
+        log=bool(extra.get("log", False)),
+        of=str(extra.get("of", "")),
+    )
 
-    Raises
-    ------
-    TableError
-        The treatment needs no gaps, and there is one; it needs an ordered axis, and there is none.
-    RecipeError
-        It needs something that nobody has defined: a mistake in the declaration.
-    """
-    for need in treatment.needs:
-        if need == "no-gaps":
-            gaps = table.gaps()
-            if gaps.any():
-                row = int(gaps.any(axis=1).argmax())
-                raise TableError(
-                    f"{treatment.name}: sample {table.ids[row]} has {int(gaps[row].sum())} gaps.",
-                    "Leave out samples with gaps or fill them first.",
-                )
-        elif need == "ordered":
-            if not table.axis.ordered:
-                raise TableError(
-                    f"{treatment.name} needs an ordered axis; this is a table of mixed variables.",
-                    "Switch the step off or use numeric column headers.",
-                )
+
+def _unwrapped(hint: Any) -> tuple[Any, msgspec.Meta]:
+    """The bare type and the note on it, through `Annotated` and `… | None`."""
+    meta = msgspec.Meta()
+    while True:
+        if hasattr(hint, "__metadata__"):
+            metas = [note for note in hint.__metadata__ if isinstance(note, msgspec.Meta)]
+            meta = metas[0] if metas else meta
+            hint = hint.__origin__
+        elif type(None) in get_args(hint):
+            hint = next(part for part in get_args(hint) if part is not type(None))
         else:
-            raise RecipeError(f"{treatment.name} declares an unknown need {need!r}.", "Correct its file.")
+            return hint, meta
+
+
+def _kind(hint: Any) -> str:
+    if get_origin(hint) is tuple:
+        return "regions" if Ellipsis in get_args(hint) else "region"
+    return getattr(hint, "__name__", str(hint))

@@ -1,0 +1,29 @@
+"""How long work tells how far it is, and how it is stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from scutcher.core.errors import InputError
+
+Watch = Callable[[float], bool]
+"""Called with a share from 0 to 1; answers False when nobody wants the result any more."""
+
+
+class Stopped(InputError):
+    """The work was stopped; nothing was changed."""
+
+    def __init__(self) -> None:
+        super().__init__("Stopped.", "Nothing was changed.")
+
+
+def tell(watch: Watch | None, share: float) -> None:
+    """Tell the watcher how far the work is.
+
+    Raises
+    ------
+    Stopped
+        The watcher answers False.
+    """
+    if watch is not None and not watch(share):
+        raise Stopped

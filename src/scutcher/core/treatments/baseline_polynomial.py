@@ -1,0 +1,62 @@
+"""A polynomial baseline, fitted outside the bands."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from msgspec import Meta
+
+from scutcher.core.arrays import Floats
+from scutcher.core.errors import RecipeError
+from scutcher.core.regions import Regions, inside
+from scutcher.core.table import Table
+from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+
+
+class BaselinePolynomialParameters(Parameters, frozen=True):
+    """Degree, and where the bands are."""
+
+    degree: Annotated[
+        int, Meta(ge=0, le=10, description="degree of the polynomial", extra={"slider": (0, 6)})
+    ] = 2
+    exclude: Annotated[
+        Regions, Meta(description="regions with bands, passed over by the fit", extra={"unit": "axis"})
+    ] = ()
+
+
+def baselines(table: Table, parameters: BaselinePolynomialParameters) -> Floats:
+    """The least-squares polynomial of each spectrum, (n, p), in the unit of the signal."""
+    places = table.axis.places()
+    kept = ~inside(table.axis, parameters.exclude)
+    if kept.sum() <= parameters.degree:
+        raise RecipeError(
+            f"A polynomial of degree {parameters.degree} needs more than {parameters.degree} channels; "
+            f"{int(kept.sum())} are not excluded.",
+            "Lower the degree or exclude less.",
+        )
+    middle, reach = (places.max() + places.min()) / 2.0, np.ptp(places) / 2.0 or 1.0
+    powers = np.polynomial.legendre.legvander((places - middle) / reach, parameters.degree)
+    found: Floats = (table.values[:, kept] @ np.linalg.pinv(powers[kept]).T) @ powers.T
+    return found
+
+
+def apply(table: Table, parameters: BaselinePolynomialParameters, learned: Learned) -> Table:
+    """Treat a table."""
+    return table.with_values(table.values - baselines(table, parameters))
+
+
+TREATMENT = Treatment(
+    key="baseline-polynomial",
+    name="Polynomial baseline",
+    family="baseline",
+    purpose="removes a curved baseline (detrending), fitted outside the bands",
+    help="A least-squares polynomial over the channels that are not excluded. Without exclusions this is "
+    "detrending: it follows broad bands as well.",
+    source="Barnes, Dhanoa & Lister, Appl. Spectrosc. 43 (1989) 772–777",
+    parameters=BaselinePolynomialParameters,
+    apply=apply,
+    needs=("ordered", "no-gaps"),
+    short=lambda p: f"degree {p.degree}" + (f" · {len(p.exclude)} excluded" if p.exclude else ""),
+    inside=lambda table, parameters, learned: Inside(baselines(table, parameters)),
+)

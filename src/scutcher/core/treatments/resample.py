@@ -1,0 +1,87 @@
+"""Spectra read onto an even axis between two positions."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+import numpy as np
+from msgspec import Meta
+
+from scutcher.core.arrays import Floats
+from scutcher.core.axis import Axis
+from scutcher.core.errors import RecipeError
+from scutcher.core.interpolate import interpolator
+from scutcher.core.table import Table
+from scutcher.core.treatments.base import Learned, Parameters, Treatment
+
+
+class ResampleParameters(Parameters, frozen=True):
+    """The new axis, and how it is read."""
+
+    start: Annotated[
+        float, Meta(description="first position; with stop 0 too: as now", extra={"unit": "axis"})
+    ] = 0.0
+    stop: Annotated[
+        float, Meta(description="last position; with start 0 too: as now", extra={"unit": "axis"})
+    ] = 0.0
+    step: Annotated[
+        float,
+        Meta(ge=0.0, description="distance of channels; 0: as many channels as now", extra={"unit": "axis"}),
+    ] = 0.0
+    kind: Annotated[
+        Literal["linear", "monotone-cubic", "spline"], Meta(description="how it is read between channels")
+    ] = "monotone-cubic"
+
+
+def even_axis(places: Floats, parameters: ResampleParameters) -> Floats:
+    """The new positions, in the direction from start to stop.
+
+    Raises
+    ------
+    RecipeError
+        They go beyond what was measured, or there are fewer than two.
+    """
+    start, stop = parameters.start, parameters.stop
+    if start == stop == 0.0:
+        start, stop = float(places[0]), float(places[-1])
+    low, high = float(places.min()), float(places.max())
+    reach = 1e-9 * (high - low)
+    if min(start, stop) < low - reach or max(start, stop) > high + reach:
+        raise RecipeError(
+            f"The new axis runs from {start:g} to {stop:g}; measured is {low:g} to {high:g}, and nothing is "
+            "extrapolated.",
+            f"Stay within {low:g} to {high:g}.",
+        )
+    step = parameters.step or abs(stop - start) / max(len(places) - 1, 1)
+    count = int(np.floor(abs(stop - start) / step + 1e-9)) + 1 if step > 0.0 else 1
+    if count < 2:
+        raise RecipeError(
+            "The new axis has fewer than two channels.", "Choose a smaller step or a wider range."
+        )
+    found: Floats = start + np.sign(stop - start) * step * np.arange(count)
+    return np.clip(found, low, high)
+
+
+def apply(table: Table, parameters: ResampleParameters, learned: Learned) -> Table:
+    """Treat a table."""
+    places = table.axis.places()
+    onto = even_axis(places, parameters)
+    values = interpolator(parameters.kind, places, table.values)(onto)
+    axis = Axis(tuple(f"{p:.8g}" for p in onto), onto, table.axis.quantity, table.axis.unit)
+    return replace(table, values=np.ascontiguousarray(values), axis=axis)
+
+
+TREATMENT = Treatment(
+    key="resample",
+    name="Resample",
+    family="align",
+    purpose="brings channels onto an even axis, or onto another instrument's",
+    help="Read between the channels, never beyond them. Monotone cubic does not overshoot; a spline is "
+    "smoother and may.",
+    source="Fritsch & Carlson, SIAM J. Numer. Anal. 17 (1980) 238–246",
+    parameters=ResampleParameters,
+    apply=apply,
+    needs=("ordered", "no-gaps"),
+    short=lambda p: p.kind.replace("-", " ") + (f", every {p.step:g}" if p.step else ""),
+)
