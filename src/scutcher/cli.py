@@ -127,7 +127,7 @@ def _demo_data(options: argparse.Namespace) -> int:
 def _fit(options: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
-    from scutcher.core.recipe import Recipe, check_recipe
+    from scutcher.core.recipe import Recipe
     from scutcher.files.columns import Roles
     from scutcher.files.formats import read_tables
     from scutcher.files.recipe_toml import read_recipe
@@ -140,7 +140,6 @@ def _fit(options: argparse.Namespace) -> int:
     recipe = replace(recipe, model=replace(recipe.model, **asked))
     if options.seed is not None:
         recipe = replace(recipe, validate=replace(recipe.validate, seed=options.seed))
-    check_recipe(recipe)
     roles = Roles(
         options.id, tuple(options.classes), tuple(options.properties), options.replicate, options.sheet
     )

@@ -65,13 +65,13 @@ def t2_limit_new(n: int, k: int, level: float) -> Limit:
     return Limit(level, "f", k * (n**2 - 1) / (n * (n - k)) * quantile)
 
 
-def q_limit(residual_eigenvalues: Floats, q: Floats, level: float, method: str) -> Limit:
+def q_limit(thetas: tuple[float, float, float], q: Floats, level: float, method: str) -> Limit:
     """Q limit from what the components leave over.
 
     Parameters
     ----------
-    residual_eigenvalues : (r − k,) float array
-        The eigenvalues that are not in the model.
+    thetas : three floats
+        Sums of the first three powers of the eigenvalues that are not in the model.
     q : (n,) float array
         Q of the training samples, for Box's limit.
     level : float
@@ -88,11 +88,11 @@ def q_limit(residual_eigenvalues: Floats, q: Floats, level: float, method: str) 
     Jackson & Mudholkar, Technometrics 21 (1979) 341–349; Nomikos & MacGregor, Technometrics 37 (1995)
     41–59 (Box's approximation).
     """
-    if residual_eigenvalues.size == 0:
+    theta1, theta2, theta3 = thetas
+    if theta1 <= 0.0:
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")
     if method == "box":
         return _box(q, level)
-    theta1, theta2, theta3 = (float(np.sum(residual_eigenvalues**power)) for power in (1, 2, 3))
     h0 = 1.0 - 2.0 * theta1 * theta3 / (3.0 * theta2**2)
     if h0 == 0.0:
         return _box(q, level, "Jackson–Mudholkar has h0 = 0")

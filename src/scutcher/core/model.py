@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.decomposition import Decomposition
-from scutcher.core.errors import ModelError
+from scutcher.core.decomposition import Decomposition, too_many
 from scutcher.core.joint import JointScale, fit_joint_scale
 from scutcher.core.limits import Limit, q_limit, t2_limit_training
 from scutcher.core.recipe import LimitSettings
@@ -23,7 +22,7 @@ class ComponentModel:
     Attributes
     ----------
     decomposition : Decomposition
-        All components there are.
+        At least the components kept.
     k : int
         How many are kept.
     t2, q : (n,) float arrays
@@ -68,7 +67,7 @@ class ComponentModel:
 
 
 def explained(decomposition: Decomposition) -> Floats:
-    """Share of the total variance of each component, (r,), fractions of one."""
+    """Share of the total variance of each component computed, (m,), fractions of one."""
     return decomposition.eigenvalues / decomposition.total_variance
 
 
@@ -93,27 +92,23 @@ def keep(decomposition: Decomposition, k: int, limits: LimitSettings) -> Compone
     Parameters
     ----------
     decomposition : Decomposition
-        Of the training set; Q is the sum of the squared scores that are not kept.
+        Of the training set, at least k components of it.
     k : int
-        From 1 to the rank.
+        From 1 to the number of components computed.
     limits : LimitSettings
         Level and methods.
 
     Raises
     ------
     ModelError
-        k is not from 1 to the rank.
+        It is not.
     """
-    rank = decomposition.rank
-    if not 1 <= k <= rank:
-        raise ModelError(
-            f"{k} components were asked for; these data have rank {rank}.",
-            f"Choose 1 to {rank}." if rank > 1 else "Choose 1.",
-        )
-    scores = decomposition.scores
+    if not 1 <= k <= decomposition.computed:
+        raise too_many(k, decomposition.computed)
+    scores = decomposition.scores[:, :k]
     n = len(scores)
-    t2 = (scores[:, :k] ** 2 / decomposition.eigenvalues[:k]).sum(axis=1)
-    q = np.einsum("ij,ij->i", scores[:, k:], scores[:, k:])
+    t2 = (scores**2 / decomposition.eigenvalues[:k]).sum(axis=1)
+    q = decomposition.q_beyond(k)
     leverages = t2 / (n - 1) + 1.0 / n
     scale = fit_joint_scale(leverages, q, limits.joint)
     return ComponentModel(
@@ -123,7 +118,7 @@ def keep(decomposition: Decomposition, k: int, limits: LimitSettings) -> Compone
         q=q,
         joint=None if scale is None else scale.distance(leverages, q),
         t2_limit=t2_limit_training(n, k, limits.level),
-        q_limit=q_limit(decomposition.eigenvalues[k:], q, limits.level, limits.q),
+        q_limit=q_limit(decomposition.thetas(k), q, limits.level, limits.q),
         joint_scale=scale,
         joint_limit=None if scale is None else scale.limit(limits.level),
     )

@@ -18,7 +18,6 @@ Scaling = Literal["none", "sd", "pareto", "range", "level", "mad", "sqrt-mean"]
 Engine = Literal["auto", "exact", "gram", "nipals", "randomised"]
 GapPolicy = Literal["leave-out-samples", "leave-out-variables", "fill-mean", "fill-median", "nipals", "em"]
 Scheme = Literal["random", "blinds", "blocks", "one-out", "class", "none"]
-BUILT = {"engine": ("auto", "exact"), "gaps": ("leave-out-samples", "leave-out-variables")}
 
 
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -38,11 +37,24 @@ class Step(msgspec.Struct, frozen=True):
         return treatment(self.method)
 
 
-class ScaleSettings(Settings, frozen=True):
+class Block(Settings, frozen=True, omit_defaults=True):
+    """Variables that are weighted together; without a weight, so that their variances sum to one."""
+
+    variables: tuple[str, ...]
+    weight: Annotated[float, Meta(ge=0.0)] | None = None
+
+
+class ScaleSettings(Settings, frozen=True, omit_defaults=True):
     """Centring and scaling of the variables, learned from the training set."""
 
     centre: Annotated[Centring, Meta(description="what is taken off each variable")] = "mean"
     method: Annotated[Scaling, Meta(description="what each variable is divided by")] = "none"
+    off: Annotated[tuple[str, ...], Meta(description="variables that are centred and not scaled")] = ()
+    weights: Annotated[
+        tuple[tuple[str, Annotated[float, Meta(ge=0.0)]], ...],
+        Meta(description="variables with a weight of their own, after the scaling"),
+    ] = ()
+    blocks: Annotated[tuple[Block, ...], Meta(description="variables that are weighted together")] = ()
 
 
 class ModelSettings(Settings, frozen=True):
@@ -54,6 +66,9 @@ class ModelSettings(Settings, frozen=True):
     gap_share: Annotated[
         float, Meta(ge=0.0, lt=1.0, description="leave out variables with more gaps than this share")
     ] = 0.2
+    tolerance: Annotated[float, Meta(gt=0.0, lt=1.0, description="of NIPALS: change that ends it")] = 1e-10
+    rounds: Annotated[int, Meta(ge=1, description="of NIPALS: most iterations of a component")] = 2000
+    seed: Annotated[int, Meta(ge=0, description="of the randomised engine")] = 1
 
 
 class LimitSettings(Settings, frozen=True):
@@ -75,6 +90,14 @@ class ValidateSettings(Settings, frozen=True):
     block: Annotated[int, Meta(ge=1)] | None = None
 
 
+class EvidenceSettings(Settings, frozen=True):
+    """What the lines of evidence on the number of components need."""
+
+    share: Annotated[float, Meta(gt=0.0, lt=1.0, description="share of variance to reach")] = 0.95
+    permutations: Annotated[int, Meta(ge=19, description="times each column is permuted")] = 60
+    halves: Annotated[int, Meta(ge=1, description="times the samples are split in halves")] = 20
+
+
 class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     """All that turns a table into a model. `scale` None: by the kind of the axis."""
 
@@ -83,6 +106,7 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     model: ModelSettings = ModelSettings()
     limits: LimitSettings = LimitSettings()
     validate: ValidateSettings = ValidateSettings()
+    evidence: EvidenceSettings = EvidenceSettings()
 
     def scaling_for(self, ordered: bool) -> ScaleSettings:
         """The scaling asked for, or the default: none on an ordered axis, SD for mixed variables."""
@@ -96,6 +120,7 @@ SECTIONS: dict[str, type[Settings]] = {
     "model": ModelSettings,
     "limits": LimitSettings,
     "validate": ValidateSettings,
+    "evidence": EvidenceSettings,
 }
 
 
@@ -114,25 +139,7 @@ def recipe_from_plain(plain: Mapping[str, Any]) -> Recipe:
     sections: dict[str, Any] = {
         name: _section(plain[name], kind, f"[{name}]") for name, kind in SECTIONS.items() if name in plain
     }
-    recipe = Recipe(treat=tuple(_step(step, place + 1) for place, step in enumerate(steps)), **sections)
-    check_recipe(recipe)
-    return recipe
-
-
-def check_recipe(recipe: Recipe) -> None:
-    """Refuse what the recipe format knows and this version does not compute yet.
-
-    Raises
-    ------
-    RecipeError
-    """
-    for name, built in BUILT.items():
-        value = getattr(recipe.model, name)
-        if value not in built:
-            raise RecipeError(
-                f"{name} {value!r} is not computed by this version of Scutcher.",
-                f"Choose {' or '.join(built)}.",
-            )
+    return Recipe(treat=tuple(_step(step, place + 1) for place, step in enumerate(steps)), **sections)
 
 
 def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
@@ -150,8 +157,12 @@ def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
     for name in SECTIONS:
         value = getattr(recipe, name)
         if value is not None:
-            plain[name] = {k: v for k, v in msgspec.to_builtins(value).items() if v is not None}
+            plain[name] = _without_none(msgspec.to_builtins(value))
     return plain
+
+
+def _without_none(plain: dict[str, Any]) -> dict[str, Any]:
+    return {key: value for key, value in plain.items() if value is not None}
 
 
 def _step(plain: Any, place: int) -> Step:

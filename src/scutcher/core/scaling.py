@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from difflib import get_close_matches
 from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns
+from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns, value_span
 from scutcher.core.axis import Axis
 from scutcher.core.errors import TableError
 from scutcher.core.recipe import ScaleSettings
 
 NORMAL_CONSISTENT_MAD = 1.4826
+
+Moment = Callable[..., Any]
+"""A mean, median or standard deviation over an axis."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +44,8 @@ class Scaler:
     def apply(self, values: Floats) -> Floats:
         """Scale rows, (m, p) → (m, p); the input is not changed."""
         scaled = values - self.centre
-        scaled *= self.weight
+        if not (self.weight == 1.0).all():
+            scaled *= self.weight
         return scaled
 
 
@@ -50,7 +55,7 @@ def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis) -> Scaler:
     Parameters
     ----------
     values : (n, p) float array
-        The treated training set, finite.
+        The treated training set; gaps (NaN) are passed over.
     settings : ScaleSettings
         Standard deviations have divisor n − 1; Pareto divides by the square root of the standard
         deviation; range by maximum − minimum; level by the mean; MAD by 1.4826 × the median absolute
@@ -68,37 +73,80 @@ def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis) -> Scaler:
     van den Berg et al., BMC Genomics 7 (2006) 142; Keenan & Kotula, Surf. Interface Anal. 36 (2004)
     203–212 (square root of the mean).
     """
+    gaps = not np.isfinite(values.sum())
+    mean, median, spread = MOMENTS[gaps]
     if settings.centre == "mean":
-        centre = values.mean(axis=0)
+        centre = mean(values, axis=0)
     elif settings.centre == "median":
-        centre = np.median(values, axis=0)
+        centre = median(values, axis=0)
     else:
         centre = np.zeros(values.shape[1])
     constant = constant_columns(values)
-    divisor: Floats = DIVISORS[settings.method](values)
+    divisor: Floats = DIVISORS[settings.method](values, mean, median, spread)
     _check_divisors(divisor, constant, settings.method, axis)
-    weight = np.zeros_like(divisor)
+    weight = np.zeros(values.shape[1])
     np.divide(1.0, divisor, out=weight, where=~constant)
+    weight = _own_weights(weight, values, settings, axis, spread)
+    weight[constant] = 0.0
     return Scaler(centre, weight, np.flatnonzero(constant), settings.centre != "none")
 
 
-def _mad(values: Floats) -> Floats:
-    spread: Floats = NORMAL_CONSISTENT_MAD * np.median(np.abs(values - np.median(values, axis=0)), axis=0)
-    return spread
+def _own_weights(
+    weight: Floats, values: Floats, settings: ScaleSettings, axis: Axis, spread: Moment
+) -> Floats:
+    """Scaling switched off for some variables, weights of one's own, weights of blocks."""
+    for label in settings.off:
+        weight[_place(axis, label)] = 1.0
+    for label, factor in settings.weights:
+        weight[_place(axis, label)] *= factor
+    for block in settings.blocks:
+        places = [_place(axis, label) for label in block.variables]
+        total = float(np.sum((spread(values[:, places], axis=0, ddof=1) * weight[places]) ** 2))
+        equal = 1.0 / float(np.sqrt(total)) if total > 0.0 else 0.0
+        weight[places] *= equal if block.weight is None else block.weight
+    return weight
 
 
-def _sqrt_mean(values: Floats) -> Floats:
-    means = values.mean(axis=0)
+def _place(axis: Axis, label: str) -> int:
+    """Where a variable stands.
+
+    Raises
+    ------
+    TableError
+        There is none of that name; the nearest is named.
+    """
+    if label not in axis.labels:
+        near = get_close_matches(label, axis.labels, n=1, cutoff=0.0)
+        raise TableError(
+            f"Scaling: there is no variable {label!r} after treatment.",
+            f"The nearest is {near[0]!r}." if near else "Take it out of the recipe.",
+        )
+    return axis.labels.index(label)
+
+
+def _mad(values: Floats, mean: Moment, median: Moment, spread: Moment) -> Floats:
+    found: Floats = NORMAL_CONSISTENT_MAD * median(np.abs(values - median(values, axis=0)), axis=0)
+    return found
+
+
+def _sqrt_mean(values: Floats, mean: Moment, median: Moment, spread: Moment) -> Floats:
+    means = mean(values, axis=0)
     root: Floats = np.sqrt(means, where=means > 0, out=np.minimum(means, 0.0))
     return root
 
 
-DIVISORS: dict[str, Callable[[Floats], Any]] = {
-    "none": lambda values: np.ones(values.shape[1]),
-    "sd": lambda values: values.std(axis=0, ddof=1),
-    "pareto": lambda values: np.sqrt(values.std(axis=0, ddof=1)),
-    "range": lambda values: np.ptp(values, axis=0),
-    "level": lambda values: values.mean(axis=0),
+MOMENTS: dict[bool, tuple[Moment, Moment, Moment]] = {
+    False: (np.mean, np.median, np.std),
+    True: (np.nanmean, np.nanmedian, np.nanstd),
+}
+"""Mean, median and standard deviation of a table without gaps, and of one with."""
+
+DIVISORS: dict[str, Callable[[Floats, Moment, Moment, Moment], Any]] = {
+    "none": lambda values, mean, median, spread: np.ones(values.shape[1]),
+    "sd": lambda values, mean, median, spread: spread(values, axis=0, ddof=1),
+    "pareto": lambda values, mean, median, spread: np.sqrt(spread(values, axis=0, ddof=1)),
+    "range": lambda values, mean, median, spread: np.subtract(*value_span(values)[::-1]),
+    "level": lambda values, mean, median, spread: mean(values, axis=0),
     "mad": _mad,
     "sqrt-mean": _sqrt_mean,
 }

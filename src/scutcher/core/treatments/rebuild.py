@@ -7,8 +7,7 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.decomposition import decompose
-from scutcher.core.errors import RecipeError
+from scutcher.core.engines.choice import decompose
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
@@ -24,12 +23,7 @@ class RebuildParameters(Parameters, frozen=True):
 def fit(table: Table, parameters: RebuildParameters) -> Learned:
     """Mean and loadings of the set."""
     mean = table.values.mean(axis=0)
-    found = decompose(table.values - mean, centred=True)
-    if parameters.components > found.rank:
-        raise RecipeError(
-            f"{parameters.components} components were asked for; the set has rank {found.rank} here.",
-            f"Choose 1 to {found.rank}.",
-        )
+    found = decompose(table.values - mean, centred=True, k=parameters.components, engine="auto")
     return {"mean": mean, "loadings": found.loadings[:, : parameters.components].copy()}
 
 

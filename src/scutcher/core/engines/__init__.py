@@ -1,0 +1,1 @@
+"""Ways to find components: one file each, all of the same quantities."""

@@ -1,0 +1,79 @@
+"""Which engine finds the components, and the one way to ask for them."""
+
+from __future__ import annotations
+
+from scutcher.core.arrays import Floats
+from scutcher.core.decomposition import Decomposition, structural_rank, too_many
+from scutcher.core.engines.exact import exact
+from scutcher.core.engines.gram import gram, gram_loadings
+from scutcher.core.engines.nipals import ROUNDS, TOLERANCE, nipals
+from scutcher.core.engines.randomised import randomised
+
+TINY = 32  # rows or columns up to which the full decomposition is as fast
+MANY = 0.5  # share of all components from which the full decomposition is as fast
+HUGE = 6000  # rows and columns from which the Gram matrix itself costs too much
+
+
+def chosen_engine(n: int, p: int, k: int) -> str:
+    """What `auto` takes for n samples, p variables and k components; measured in `bench/engines.py`."""
+    smaller = min(n, p)
+    if smaller <= TINY or k >= MANY * smaller:
+        return "exact"
+    return "randomised" if smaller > HUGE else "gram"
+
+
+def decompose(
+    z: Floats,
+    centred: bool,
+    k: int | None = None,
+    engine: str = "exact",
+    seed: int = 1,
+    tolerance: float = TOLERANCE,
+    rounds: int = ROUNDS,
+) -> Decomposition:
+    """Find at least the first k components of a treated, centred and scaled matrix.
+
+    Parameters
+    ----------
+    z : (n, p) float array
+        Finite; not changed. Only `nipals` takes gaps.
+    centred : bool
+        Whether each column was centred, by mean or by median.
+    k : int or None
+        None: all there are.
+    engine : "auto", "exact", "gram", "nipals" or "randomised"
+        Without k, always exact.
+    seed, tolerance, rounds
+        Of the engines that use them.
+
+    Raises
+    ------
+    ModelError
+        Nothing varies; there are fewer than k components.
+    """
+    n, p = z.shape
+    most = structural_rank(n, p, centred)
+    if k is not None and k > most:
+        raise too_many(k, exact(z, centred).computed if engine != "nipals" else most)
+    taken = chosen_engine(n, p, k or most) if engine == "auto" else engine
+    if k is None or taken == "exact":
+        found = exact(z, centred)
+        if k is not None and found.computed < k:
+            raise too_many(k, found.computed)
+        return found
+    if taken == "nipals":
+        return nipals(z, centred, k, tolerance, rounds)
+    if taken == "randomised":
+        return randomised(z, centred, k, seed)
+    return gram(z, centred, k)
+
+
+def leading_loadings(z: Floats, centred: bool, k: int) -> Floats:
+    """The first k loadings, or as many as there are, and nothing else. (n, p) → (p, up to k)."""
+    n, p = z.shape
+    k = min(k, structural_rank(n, p, centred))
+    if chosen_engine(n, p, k) != "exact":
+        found = gram_loadings(z, k)
+        if found.shape[1] == k:
+            return found
+    return exact(z, centred).loadings[:, :k]
