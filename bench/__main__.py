@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-BENCHES = ("startup", "frames", "fitting", "treating", "reading", "drawing", "fuzzing")
+BENCHES = ("startup", "frames", "fitting", "treating", "reading", "drawing", "fuzzing", "coverage")
 
 
 def main() -> int:

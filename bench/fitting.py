@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from bench.timing import best_seconds
-from scutcher.core.decomposition import decompose
+from scutcher.core.engines.choice import decompose
 from scutcher.core.model import keep
 from scutcher.core.recipe import LimitSettings
 

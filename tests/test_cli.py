@@ -15,6 +15,7 @@ from xml.etree import ElementTree
 import numpy as np
 
 from scutcher.cli import main
+from scutcher.core.evidence import KEYS
 
 
 def call(*arguments):
@@ -54,6 +55,7 @@ class Commands(unittest.TestCase):
             "scores.csv",
             "loadings.csv",
             "distances.csv",
+            "model.json",
             "treated.csv",
             "residuals.csv",
         ]
@@ -79,16 +81,89 @@ class Commands(unittest.TestCase):
         q = [float(row["q"]) for row in rows_of(self.out / "distances.csv")]
         np.testing.assert_allclose((residuals**2).sum(axis=1), q, rtol=1e-9)
 
-    def test_summary_has_every_key_and_null_for_what_is_not_computed(self):
+    def test_summary_has_every_key(self):
         for key in (
             "samples", "variables", "rank", "components", "engine", "total_variance", "eigenvalues",
             "explained", "explained_cumulative", "q2", "press", "validation", "t2_limit", "q_limit",
             "joint", "evidence", "left_out", "gaps", "warnings", "seconds_fit",
         ):  # fmt: skip
             self.assertIn(key, self.summary)
-        self.assertIsNone(self.summary["q2"])
+        self.assertEqual(set(self.summary["evidence"]), set(KEYS))
+        self.assertEqual(len(self.summary["eigenvalues"]), self.summary["rank"])
         self.assertEqual(self.summary["components"], 3)
         self.assertEqual(self.summary["samples"], 143)
+
+    def test_validation_is_in_the_summary(self):
+        q2, press = self.summary["q2"], self.summary["press"]
+        self.assertEqual(self.summary["validation"] | {"seed": 1}, {
+            "scheme": "random", "segments": 7, "repeats": 1, "seed": 1, "block": 35,
+        })  # fmt: skip
+        self.assertGreater(q2[2], q2[0])
+        self.assertLess(q2[2], self.summary["explained_cumulative"][2])
+        self.assertEqual(self.summary["evidence"]["lowest-press"], int(np.argmin(press)) + 1)
+
+    def test_engines_give_the_same_figures(self):
+        for engine in ("exact", "gram", "nipals", "randomised"):
+            out = self.folder / engine
+            code, _, err = call("fit", self.data, "--recipe", self.recipe, "--engine", engine, "--out", out)
+            self.assertEqual((code, err), (0, ""))
+            summary = json.loads((out / "summary.json").read_text())
+            self.assertEqual(summary["engine"], engine)
+            np.testing.assert_allclose(summary["eigenvalues"][:3], self.summary["eigenvalues"][:3], rtol=1e-7)
+            self.assertAlmostEqual(
+                summary["q_limit"]["value"] / self.summary["q_limit"]["value"], 1, places=6
+            )
+
+    def test_gap_policies(self):
+        for policy, samples in (("fill-mean", 144), ("fill-median", 144), ("nipals", 144), ("em", 144)):
+            with self.subTest(policy):
+                out = self.folder / policy
+                code, _, err = call("fit", self.data, "--components", 3, "--gaps", policy, "--out", out)
+                self.assertEqual((code, err), (0, ""))
+                summary = json.loads((out / "summary.json").read_text())
+                self.assertEqual(summary["samples"], samples)
+                self.assertEqual(summary["gaps"]["samples"], ["L06-1"])
+
+    def test_apply_to_the_training_samples_gives_their_scores_back(self):
+        out = self.folder / "applied"
+        code, said, err = call("apply", self.out / "model.json", self.data, "--out", out)
+        self.assertEqual((code, err), (0, ""))
+        self.assertEqual(
+            [Path(line).name for line in said.split()], ["scores.csv", "distances.csv", "summary.json"]
+        )
+        for name, columns in (("scores.csv", ("PC1", "PC3")), ("distances.csv", ("t2", "q", "joint"))):
+            was = {row["sample"]: row for row in rows_of(self.out / name)}
+            now = {row["sample"]: row for row in rows_of(out / name)}
+            self.assertEqual(set(was), set(now))
+            for sample in was:
+                for column in columns:
+                    self.assertAlmostEqual(float(now[sample][column]), float(was[sample][column]), places=8)
+        summary = json.loads((out / "summary.json").read_text())
+        self.assertEqual(summary["t2_limit"]["method"], "f")
+        self.assertGreater(summary["t2_limit"]["value"], self.summary["t2_limit"]["value"])
+        self.assertEqual(summary["left_out"]["samples"][0]["sample"], "L06-1")
+
+    def test_apply_from_a_study(self):
+        study = self.folder / "kept.scutch"
+        call("fit", self.data, "--recipe", self.recipe, "--out", self.folder / "k", "--study", study)
+        code, _, err = call("apply", study, self.data, "--out", self.folder / "k2")
+        self.assertEqual((code, err), (0, ""))
+        self.assertEqual(rows_of(self.folder / "k" / "scores.csv")[0]["PC1"][:12],
+                         rows_of(self.folder / "k2" / "scores.csv")[0]["PC1"][:12])  # fmt: skip
+
+    def test_treat_writes_the_treated_channels_under_their_new_headers(self):
+        recipe = self.folder / "treat.toml"
+        recipe.write_text('[[treat]]\nmethod = "bin-equal"\nwidth = 8.0\n')
+        out = self.folder / "treated.csv"
+        code, said, _ = call("treat", self.data, "--recipe", recipe, "--out", out)
+        self.assertEqual(code, 0)
+        self.assertEqual(said.splitlines(), [str(out), "left out: L06-1 (gaps: 10 of 698 variables)"])
+        rows = rows_of(out)
+        self.assertEqual(list(rows[0])[:3], ["sample", "1103", "1111"])
+        self.assertEqual(len(rows), 143)
+        raw = rows_of(self.data)[0]
+        mean = np.mean([float(raw[str(channel)]) for channel in (1100, 1102, 1104, 1106)])
+        self.assertAlmostEqual(float(rows[0]["1103"]), mean)
 
     def test_left_out_are_named_with_reasons(self):
         left_out = self.summary["left_out"]
@@ -130,6 +205,8 @@ class Commands(unittest.TestCase):
         bad.write_text("id,1,2\na,1,2\nb,1\n")
         flat = self.folder / "flat.csv"
         flat.write_text("id,1,2\na,1,2\nb,1,2\n")
+        (self.folder / "small.csv").write_text("id,1100,1102\na,1,2\nb,2,1\n")
+        (self.folder / "wide.toml").write_text('[[treat]]\nmethod = "savitzky-golay"\nwindow = 998\n')
         single = self.folder / "single.csv"
         single.write_text("id,1,2\na,1,2\n")
         for arguments in (
@@ -140,8 +217,11 @@ class Commands(unittest.TestCase):
             ("fit", self.data, "--components", "500", "--out", self.folder / "x"),
             ("fit", self.data, "--recipe", bad, "--out", self.folder / "x"),
             ("fit", self.data, "--out", self.data),
-            ("fit", self.data, "--engine", "nipals", "--out", self.folder / "x"),
-            ("fit", self.data, "--gaps", "em", "--out", self.folder / "x"),
+            ("apply", bad, self.data, "--out", self.folder / "x"),
+            ("apply", self.out / "summary.json", self.data, "--out", self.folder / "x"),
+            ("apply", self.out / "model.json", self.folder / "small.csv", "--out", self.folder / "x"),
+            ("treat", self.data, "--recipe", self.folder / "none.toml", "--out", self.folder / "x"),
+            ("treat", self.data, "--recipe", self.folder / "wide.toml", "--out", self.folder / "x"),
             ("treatments", "snw"),
             ("demo-data", self.data / "x"),
         ):

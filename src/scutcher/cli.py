@@ -9,9 +9,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import get_args
 
+from msgspec.structs import replace
+
 from scutcher import __version__
-from scutcher.core.errors import InputError
-from scutcher.core.recipe import Engine, GapPolicy
+from scutcher.core.errors import FileError, InputError
+from scutcher.core.recipe import Engine, GapPolicy, Recipe
+from scutcher.core.saved import SavedModel
+from scutcher.core.table import Table
 
 DONE, UNUSABLE = 0, 1
 
@@ -70,7 +74,21 @@ def _parser() -> argparse.ArgumentParser:
     fit.add_argument("--engine", choices=get_args(Engine))
     fit.add_argument("--gaps", choices=get_args(GapPolicy), metavar="POLICY")
     fit.add_argument("--seed", type=int, metavar="N", help="of everything that is drawn at random")
+    fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
     fit.set_defaults(run=_fit)
+
+    applied = commands.add_parser("apply", help="project new samples onto a saved model")
+    applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
+    _add_data_options(applied)
+    applied.add_argument("--out", type=Path, required=True, metavar="DIR")
+    applied.add_argument("--resample", action="store_true", help="read another axis onto the model's")
+    applied.set_defaults(run=_apply)
+
+    treat = commands.add_parser("treat", help="treat data and write them as CSV")
+    _add_data_options(treat)
+    treat.add_argument("--recipe", type=Path, required=True, metavar="FILE.toml")
+    treat.add_argument("--out", type=Path, required=True, metavar="FILE.csv")
+    treat.set_defaults(run=_treat)
 
     formats = commands.add_parser("formats", help="what can be read and written")
     formats.set_defaults(run=_formats)
@@ -124,31 +142,114 @@ def _demo_data(options: argparse.Namespace) -> int:
     return DONE
 
 
-def _fit(options: argparse.Namespace) -> int:
-    from msgspec.structs import replace
-
-    from scutcher.core.recipe import Recipe
-    from scutcher.files.columns import Roles
-    from scutcher.files.formats import read_tables
+def _recipe(options: argparse.Namespace) -> Recipe:
+    """The recipe file, with what was said on the command line."""
     from scutcher.files.recipe_toml import read_recipe
-    from scutcher.study.evaluator import Evaluator
-    from scutcher.study.fit_files import write_fit
 
     recipe = read_recipe(options.recipe) if options.recipe else Recipe()
     asked = {"components": options.components, "engine": options.engine, "gaps": options.gaps}
     asked = {name: value for name, value in asked.items() if value is not None}
     recipe = replace(recipe, model=replace(recipe.model, **asked))
     if options.seed is not None:
-        recipe = replace(recipe, validate=replace(recipe.validate, seed=options.seed))
+        recipe = replace(
+            recipe,
+            validate=replace(recipe.validate, seed=options.seed),
+            model=replace(recipe.model, seed=options.seed),
+        )
+    return recipe
+
+
+def _data(options: argparse.Namespace) -> Table:
+    from scutcher.files.columns import Roles
+    from scutcher.files.formats import read_tables
+
     roles = Roles(
         options.id, tuple(options.classes), tuple(options.properties), options.replicate, options.sheet
     )
-    table = read_tables(options.data, roles)
+    return read_tables(options.data, roles, resample=getattr(options, "resample", False))
+
+
+def _fit(options: argparse.Namespace) -> int:
+    import scipy.linalg.blas
+    import scipy.special  # noqa: F401  (both here, so that their import is not counted as fitting)
+
+    from scutcher.study.evaluator import Evaluator
+    from scutcher.study.fit_files import write_fit
+    from scutcher.study.validating import check, halves_line, permuted_line
+
+    recipe, table = _recipe(options), _data(options)
+    evaluator = Evaluator(keeps=False)
     start = time.perf_counter()
-    found = Evaluator().evaluate(table, recipe)
+    found = evaluator.evaluate(table, recipe)
     seconds = time.perf_counter() - start
-    for path in write_fit(options.out, found, seconds, options.full):
+    checked = check(found)
+    if recipe.validate.scheme != "none" and not found.treated.has_gaps:
+        for line in (permuted_line(found), halves_line(found)):
+            checked.lines[line.key] = line
+    for path in write_fit(options.out, found, checked, seconds, options.full):
         print(path)
+    if options.study is not None:
+        print(_write_study(options.study, table, recipe))
+    return DONE
+
+
+def _write_study(path: Path, table: Table, recipe: Recipe) -> Path:
+    from scutcher.study.state import State
+    from scutcher.study.storage.keeper import Keeper
+
+    colour_by = table.classes[0].name if table.classes else ""
+    Keeper.create(path, State(name=path.stem, table=table, recipe=recipe, colour_by=colour_by)).close()
+    return path
+
+
+def _apply(options: argparse.Namespace) -> int:
+    from scutcher.core.saved import project
+    from scutcher.files.model_json import read_model
+    from scutcher.study.apply_files import write_applied
+
+    model = _model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
+    table = _data(options)
+    found = project(model, table, options.resample)
+    for path in write_applied(options.out, model, table, found):
+        print(path)
+    return DONE
+
+
+def _model_of_study(path: Path) -> SavedModel:
+    from scutcher.study.evaluator import Evaluator
+    from scutcher.study.save_model import saved_model
+    from scutcher.study.storage.keeper import Keeper
+
+    keeper = Keeper.open(path)
+    try:
+        state = keeper.state(keeper.place.now)
+    finally:
+        keeper.close()
+    if state.table is None:
+        raise FileError(f"{path.name} holds no data, so there is no model in it.", "Name another study.")
+    return saved_model(Evaluator(keeps=False).evaluate(state.table, state.recipe))
+
+
+def _treat(options: argparse.Namespace) -> int:
+    from scutcher.core.chain import run_step
+    from scutcher.core.gaps import filled, fills, usable_part
+    from scutcher.core.scaling import fit_scaler
+    from scutcher.files.recipe_toml import read_recipe
+    from scutcher.files.results import write_matrix
+
+    recipe, table = read_recipe(options.recipe), _data(options)
+    usable = usable_part(table, recipe.model)
+    part = table.take(usable.rows, usable.columns)
+    part = filled(part, fills(part.values, recipe.model.gaps) if part.has_gaps else None)
+    for step in recipe.treat:
+        part = run_step(part, step).table
+    values = part.values
+    if recipe.scale is not None:
+        values = fit_scaler(values, recipe.scale, part.axis).apply(values)
+    write_matrix(options.out, part.ids, part.axis.labels, values)
+    print(options.out)
+    for row, reason in sorted(usable.left_out_rows.items()):
+        print(f"left out: {table.ids[row]} ({reason})")
     return DONE
 
 

@@ -4,7 +4,8 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.decomposition import agree_with, decompose
+from scutcher.core.decomposition import agree_with
+from scutcher.core.engines.choice import decompose
 from scutcher.core.errors import ModelError
 from scutcher.core.model import explained, explained_by_variable
 from tests.core.making import random_spectra

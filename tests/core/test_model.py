@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.decomposition import decompose
+from scutcher.core.engines.choice import decompose
 from scutcher.core.errors import ModelError
 from scutcher.core.model import keep
 from scutcher.core.recipe import LimitSettings

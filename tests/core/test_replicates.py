@@ -31,7 +31,7 @@ class Replicates(unittest.TestCase):
         self.assertEqual(found.ids, ("a", "b", "c"))
         np.testing.assert_allclose(found.values, [[2.0, 3.0], [11.0, 8.0], [5.0, 5.0]])
         self.assertEqual(found.classes[0].values, ("", "", "x"))
-        np.testing.assert_allclose(found.properties[0].values, [0.5, 2.5, 4.0])
+        np.testing.assert_allclose(found.properties[0].values, [1.5, 3.5, 5.0])
         self.assertIsNone(found.replicates)
 
     def test_without_replicates(self):

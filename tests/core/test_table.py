@@ -53,7 +53,7 @@ class Keeping(unittest.TestCase):
         self.assertEqual(part.ids, ("s4", "s2"))
         self.assertEqual(part.classes[0].values, ("y", "y"))
         self.assertEqual(part.classes[0].levels, ("x", "y"))
-        np.testing.assert_array_equal(part.properties[0].values, [3.0, 1.0])
+        np.testing.assert_array_equal(part.properties[0].values, [4.0, 2.0])
         np.testing.assert_array_equal(part.values, [[15.0, 19.0], [5.0, 9.0]])
         self.assertEqual(part.axis.labels, ("1000", "1008"))
 

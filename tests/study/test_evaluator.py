@@ -20,7 +20,7 @@ class Evaluating(unittest.TestCase):
     def setUp(self):
         self.x = random_spectra(20, 15)
         self.table = ordered_table(self.x, classes=(classes_of(20),))
-        self.evaluator = Evaluator()
+        self.evaluator = Evaluator(ahead=10)
 
     def computed(self, table, recipe):
         before = self.evaluator.memo.computed

@@ -43,7 +43,7 @@ def ladder(found: Evaluation | None) -> Ladder | None:
     """The ladder of a model; at least ten components, or all, and always the kept one."""
     if found is None:
         return None
-    rank, kept = found.decomposition.rank, found.model.k
-    shown = min(rank, max(SHOWN, kept + 1))
+    rank, kept = found.decomposition.most, found.model.k
+    shown = min(found.decomposition.computed, max(SHOWN, kept + 1))
     fitted = np.cumsum(explained(found.decomposition))[:shown]
     return Ladder(kept, rank, fitted, np.full(shown, np.nan))

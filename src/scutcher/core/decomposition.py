@@ -39,8 +39,8 @@ class Decomposition:
         Of each component, for engines that iterate; else empty.
     unsettled : tuple of int
         Components (from 1) whose iteration did not converge.
-    find_rank : function → int
-        Computes the rank when somebody asks.
+    find_all : function → (r,) float array
+        Computes all eigenvalues when somebody asks.
     most : int
         What the rank cannot exceed, known at once: samples and variables, or the rank itself.
     """
@@ -55,7 +55,7 @@ class Decomposition:
     theta_rest: tuple[float, float, float]
     iterations: tuple[int, ...] = ()
     unsettled: tuple[int, ...] = ()
-    find_rank: Callable[[], int] = field(default=lambda: 0, repr=False)
+    find_all: Callable[[], Floats] = field(default=lambda: np.empty(0), repr=False)
     most: int = 0
 
     @property
@@ -64,9 +64,14 @@ class Decomposition:
         return len(self.eigenvalues)
 
     @cached_property
+    def all_eigenvalues(self) -> Floats:
+        """All there are, (r,); costs a decomposition where not all were computed."""
+        return self.find_all()
+
+    @property
     def rank(self) -> int:
-        """r, the most components there can be; costs a decomposition where not all were computed."""
-        return self.find_rank()
+        """r, the most components there can be; costs as much as all eigenvalues, once."""
+        return len(self.all_eigenvalues)
 
     def thetas(self, k: int) -> tuple[float, float, float]:
         """θ1, θ2, θ3: sums of powers of the eigenvalues beyond the first k; nothing is subtracted."""
@@ -91,12 +96,14 @@ def rank_threshold(n: int, p: int, largest: float) -> float:
     return max(n, p) * float(np.finfo(np.float64).eps) * largest
 
 
-def find_rank(z: Floats, centred: bool) -> int:
-    """r of a matrix: its singular values above the threshold, at most the structural rank."""
+def find_eigenvalues(z: Floats, centred: bool) -> Floats:
+    """All r eigenvalues: of the singular values above the threshold, at most the structural rank."""
     n, p = z.shape
     singular = np.linalg.svd(z if n >= p else z.T, compute_uv=False)
     above = int(np.count_nonzero(singular > rank_threshold(n, p, float(singular[0]))))
-    return min(above, structural_rank(n, p, centred))
+    r = min(above, structural_rank(n, p, centred))
+    found: Floats = singular[:r] ** 2 / (n - 1 if centred else n)
+    return found
 
 
 def nothing_varies(n: int, p: int) -> ModelError:

@@ -85,7 +85,7 @@ def from_validation(validation: Validation | None, why_not: str = "not validated
 
 
 def broken_stick(found: Decomposition) -> Line:
-    """`λ_a/total > (1/r) Σ_{i=a}^{r} 1/i`, stopping at the first failure (Jackson, Ecology 74 (1993) 2204)."""
+    """`λ_a/total > (1/r) Σ_{i=a}^{r} 1/i`, up to the first failure (Jackson, Ecology 74 (1993) 2204)."""
     shares = found.eigenvalues / found.total_variance
     r = found.rank
     sticks = np.cumsum(1.0 / np.arange(r, 0, -1))[::-1] / r

@@ -44,7 +44,7 @@ class Block(Settings, frozen=True, omit_defaults=True):
     weight: Annotated[float, Meta(ge=0.0)] | None = None
 
 
-class ScaleSettings(Settings, frozen=True, omit_defaults=True):
+class ScaleSettings(Settings, frozen=True):
     """Centring and scaling of the variables, learned from the training set."""
 
     centre: Annotated[Centring, Meta(description="what is taken off each variable")] = "mean"
@@ -149,7 +149,7 @@ def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
         plain["treat"] = [
             {
                 "method": step.method,
-                **msgspec.to_builtins(step.parameters),
+                **_spare(msgspec.to_builtins(step.parameters)),
                 **({} if step.on else {"on": False}),
             }
             for step in recipe.treat
@@ -157,12 +157,13 @@ def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
     for name in SECTIONS:
         value = getattr(recipe, name)
         if value is not None:
-            plain[name] = _without_none(msgspec.to_builtins(value))
+            plain[name] = _spare(msgspec.to_builtins(value))
     return plain
 
 
-def _without_none(plain: dict[str, Any]) -> dict[str, Any]:
-    return {key: value for key, value in plain.items() if value is not None}
+def _spare(plain: dict[str, Any]) -> dict[str, Any]:
+    """Without what is not set: None, empty lists and empty texts."""
+    return {key: value for key, value in plain.items() if value is not None and value not in ((), [], "")}
 
 
 def _step(plain: Any, place: int) -> Step:

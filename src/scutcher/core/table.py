@@ -71,6 +71,9 @@ class Table:
         What the values are, e.g. "absorbance".
     name : str
         What to call the table on screen.
+    checked : (n, p) float array or None
+        Values that were found to hold no infinity: those of a table made from this one are not looked
+        through again.
 
     Raises
     ------
@@ -89,15 +92,19 @@ class Table:
     left_out: Mapping[int, str] = field(default_factory=dict)
     signal: str = "signal"
     signal_unit: str = ""
+    checked: Floats | None = None
 
     def __post_init__(self) -> None:
-        values = np.asarray(self.values, dtype=np.float64)
-        object.__setattr__(self, "values", read_only(values))
+        values = read_only(np.asarray(self.values, dtype=np.float64))
+        known_finite = self.values is self.checked
+        object.__setattr__(self, "values", values)
         object.__setattr__(self, "set_aside", MappingProxyType(dict(self.set_aside)))
         object.__setattr__(self, "left_out", MappingProxyType(dict(self.left_out)))
         self._check_shapes()
         self._check_ids()
-        self._check_finite()
+        if not known_finite:
+            self._check_finite()
+        object.__setattr__(self, "checked", values)
 
     def _check_shapes(self) -> None:
         n, p = self.values.shape
@@ -175,9 +182,16 @@ class Table:
 
     def take(self, rows: Integers, columns: Integers | None = None) -> Table:
         """The part of the table with these samples and variables; nothing in it is set aside."""
-        values = self.values[rows] if columns is None else self.values[np.ix_(rows, columns)]
+        everything = len(rows) == self.shape[0] and bool((np.diff(rows) == 1).all())
+        if columns is not None and len(columns) == self.shape[1] and bool((np.diff(columns) == 1).all()):
+            columns = None
+        if columns is None:
+            values = self.values if everything else self.values[rows]
+        else:
+            values = self.values[np.ix_(rows, columns)]
         return Table(
             values=values,
+            checked=values,
             axis=self.axis if columns is None else self.axis.take(columns),
             ids=tuple(self.ids[row] for row in rows),
             name=self.name,

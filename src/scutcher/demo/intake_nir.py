@@ -97,10 +97,10 @@ def _spectra(lots: Lots, order: list[tuple[int, int]], rng: np.random.Generator)
         signal = chemistry[lot] + (lots.composition[lot] * (repeat - 1.0)) @ pure
         drift = 0.012 * run / len(order) * (tilt**2 + 0.6 * tilt)
         measured[run] = packing * (signal + slope * tilt) + offset + drift
-    return _through_detector(measured, axis, rng)
+    return through_detector(measured, axis, rng)
 
 
-def _through_detector(true: Floats, axis: Floats, rng: np.random.Generator) -> Floats:
+def through_detector(true: Floats, axis: Floats, rng: np.random.Generator) -> Floats:
     """Reflectance with noise that grows at both ends of the detector, then back to absorbance."""
     ends = np.exp(-(axis - axis[0]) / 40.0) + np.exp(-(axis[-1] - axis) / 60.0)
     noise = 1.5e-4 * (1.0 + 6.0 * ends)

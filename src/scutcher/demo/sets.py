@@ -7,15 +7,31 @@ from pathlib import Path
 from typing import Any
 
 from scutcher.core.errors import InputError
-from scutcher.core.recipe import ModelSettings, Recipe, Step
+from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step
 from scutcher.core.table import Table
 from scutcher.core.treatments import treatment
+from scutcher.demo.belt_scan import belt_scan
+from scutcher.demo.bench import bench
+from scutcher.demo.drying import drying
 from scutcher.demo.intake_nir import intake_nir
+from scutcher.demo.liquor_landscapes import liquor_landscapes
+from scutcher.demo.new_lots import new_lots
+from scutcher.demo.practice import practice
+from scutcher.demo.tank_log import tank_log
 from scutcher.files.delimited import write_csv
 from scutcher.files.results import write_json
 from scutcher.files.safely import make_folder
 
-SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {"intake-nir": intake_nir}
+SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {
+    "intake-nir": intake_nir,
+    "bench": bench,
+    "tank-log": tank_log,
+    "new-lots": new_lots,
+    "belt-scan": belt_scan,
+    "drying": drying,
+    "liquor-landscapes": liquor_landscapes,
+    "practice": practice,
+}
 
 
 def demo_set(name: str) -> tuple[Table, dict[str, Any]]:
@@ -31,10 +47,15 @@ def demo_set(name: str) -> tuple[Table, dict[str, Any]]:
     return SETS[name]()
 
 
-def demo_recipe() -> Recipe:
-    """The recipe that the demo opens with: SNV, centred, four components."""
+COMPONENTS = {"bench": 3, "tank-log": 2, "drying": 2, "practice": 3, "liquor-landscapes": 3}
+
+
+def demo_recipe(name: str = "intake-nir") -> Recipe:
+    """The recipe that a demo set opens with: SNV for near-infrared spectra, and as many components as fit."""
     snv = treatment("snv")
-    return Recipe(treat=(Step(snv.key, snv.parameters()),), model=ModelSettings(components=4))
+    steps = (Step(snv.key, snv.parameters()),) if name in ("intake-nir", "new-lots", "belt-scan") else ()
+    scale = ScaleSettings() if name == "liquor-landscapes" else None
+    return Recipe(treat=steps, model=ModelSettings(components=COMPONENTS.get(name, 4)), scale=scale)
 
 
 def write_demo_sets(folder: Path) -> list[Path]:

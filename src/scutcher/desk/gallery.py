@@ -35,12 +35,14 @@ def write_gallery(name: str, folder: Path) -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     make_folder(folder)
     from scutcher.study.evaluator import Evaluator
+    from scutcher.study.validating import check
 
     state = demo_study(name).state
     assert state.table is not None
     start = time.perf_counter()
     found = Evaluator().evaluate(state.table, state.recipe)
-    tables = write_fit(folder, found, time.perf_counter() - start, full=False)
+    seconds = time.perf_counter() - start
+    tables = write_fit(folder, found, check(found), seconds, full=False)
     pictures = write_pictures(demo_study(name), folder)
     text = summary_text(found)
     write_text(folder / "summary.txt", text)
@@ -110,7 +112,7 @@ def summary_text(found: Evaluation) -> str:
         f"centre {found.scaling.centre}, scale {found.scaling.method}",
         f"left out: {len(found.usable.left_out_rows)} samples, "
         f"{len(found.usable.left_out_columns)} variables",
-        f"{model.k} of {found.decomposition.rank} components, R² {shares[: model.k].sum():.4f}",
+        f"{model.k} of {found.decomposition.most} components, R² {shares[: model.k].sum():.4f}",
         "",
         "component  share   cumulative",
     ]

@@ -38,7 +38,7 @@ def demo_study(name: str) -> Study:
     from scutcher.demo.sets import demo_recipe, demo_set
 
     table = leave_out_unusable(demo_set(name)[0])
-    return Study(State(name=name, table=table, recipe=demo_recipe(), colour_by=table.classes[0].name))
+    return Study(State(name=name, table=table, recipe=demo_recipe(name), colour_by=table.classes[0].name))
 
 
 def first_study(files: Sequence[Path], demo: str | None) -> Study:

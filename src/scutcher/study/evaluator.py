@@ -6,18 +6,25 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace as replace_struct
 
+from scutcher.core.around_gaps import AroundGaps, fit_around_gaps
 from scutcher.core.arrays import Floats
 from scutcher.core.chain import Treated, run_step
-from scutcher.core.decomposition import Decomposition, decompose
-from scutcher.core.gaps import Usable, usable_part
+from scutcher.core.decomposition import Decomposition, structural_rank
+from scutcher.core.engines.choice import decompose
+from scutcher.core.errors import InputError, ModelError, RecipeError, TableError
+from scutcher.core.gaps import Usable, filled, fills, usable_part
 from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
-from scutcher.core.recipe import Recipe, ScaleSettings
+from scutcher.core.progress import Watch
+from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
+from scutcher.core.treatments.base import Learned, fields_of
 from scutcher.study.threads import fitting_threads
 
 MEMORY_LIMIT = 1_500_000_000  # bytes of arrays kept for reuse
@@ -33,23 +40,39 @@ class Evaluation:
         What it was made from.
     usable : Usable
         The samples and variables in the model.
+    fill : (p,) float array or None
+        What gaps of the used part were filled with.
     stages : tuple of Table
-        The used part as brought in, then after each treatment.
+        The used part as brought in, then after each treatment; as before where a step is off or passed
+        over.
+    learned : tuple
+        What each treatment learned; None for those that learn nothing or did not run.
+    passed_over : dict of place → InputError
+        Steps that do not fit what stands before them.
     scaling : ScaleSettings
         What was asked for, or the default for the kind of axis.
     scaler : Scaler
     z : (n, p) float array
     model : ComponentModel
+    key : hashable
+        What was put in, for whoever keeps results of it.
+    note : str
+        What is to be said of the fit.
     """
 
     table: Table
     recipe: Recipe
     usable: Usable
+    fill: Floats | None
     stages: tuple[Table, ...]
+    learned: tuple[Learned, ...]
+    passed_over: dict[int, InputError]
     scaling: ScaleSettings
     scaler: Scaler
     z: Floats
     model: ComponentModel
+    key: Hashable = None
+    note: str = ""
 
     @property
     def treated(self) -> Table:
@@ -57,13 +80,27 @@ class Evaluation:
         return self.stages[-1]
 
     @property
+    def part(self) -> Table:
+        """The used part before any treatment, its gaps filled where the policy fills them."""
+        return self.stages[0]
+
+    @property
     def decomposition(self) -> Decomposition:
-        """All components."""
+        """The components computed."""
         return self.model.decomposition
 
     def places(self) -> dict[int, int]:
         """From a row of the table to its row in the model."""
         return {int(row): place for place, row in enumerate(self.usable.rows)}
+
+    @cached_property
+    def run_recipe(self) -> Recipe:
+        """The recipe as it ran: the steps that were passed over are off."""
+        steps = tuple(
+            replace_struct(step, on=step.on and place not in self.passed_over)
+            for place, step in enumerate(self.recipe.treat)
+        )
+        return replace_struct(self.recipe, treat=steps)
 
 
 class Memo:
@@ -93,14 +130,32 @@ class Memo:
 
 
 class Evaluator:
-    """Turns table and recipe into an evaluation; may be called from any one thread at a time."""
+    """Turns table and recipe into an evaluation; may be called from any one thread at a time.
 
-    def __init__(self) -> None:
-        self.memo = Memo()
+    Parameters
+    ----------
+    keeps : bool
+        Whether results are kept for reuse; for a single fit that only costs time.
+    ahead : int
+        Components that are computed beyond those asked for, so that a handle can be dragged over them.
+    """
+
+    def __init__(self, keeps: bool = True, ahead: int = 0) -> None:
+        self.memo = Memo() if keeps else None
+        self.ahead = ahead
         self._hashes: list[tuple[Floats, str]] = []
 
-    def evaluate(self, table: Table, recipe: Recipe) -> Evaluation:
+    def evaluate(
+        self, table: Table, recipe: Recipe, lenient: bool = False, watch: Watch | None = None
+    ) -> Evaluation:
         """Apply a recipe to a table.
+
+        Parameters
+        ----------
+        lenient : bool
+            Pass over steps that do not fit and go on, instead of refusing.
+        watch : Watch, optional
+            Told how far slow treatments are.
 
         Raises
         ------
@@ -110,44 +165,108 @@ class Evaluator:
         usable = usable_part(table, recipe.model)
         key: Hashable = ("part", self._fingerprint(table), usable.rows.tobytes(), usable.columns.tobytes())
         labels = table.take(usable.rows, usable.columns[:0])
-        part = self.memo.get(key, lambda: table.take(usable.rows, usable.columns), _table_size)
-        stages = [_relabelled(part, labels)]
-        for step in recipe.treat:
+        part = self._kept(key, lambda: table.take(usable.rows, usable.columns), _table_size)
+        fill = fills(part.values, recipe.model.gaps) if part.has_gaps else None
+        if fill is not None:
+            key = (key, recipe.model.gaps)
+            part = self._kept(key, lambda part=part: filled(part, fill), _table_size)
+        stages, learned, passed_over = [_relabelled(part, labels)], [], {}
+        for place, step in enumerate(recipe.treat):
+            before, lesson = stages[-1], None
             if step.on:
-                key = (key, step.method, step.parameters)
-                before = stages[-1]
-                treated: Treated = self.memo.get(
-                    key, lambda before=before, step=step: run_step(before, step), _treated_size
-                )
-                stages.append(_relabelled(treated.table, labels))
-            else:
-                stages.append(stages[-1])
-        return self._model(table, recipe, usable, tuple(stages), key)
+                tried = (key, step.method, step.parameters, _what_is_learned_from(step, labels))
+                try:
+                    treated: Treated = self._kept(
+                        tried, lambda before=before, step=step: run_step(before, step, watch), _treated_size
+                    )
+                    key, lesson = tried, treated.learned
+                    stages.append(_relabelled(treated.table, labels))
+                except (TableError, RecipeError) as error:
+                    if not lenient:
+                        raise
+                    passed_over[place] = error
+            if len(stages) == place + 1:
+                stages.append(before)
+            learned.append(lesson)
+        whole = (tuple(stages), tuple(learned), passed_over)
+        return self._model(table, recipe, usable, fill, whole, key)
 
     def _model(
-        self, table: Table, recipe: Recipe, usable: Usable, stages: tuple[Table, ...], key: Hashable
+        self,
+        table: Table,
+        recipe: Recipe,
+        usable: Usable,
+        fill: Floats | None,
+        whole: tuple[tuple[Table, ...], tuple[Learned, ...], dict[int, InputError]],
+        key: Hashable,
     ) -> Evaluation:
+        stages, learned, passed_over = whole
         treated = stages[-1]
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
+        if treated.has_gaps:
+            scaler, z, found, note = self._around_gaps(treated, scaling, recipe, key)
+        else:
+            note = ""
 
-        def scale() -> tuple[Scaler, Floats]:
-            scaler = fit_scaler(treated.values, scaling, treated.axis)
-            return scaler, scaler.apply(treated.values)
+            def scale() -> tuple[Scaler, Floats]:
+                scaler = fit_scaler(treated.values, scaling, treated.axis)
+                return scaler, scaler.apply(treated.values)
 
-        scaler, z = self.memo.get(key, scale, lambda pair: pair[1].nbytes)
+            scaler, z = self._kept(key, scale, lambda pair: pair[1].nbytes)
+            found = self._components(z, scaler.centred, recipe, key)
+        k = recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
+        model = keep(found, k, recipe.limits)
+        return Evaluation(
+            table, recipe, usable, fill, stages, learned, passed_over, scaling, scaler, z, model, key, note
+        )
+
+    def _components(self, z: Floats, centred: bool, recipe: Recipe, key: Hashable) -> Decomposition:
+        """At least as many components as asked for, where there are so many."""
+        settings, n, p = recipe.model, *z.shape
+        most = structural_rank(n, p, centred)
+        asked = settings.components or min(DEFAULT_COMPONENTS, most)
+        wanted = -(-asked // self.ahead) * self.ahead if self.ahead else asked
+        wanted = max(asked, min(wanted, most))
+        engine = (settings.engine, settings.tolerance, settings.rounds, settings.seed)
 
         def components() -> Decomposition:
             with fitting_threads(z.size * min(z.shape)):
-                return decompose(z, scaler.centred)
+                try:
+                    return decompose(z, centred, wanted, *_arguments(settings))
+                except ModelError:
+                    if settings.components is not None and wanted == asked:
+                        raise
+                    return decompose(z, centred)
 
-        found = self.memo.get((key, "components"), components, _decomposition_size)
-        k = recipe.model.components or min(DEFAULT_COMPONENTS, found.rank)
-        model = keep(found, k, recipe.limits)
-        return Evaluation(table, recipe, usable, stages, scaling, scaler, z, model)
+        return self._kept((key, "components", wanted, engine), components, _decomposition_size)
+
+    def _around_gaps(
+        self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
+    ) -> tuple[Scaler, Floats, Decomposition, str]:
+        settings = recipe.model
+        if settings.gaps not in ("nipals", "em"):
+            row = int(treated.gaps().any(axis=1).argmax())
+            raise TableError(
+                f"After treatment sample {treated.ids[row]} has gaps.",
+                "Fill gaps before, or fit around them (gaps nipals or em).",
+            )
+        k = settings.components or min(DEFAULT_COMPONENTS, structural_rank(*treated.shape, True))
+        found: AroundGaps = self._kept(
+            (key, "around gaps", settings, k),
+            lambda: fit_around_gaps(treated.values, treated.axis, scaling, settings, k),
+            lambda around: 2 * around.z.nbytes,
+        )
+        note = "" if found.settled else f"The model around gaps did not settle in {found.rounds} rounds."
+        return found.scaler, found.z, found.decomposition, note
+
+    def _kept(self, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]) -> Any:
+        return compute() if self.memo is None else self.memo.get(key, compute, size)
 
     def _fingerprint(self, table: Table) -> str:
         """A hash of the values and the axis; the values are hashed once for each array object."""
+        if self.memo is None:
+            return ""
         held = next((digest for values, digest in self._hashes if values is table.values), None)
         if held is None:
             held = hashlib.blake2b(np.ascontiguousarray(table.values), digest_size=16).hexdigest()
@@ -156,10 +275,27 @@ class Evaluator:
         return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
 
 
+def _arguments(settings: ModelSettings) -> tuple[str, int, float, int]:
+    return settings.engine, settings.seed, settings.tolerance, settings.rounds
+
+
+def _what_is_learned_from(step: Step, labels: Table) -> Hashable:
+    """Classes, properties and ids that the result depends on, beside the values."""
+    asks = {field.of for field in fields_of(step.treatment.parameters)} - {""}
+    classes = tuple((c.name, c.values) for c in labels.classes) if asks & {"class", "class column"} else ()
+    properties = tuple((c.name, c.values.tobytes()) for c in labels.properties) if "property" in asks else ()
+    return classes, properties, labels.ids if "sample" in asks else ()
+
+
 def _relabelled(table: Table, labels: Table) -> Table:
     """Kept values under the ids, classes and properties of now."""
     return replace(
-        labels, values=table.values, axis=table.axis, signal=table.signal, signal_unit=table.signal_unit
+        labels,
+        values=table.values,
+        checked=table.checked,
+        axis=table.axis,
+        signal=table.signal,
+        signal_unit=table.signal_unit,
     )
 
 

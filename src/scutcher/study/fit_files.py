@@ -9,8 +9,9 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.arrays import Floats
-from scutcher.core.model import explained
+from scutcher.core.evidence import KEYS
 from scutcher.core.shares import residuals
+from scutcher.files.model_json import write_model
 from scutcher.files.results import (
     limit_plain,
     write_distances,
@@ -21,10 +22,12 @@ from scutcher.files.results import (
 )
 from scutcher.files.safely import make_folder
 from scutcher.study.evaluator import Evaluation
+from scutcher.study.save_model import saved_model
+from scutcher.study.validating import Checked
 
 
-def write_fit(folder: Path, found: Evaluation, seconds: float, full: bool) -> list[Path]:
-    """Write summary.json, scores.csv, loadings.csv, distances.csv, and in full treated.csv and residuals.csv.
+def write_fit(folder: Path, found: Evaluation, checked: Checked, seconds: float, full: bool) -> list[Path]:
+    """Write summary.json, scores.csv, loadings.csv, distances.csv, model.json; in full treated and residuals.
 
     Raises
     ------
@@ -33,7 +36,8 @@ def write_fit(folder: Path, found: Evaluation, seconds: float, full: bool) -> li
     """
     make_folder(folder)
     model, samples = found.model, found.treated
-    write_json(folder / "summary.json", summary(found, seconds))
+    write_json(folder / "summary.json", summary(found, checked, seconds))
+    write_model(folder / "model.json", saved_model(found))
     write_scores(folder / "scores.csv", samples, model.scores)
     write_loadings(folder / "loadings.csv", *loadings_of_all(found))
     write_distances(
@@ -45,7 +49,7 @@ def write_fit(folder: Path, found: Evaluation, seconds: float, full: bool) -> li
             ("joint", model.joint, model.past(model.joint, model.joint_limit)),
         ),
     )
-    names = ["summary.json", "scores.csv", "loadings.csv", "distances.csv"]
+    names = ["summary.json", "scores.csv", "loadings.csv", "distances.csv", "model.json"]
     if full:
         labels = samples.axis.labels
         write_matrix(folder / "treated.csv", samples.ids, labels, found.z)
@@ -67,10 +71,14 @@ def loadings_of_all(found: Evaluation) -> tuple[tuple[str, ...], Floats]:
     return found.table.axis.labels, whole
 
 
-def summary(found: Evaluation, seconds: float) -> dict[str, Any]:
-    """The figures of a fit as plain data; what this version does not compute is null."""
+def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, Any]:
+    """The figures of a fit as plain data; what is undefined is null."""
     model, components = found.model, found.decomposition
-    shares = explained(components)
+    eigenvalues = components.all_eigenvalues if np.isfinite(found.treated.values.sum()) else None
+    if eigenvalues is None or len(eigenvalues) < components.computed:
+        eigenvalues = components.eigenvalues
+    shares = eigenvalues / components.total_variance
+    validation = checked.validation
     return {
         "scutcher": __version__,
         "samples": len(found.z),
@@ -79,33 +87,47 @@ def summary(found: Evaluation, seconds: float) -> dict[str, Any]:
         "rank": components.rank,
         "components": model.k,
         "engine": components.engine,
+        "iterations": list(components.iterations) or None,
         "centre": found.scaling.centre,
         "scale": found.scaling.method,
         "scale_default": found.recipe.scale is None,
         "treatments": [step.method for step in found.recipe.treat if step.on],
         "total_variance": components.total_variance,
-        "eigenvalues": components.eigenvalues,
+        "eigenvalues": eigenvalues,
         "explained": shares,
         "explained_cumulative": np.cumsum(shares),
-        "q2": None,
-        "press": None,
-        "validation": None,
+        "q2": None if validation is None else validation.q2,
+        "press": None if validation is None else validation.press,
+        "q2_error": None if validation is None else validation.q2_error,
+        "q2_rowwise": None if validation is None else validation.q2_rowwise,
+        "validation": _validation(checked),
         "t2_limit": limit_plain(model.t2_limit),
         "q_limit": limit_plain(model.q_limit),
         "joint": _joint(found),
-        "evidence": None,
+        "evidence": {key: checked.lines[key].suggested if key in checked.lines else None for key in KEYS},
         "left_out": _left_out(found),
         "gaps": {
             "count": found.usable.gap_count,
             "policy": found.recipe.model.gaps,
-            "samples": [
-                found.table.ids[row]
-                for row in np.flatnonzero(found.table.gaps()[:, found.usable.columns].any(axis=1))
-            ],
+            "samples": [found.table.ids[row] for row in found.usable.gap_rows],
         },
-        "warnings": _warnings(found),
+        "warnings": _warnings(found, checked),
         "seconds_fit": seconds,
     }
+
+
+def _validation(checked: Checked) -> dict[str, Any] | None:
+    validation = checked.validation
+    if validation is None:
+        return {"scheme": "none", "reason": checked.why_not}
+    plain = {
+        "scheme": validation.settings.scheme,
+        "segments": validation.segments,
+        "repeats": validation.settings.repeats if validation.settings.scheme == "random" else 1,
+        "seed": validation.settings.seed,
+        "block": validation.block,
+    }
+    return plain | ({"column": validation.column} if validation.column else {})
 
 
 def _joint(found: Evaluation) -> dict[str, Any] | None:
@@ -139,7 +161,7 @@ def _left_out(found: Evaluation) -> dict[str, Any]:
     return {"samples": samples, "variables": variables}
 
 
-def _warnings(found: Evaluation) -> list[str]:
+def _warnings(found: Evaluation, checked: Checked) -> list[str]:
     warnings = []
     if found.recipe.scale is None:
         kind = "an ordered axis" if found.treated.axis.ordered else "a table of mixed variables"
@@ -149,5 +171,12 @@ def _warnings(found: Evaluation) -> list[str]:
         )
     if found.recipe.model.components is None:
         warnings.append(f"No number of components was asked for: {found.model.k} were kept.")
+    unsettled = found.decomposition.unsettled
+    if unsettled:
+        warnings.append(f"NIPALS did not converge for component {', '.join(map(str, unsettled))}.")
+    if found.note:
+        warnings.append(found.note)
+    if found.recipe.validate.scheme != "none" and checked.validation is None:
+        warnings.append(f"Not validated: {checked.why_not}")
     warnings += [limit.reason for limit in (found.model.t2_limit, found.model.q_limit) if limit.reason]
     return warnings

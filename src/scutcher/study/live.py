@@ -17,6 +17,9 @@ from scutcher.study.study import Study
 AT_ONCE = 4e7
 """Work below this many multiplications is done on the spot: it takes less than a frame or two."""
 
+AHEAD = 30
+"""Components that are computed, so that the handle can be dragged over them at once."""
+
 TURNED = 30
 """Components whose sign is held steady while somebody works."""
 
@@ -40,7 +43,7 @@ class LiveModel(Announcer):
         self.evaluation: Evaluation | None = None
         self.trouble: InputError | None = None
         self.busy = False
-        self._evaluator = Evaluator()
+        self._evaluator = Evaluator(ahead=AHEAD)
         self._jobs = NewestWins(post)
         self._turned: tuple[Decomposition, Decomposition] | None = None
         self._leave = study.subscribe(self._on_study)
@@ -86,7 +89,7 @@ class LiveModel(Announcer):
             self._jobs.submit(work, self._take)
 
     def _work(self, table: Table, recipe: Recipe) -> Callable[[], Evaluation]:
-        return lambda: self._evaluator.evaluate(table, recipe)
+        return lambda: self._evaluator.evaluate(table, recipe, lenient=True)
 
     def _take(self, answer: Evaluation | Exception) -> None:
         was_busy, self.busy = self.busy, False

@@ -56,6 +56,6 @@ def exact(z: Floats, centred: bool) -> Decomposition:
         engine="exact",
         q_rest=np.zeros(n),
         theta_rest=(0.0, 0.0, 0.0),
-        find_rank=lambda: rank,
+        find_all=lambda: singular[:rank] ** 2 / freedom,
         most=rank,
     )

@@ -8,7 +8,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_rank,
+    find_eigenvalues,
     nothing_varies,
     rank_threshold,
     structural_rank,
@@ -67,7 +67,7 @@ def gram(z: Floats, centred: bool, k: int) -> Decomposition:
         engine="gram",
         q_rest=q_rest,
         theta_rest=thetas,
-        find_rank=lambda: find_rank(z, centred),
+        find_all=lambda: find_eigenvalues(z, centred),
         most=structural_rank(n, p, centred),
     )
 

@@ -8,7 +8,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_rank,
+    find_eigenvalues,
     nothing_varies,
     rank_threshold,
     structural_rank,
@@ -80,7 +80,7 @@ def nipals(
         theta_rest=thetas,
         iterations=tuple(iterations),
         unsettled=tuple(unsettled),
-        find_rank=lambda: find_rank(whole, centred),
+        find_all=lambda: find_eigenvalues(whole, centred),
         most=structural_rank(n, p, centred),
     )
 

@@ -8,7 +8,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_rank,
+    find_eigenvalues,
     nothing_varies,
     rank_threshold,
     structural_rank,
@@ -74,6 +74,6 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
         engine="randomised",
         q_rest=q_rest,
         theta_rest=thetas,
-        find_rank=lambda: find_rank(z, centred),
+        find_all=lambda: find_eigenvalues(z, centred),
         most=structural_rank(n, p, centred),
     )

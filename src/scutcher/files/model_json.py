@@ -1,0 +1,133 @@
+"""A saved model as JSON: self-contained, versioned, readable."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from scutcher import __version__
+from scutcher.core.arrays import Floats
+from scutcher.core.axis import Axis
+from scutcher.core.chain import learned_from_plain, learned_to_plain
+from scutcher.core.errors import FileError, InputError
+from scutcher.core.joint import JointScale
+from scutcher.core.limits import Limit
+from scutcher.core.recipe import Recipe, recipe_from_plain, recipe_to_plain
+from scutcher.core.saved import SavedModel
+from scutcher.files.results import limit_plain, write_json
+from scutcher.files.safely import reading
+
+FORMAT, VERSION = "scutcher model", 1
+LARGEST = 2_000_000_000  # bytes of a file that is taken for a model
+
+
+def write_model(path: Path, model: SavedModel) -> None:
+    """Write a model so that `read_model` gives the same numbers back, to the last digit."""
+    scale = model.joint_scale
+    axis = model.axis
+    write_json(
+        path,
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            "written_by": f"scutcher {__version__}",
+            "axis": {
+                "labels": list(axis.labels),
+                "positions": None if axis.positions is None else axis.positions.tolist(),
+                "quantity": axis.quantity,
+                "unit": axis.unit,
+            },
+            "treat": recipe_to_plain(Recipe(treat=model.steps)).get("treat", []),
+            "learned": [learned_to_plain(lesson) for lesson in model.learned],
+            "fill": None if model.fill is None else model.fill.tolist(),
+            "treated_labels": list(model.treated_labels),
+            "centre": model.centre.tolist(),
+            "weight": model.weight.tolist(),
+            "loadings": model.loadings.T.tolist(),
+            "eigenvalues": model.eigenvalues.tolist(),
+            "samples": model.samples,
+            "level": model.level,
+            "q_limit": limit_plain(model.q_limit),
+            "joint_scale": None if scale is None else [scale.h0, scale.q0, scale.nh, scale.nq],
+        },
+    )
+
+
+def read_model(path: Path) -> SavedModel:
+    """Read a model.
+
+    Raises
+    ------
+    FileError
+        It is not a model, is from a newer version, or its parts do not fit together.
+    """
+    with reading(path):
+        if path.stat().st_size > LARGEST:
+            raise FileError(f"{path.name} is too large for a model.", "Name a model.json of scutcher fit.")
+        raw = path.read_bytes()
+    try:
+        plain = json.loads(raw)
+    except (ValueError, RecursionError) as error:
+        raise FileError(f"{path.name} is not JSON.", "Name a model.json of scutcher fit.") from error
+    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+        raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
+    if plain.get("version") != VERSION:
+        raise FileError(
+            f"{path.name} is a model of version {plain.get('version')}; this Scutcher reads {VERSION}.",
+            "Use the Scutcher that wrote it, or a newer one.",
+        )
+    try:
+        return _model(plain)
+    except InputError as error:
+        raise FileError(f"{path.name}: {error.problem}", error.remedy) from error
+    except (KeyError, TypeError, ValueError, IndexError, msgspec.ValidationError) as error:
+        raise FileError(
+            f"{path.name} is damaged: its parts do not fit together.", "Write it again with scutcher fit."
+        ) from error
+
+
+def _model(plain: dict[str, Any]) -> SavedModel:
+    axis, limit, scale = plain["axis"], plain["q_limit"], plain["joint_scale"]
+    positions = axis["positions"]
+    model = SavedModel(
+        axis=Axis(
+            tuple(map(str, axis["labels"])),
+            None if positions is None else _numbers(positions),
+            str(axis["quantity"]),
+            str(axis["unit"]),
+        ),
+        steps=recipe_from_plain({"treat": plain["treat"]}).treat,
+        learned=tuple(learned_from_plain(lesson) for lesson in plain["learned"]),
+        fill=None if plain["fill"] is None else _numbers(plain["fill"]),
+        treated_labels=tuple(map(str, plain["treated_labels"])),
+        centre=_numbers(plain["centre"]),
+        weight=_numbers(plain["weight"]),
+        loadings=_numbers(plain["loadings"]).T,
+        eigenvalues=_numbers(plain["eigenvalues"]),
+        samples=int(plain["samples"]),
+        level=float(plain["level"]),
+        q_limit=Limit(limit["level"], limit["method"], limit["value"], limit.get("reason", "")),
+        joint_scale=None if scale is None else JointScale(*map(float, scale)),
+    )
+    p, k = len(model.treated_labels), len(model.eigenvalues)
+    fits = (
+        model.loadings.shape == (p, k)
+        and len(model.centre) == len(model.weight) == p
+        and len(model.learned) == len(model.steps)
+        and (positions is None or len(positions) == len(model.axis.labels))
+        and (model.fill is None or len(model.fill) == len(model.axis.labels))
+    )
+    if not fits:
+        raise ValueError("shapes")
+    return model
+
+
+def _numbers(plain: Any) -> Floats:
+    found = np.asarray(plain, dtype=np.float64)
+    if not np.isfinite(found).all():
+        raise ValueError("not finite")
+    return found
