@@ -1,33 +1,96 @@
-"""Exact fit beside one product of the smaller Gram matrix of the same data."""
+"""Fits beside one product of the smaller Gram matrix of the same data; engines; validation beside one fit."""
 
 from __future__ import annotations
 
+import resource
+
 import numpy as np
+import scipy.linalg.blas
+import scipy.special  # noqa: F401
 
 from bench.timing import best_seconds
-from scutcher.core.engines.choice import decompose
-from scutcher.core.model import keep
-from scutcher.core.recipe import LimitSettings
+from scutcher.core.axis import Axis
+from scutcher.core.engines.choice import chosen_engine, decompose
+from scutcher.core.model import explained_by_variable
+from scutcher.core.recipe import recipe_from_plain
+from scutcher.core.table import Table
+from scutcher.study.evaluator import Evaluator
+from scutcher.study.validating import held_out
 
-SHAPES = ((150, 700), (1000, 2000))
+SHAPES = ((200, 700), (5000, 2000), (60_000, 784))
+AUTO = ((30, 12), (40, 3000), (3000, 40), (300, 300), (150, 700), (1000, 2000), (4000, 500))
+
+
+def data(n: int, p: int) -> np.ndarray:
+    """Twelve components of falling size over noise."""
+    rng = np.random.default_rng(0)
+    scores = rng.normal(size=(n, 12)) * 0.6 ** np.arange(12)
+    return 2.0 + scores @ rng.normal(size=(12, p)) + 0.2 * rng.normal(size=(n, p))
+
+
+def table_of(values: np.ndarray) -> Table:
+    """The values as a table over an ordered axis."""
+    n, p = values.shape
+    axis = Axis(tuple(map(str, range(p))), np.arange(float(p)))
+    return Table(values, axis, tuple(map(str, range(n))))
 
 
 def report() -> list[str]:
     """The lines of this bench."""
+    return [*_fits(), *_engines(), *_validation()]
+
+
+def _fits() -> list[str]:
     lines = []
+    recipe = recipe_from_plain({"model": {"components": 10}})
     for n, p in SHAPES:
-        x = np.random.default_rng(0).normal(size=(n, p))
+        table = table_of(data(n, p))
 
-        def fit(x: np.ndarray = x) -> None:
-            z = x - x.mean(axis=0)
-            keep(decompose(z, True), 4, LimitSettings())
+        def fit(table: Table = table) -> None:
+            found = Evaluator(keeps=False).evaluate(table, recipe)
+            explained_by_variable(found.decomposition, found.z, 10)
 
-        def product(x: np.ndarray = x) -> np.ndarray:
+        def product(x: np.ndarray = table.values) -> np.ndarray:
             return x @ x.T if len(x) <= x.shape[1] else x.T @ x
 
-        ours, gram = best_seconds(fit, 5), best_seconds(product, 5)
+        times = 3 if n * p > 1e7 else 9
+        ours, gram = best_seconds(fit, times), best_seconds(product, times)
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 / table.values.nbytes
         lines.append(
-            f"exact fit of {n} × {p}, all components, distances and limits: {1e3 * ours:.1f} ms "
-            f"= {ours / gram:.0f} × its Gram product ({1e3 * gram:.2f} ms)"
+            f"10 components of {n} × {p} with T², Q, explained variance and limits: "
+            f"{1e3 * ours:.1f} ms = {ours / gram:.1f} × its Gram product ({1e3 * gram:.2f} ms); process so far {peak:.1f} × the data"
         )
     return lines
+
+
+def _engines() -> list[str]:
+    lines, worst = [], 0.0
+    for n, p in AUTO:
+        z = data(n, p)
+        z = z - z.mean(axis=0)
+        for k in (2, 10, 50):
+            if k > min(n - 1, p):
+                continue
+            took = {
+                e: best_seconds(lambda e=e, z=z, k=k: decompose(z, True, k, e), 3) for e in ("exact", "gram")
+            }
+            auto = best_seconds(lambda z=z, k=k: decompose(z, True, k, "auto"), 3)
+            ratio = auto / min(took.values())
+            worst = max(worst, ratio)
+            lines.append(
+                f"{n} × {p}, {k} components: auto takes {chosen_engine(n, p, k)}, {ratio:.2f} × the best of "
+                + ", ".join(f"{e} {1e3 * t:.1f} ms" for e, t in took.items())
+            )
+    return [*lines, f"auto is at worst {worst:.2f} × the best engine"]
+
+
+def _validation() -> list[str]:
+    table = table_of(data(500, 1000))
+    recipe = recipe_from_plain({"model": {"components": 15}, "validate": {"segments": 10}})
+    fit = best_seconds(lambda: Evaluator(keeps=False).evaluate(table, recipe), 5)
+    found = Evaluator(keeps=False).evaluate(table, recipe)
+    validated = best_seconds(lambda: held_out(found), 3)
+    return [
+        f"10 segments × 15 components on 500 × 1000: {1e3 * validated:.0f} ms "
+        f"= {validated / fit:.1f} × one fit ({1e3 * fit:.1f} ms)"
+    ]

@@ -49,9 +49,7 @@ def report() -> list[str]:
         fit_scaler(table.values, ScaleSettings(method="sd"), table.axis).apply(table.values)
 
     took = best_seconds(scale, 3)
-    lines.append(
-        f"centre and scale by SD: {1e3 * took:.0f} ms = {took / copy:.1f} copies; 3 passes (learn; read, write)"
-    )
+    lines.append(f"centre and scale by SD: {1e3 * took:.0f} ms = {took / copy:.1f} copies; 3 passes")
     small = spectra(1000, 1000)
     for method in ("asymmetric-least-squares", "arpls"):
         step = Step(method, treatment(method).parameters())

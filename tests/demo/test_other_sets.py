@@ -141,7 +141,7 @@ class Practice(unittest.TestCase):
             self.assertEqual(lines[key].suggested, 3, key)
 
     def test_limits_cover_what_they_say_over_two_hundred_sets(self):
-        """95 % limits for new samples hold between 93 and 97 %, where docs/limits.md does not say otherwise."""
+        """95 % limits hold between 93 and 97 %, where docs/limits.md does not say otherwise."""
         many = coverage(thinned(20).draw, 3, 400, 200, seed=1)
         for name in ("t2", "q", "joint"):
             self.assertGreater(many[name], 0.93, name)

@@ -35,7 +35,7 @@ class RosterByHand(OnSamples):
         self.click_row(3)
         self.assertEqual(self.look.picked, (3,))
         self.assertEqual(self.samples.view.strength[3], FRONT)
-        self.key("2", CTRL)
+        self.key("4", CTRL)
         self.assertTrue(self.page.isVisible())
         self.assertEqual(
             self.page.scores_view.chart.marks.keys[self.page.scores_view.item.ringed()].tolist(), [3]
@@ -73,7 +73,7 @@ class RosterByHand(OnSamples):
         QTest.keyClick(editor, Qt.Key.Key_Return)
         settle()
         self.assertEqual(self.state.table.classes[0].values[0], "frosted")
-        self.key("2", CTRL)
+        self.key("4", CTRL)
         self.assertIn("frosted", self.page.legend.cells())
         self.key("z", CTRL)
         self.assertEqual(self.state.table.classes[0].values[0], "green straw")
@@ -129,7 +129,7 @@ class Hidden(OnSamples):
         self.key(Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.model.k, 3)
         self.assertIs(self.page.scores_view.chart, before)
-        self.key("2", CTRL)
+        self.key("4", CTRL)
         self.assertIsNot(self.page.scores_view.chart, before)
         np.testing.assert_array_equal(
             self.page.distances_view.chart.marks.y, self.model.q / self.model.q_limit.value
@@ -215,7 +215,7 @@ class Pictures(OnSamples):
         action.trigger()
         settle()
         self.assertEqual(self.state.colour_by, "moisture")
-        self.key("2", CTRL)
+        self.key("4", CTRL)
         wettest = int(self.state.table.properties[0].values.argmax())
         marks = self.page.scores_view.chart.marks
         code = int(marks.codes[np.flatnonzero(marks.keys == wettest)[0]])

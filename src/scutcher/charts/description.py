@@ -56,6 +56,25 @@ class Rule:
 
 
 @dataclass(frozen=True, eq=False)
+class Curve:
+    """A line over a plane, or one more over a strip: x and y (m,).
+
+    `role` is "quiet", "ink", "accent", "alarm" or "class" (then `code` says which); `name` stands at its
+    end; an `arrow` has a head there.
+    """
+
+    x: Floats
+    y: Floats
+    role: str = "quiet"
+    code: int = -1
+    width: float = 1.2
+    dashes: bool = False
+    arrow: bool = False
+    name: str = ""
+    behind: bool = True
+
+
+@dataclass(frozen=True, eq=False)
 class Ribbon:
     """A normal range along the axis: x, low and high, (p,)."""
 
@@ -91,6 +110,12 @@ class Chart:
         With units.
     spreads : tuple of Ribbon
         One for each line: the range in which what it stands for lies.
+    ghosts : Marks or None
+        Hollow marks behind the others: where samples were before, or samples that made no part of the model.
+    curves : tuple of Curve
+        Ellipses, hulls, arrows, baselines, references.
+    square : bool
+        Whether both axes have the same scale.
     tick_names : tuple of str
         Names at 1…p on the x axis, for variables without an order.
     empty : str
@@ -106,6 +131,9 @@ class Chart:
     ribbon: Ribbon | None = None
     spreads: tuple[Ribbon, ...] = ()
     grid: Grid | None = None
+    ghosts: Marks | None = None
+    curves: tuple[Curve, ...] = ()
+    square: bool = False
     rules: tuple[Rule, ...] = ()
     tick_names: tuple[str, ...] = ()
     bars: bool = False

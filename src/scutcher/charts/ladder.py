@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.model import explained
 from scutcher.study.evaluator import Evaluation
+from scutcher.study.validating import Checked
 
 SHOWN = 10
 
@@ -39,11 +40,15 @@ class Ladder:
         return f"R² {self.fitted[self.kept - 1]:.3f}   {held_out}"
 
 
-def ladder(found: Evaluation | None) -> Ladder | None:
+def ladder(found: Evaluation | None, checked: Checked | None = None) -> Ladder | None:
     """The ladder of a model; at least ten components, or all, and always the kept one."""
     if found is None:
         return None
     rank, kept = found.decomposition.most, found.model.k
     shown = min(found.decomposition.computed, max(SHOWN, kept + 1))
     fitted = np.cumsum(explained(found.decomposition))[:shown]
-    return Ladder(kept, rank, fitted, np.full(shown, np.nan))
+    held_out = np.full(shown, np.nan)
+    if checked is not None and checked.validation is not None:
+        q2 = checked.validation.q2[:shown]
+        held_out[: len(q2)] = q2
+    return Ladder(kept, rank, fitted, held_out)

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from scutcher.core.holes import Holes, find_holes, is_even, with_holes_filled, without_filled
 from scutcher.core.needs import check_needs
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipe import Step
@@ -42,8 +43,18 @@ def run_step(table: Table, step: Step, watch: Watch | None = None) -> Treated:
         return Treated(table, None)
     declared = step.treatment
     check_needs(declared, table)
-    learned = declared.fit(table, step.parameters) if declared.fit is not None else None
-    return Treated(_applied(table, step, learned, watch), learned)
+    whole, holes = _whole(table, step)
+    learned = declared.fit(whole, step.parameters) if declared.fit is not None else None
+    treated = _applied(whole, step, learned, watch)
+    return Treated(treated if holes is None else without_filled(treated, holes), learned)
+
+
+def _whole(table: Table, step: Step) -> tuple[Table, Holes | None]:
+    """For a step that needs an even axis: the few channels that were left out filled in, and which."""
+    if "even" not in step.treatment.needs or is_even(table.axis.places()):
+        return table, None
+    holes = find_holes(table.axis.places())
+    return (table, None) if holes is None else (with_holes_filled(table, holes), holes)
 
 
 def apply_step(table: Table, step: Step, learned: Learned) -> Table:
@@ -51,7 +62,9 @@ def apply_step(table: Table, step: Step, learned: Learned) -> Table:
     if not step.on:
         return table
     check_needs(step.treatment, table)
-    return _applied(table, step, learned, None)
+    whole, holes = _whole(table, step)
+    treated = _applied(whole, step, learned, None)
+    return treated if holes is None else without_filled(treated, holes)
 
 
 def apply_chain(table: Table, steps: Sequence[Step], learned: Sequence[Learned]) -> Table:

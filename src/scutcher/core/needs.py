@@ -7,11 +7,9 @@ from collections.abc import Callable
 import numpy as np
 
 from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.holes import find_holes, is_even
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Treatment
-
-UNEVEN = 0.01
-"""Spacing that differs by less than this share of a step is even: positions are rounded in files."""
 
 
 def check_needs(treatment: Treatment, table: Table) -> None:
@@ -56,14 +54,18 @@ def _ordered(treatment: Treatment, table: Table) -> None:
 
 def _even(treatment: Treatment, table: Table) -> None:
     _ordered(treatment, table)
-    steps = np.diff(table.axis.places())
-    if steps.size and np.abs(steps - steps.mean()).max() > UNEVEN * abs(float(steps.mean())):
-        worst = int(np.abs(steps - steps.mean()).argmax())
-        raise TableError(
-            f"{treatment.name} needs evenly spaced channels; from {table.axis.name(worst)} to "
-            f"{table.axis.name(worst + 1)} it is {abs(steps[worst]):g}, on average {abs(steps.mean()):g}.",
-            "Add the step resample (interpolation onto an even axis) before it.",
-        )
+    places = table.axis.places()
+    if is_even(places) or find_holes(places) is not None:
+        return
+    steps = np.diff(places)
+    usual = float(np.median(steps))
+    worst = int(np.abs(steps - usual).argmax())
+    raise TableError(
+        f"{treatment.name} needs evenly spaced channels; from {table.axis.name(worst)} to "
+        f"{table.axis.name(worst + 1)} it is {abs(steps[worst]):g}, usually {abs(usual):g}.",
+        "Put it before the step that cuts the axis, or add the step resample (interpolation onto an even "
+        "axis) before it.",
+    )
 
 
 def _positive(treatment: Treatment, table: Table) -> None:

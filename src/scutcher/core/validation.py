@@ -19,7 +19,7 @@ from scutcher.core.scaling import fit_scaler
 from scutcher.core.segments import make_segments
 from scutcher.core.table import Table
 
-MOST = 20  # components that are validated, where there are so many
+MOST = 15  # components that are validated, where there are so many
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,7 +97,7 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     recipe : Recipe
         Steps that are off are passed over.
     k : int
-        At least so many components are validated where every segment has them, and at least 20.
+        At least so many components are validated where every segment has them, and at least 15.
     watch : Watch, optional
         Told after each segment.
 

@@ -12,6 +12,7 @@ from scutcher.desk.desk_context import Desk
 from scutcher.desk.popover import Ask, Listing
 from scutcher.study.commands.classes import AssignClass, RenameClass
 from scutcher.study.commands.data import BringBack, SetAside, count_of
+from scutcher.study.commands.shelf import RenameShelved
 
 
 class Acting:
@@ -86,6 +87,20 @@ class Acting:
             [("name", name)],
             "Rename",
             lambda: self.desk.do(RenameClass(column, level, name.text())),
+        )
+        ask.open_at(anchor, above=True)
+        name.selectAll()
+        return ask
+
+    def rename_model(self, anchor: QWidget, place: int) -> Ask:
+        """Ask for another name of a model on the shelf."""
+        name = QLineEdit(self.desk.study.state.shelf[place].name)
+        ask = Ask(
+            self.window,
+            "Name of the model",
+            [("name", name)],
+            "Rename",
+            lambda: self.desk.do(RenameShelved(place, name.text())),
         )
         ask.open_at(anchor, above=True)
         name.selectAll()

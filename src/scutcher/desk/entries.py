@@ -11,7 +11,7 @@ from scutcher.desk.palette import Entry
 from scutcher.study.commands.classes import ColourBy, SwapColours
 from scutcher.study.commands.recipe import SwitchStep
 
-PAGES = ("Samples", "Inspect")
+PAGES = ("Samples", "Treat", "Rank", "Inspect")
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
@@ -11,6 +11,7 @@ from scutcher.charts.description import Lines
 from scutcher.desk.miniature import Miniature
 
 THREAD_X, RING_Y, RING = 12, 11, 5
+DRAG_FROM = 8  # pixels
 
 
 class Knot(QWidget):
@@ -18,6 +19,8 @@ class Knot(QWidget):
 
     chosen = Signal()
     switched = Signal(bool)
+    dragged = Signal(int, bool)
+    menu_asked = Signal(object)
 
     def __init__(
         self, with_picture: bool = True, with_ring: bool = True, parent: QWidget | None = None
@@ -25,6 +28,9 @@ class Knot(QWidget):
         super().__init__(parent)
         self.with_ring = with_ring
         self.first, self.last, self.is_chosen, self.is_on = False, False, False, True
+        self.movable, self._dragging = False, False
+        self._pressed: float | None = None
+        self.trouble = False
         self.name, self.small = QLabel(), QLabel()
         self.name.setObjectName("strong")
         self.small.setObjectName("quiet")
@@ -77,7 +83,7 @@ class Knot(QWidget):
         painter.drawLine(QPointF(THREAD_X, top), QPointF(THREAD_X, bottom))
         if not self.with_ring:
             return
-        colour = QColor(colours.ACCENT if self.is_on else colours.FADED)
+        colour = QColor(colours.ALARM if self.trouble else colours.ACCENT if self.is_on else colours.FADED)
         painter.setPen(QPen(colour, 2.0))
         painter.setBrush(colour if self.is_chosen else QColor(colours.PAPER))
         painter.drawEllipse(QPointF(THREAD_X, RING_Y), RING, RING)
@@ -87,9 +93,29 @@ class Knot(QWidget):
             painter.drawEllipse(QPointF(THREAD_X, RING_Y), RING + 3, RING + 3)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose this knot."""
+        """Choose this knot; a step can be dragged along the thread from here."""
         if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position().y()
             self.chosen.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """A step that is dragged far enough tells where the pointer is."""
+        if self.movable and self._pressed is not None:
+            self._dragging = self._dragging or abs(event.position().y() - self._pressed) > DRAG_FROM
+            if self._dragging:
+                self.setCursor(Qt.CursorShape.ClosedHandCursor)
+                self.dragged.emit(self.mapToParent(event.position().toPoint()).y(), False)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go of a step."""
+        if self._dragging:
+            self.unsetCursor()
+            self.dragged.emit(self.mapToParent(event.position().toPoint()).y(), True)
+        self._pressed, self._dragging = None, False
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with this knot."""
+        self.menu_asked.emit(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Space or Return choose this knot."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Lines
@@ -11,23 +12,14 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_data, stage_of
 from scutcher.core.arrays import Floats
 from scutcher.core.recipe import ScaleSettings
-from scutcher.core.treatments import all_treatments
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.knot import Knot
+from scutcher.desk.scaling import CENTRES, SCALES
+from scutcher.desk.shelf import Shelf
 from scutcher.desk.soon import Soon
-from scutcher.study.commands.recipe import AddStep, RemoveStep, ScaleBy, SwitchStep
+from scutcher.study.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
 
 WIDTH = 206
-CENTRES = {"mean": "by the mean", "median": "by the median", "none": "not centred"}
-SCALES = {
-    "none": "not scaled",
-    "sd": "each to SD 1",
-    "pareto": "by √SD (Pareto)",
-    "range": "by the range",
-    "level": "by the mean (level)",
-    "mad": "by MAD × 1.4826",
-    "sqrt-mean": "by √mean (counting noise)",
-}
 
 
 class Trail(QFrame):
@@ -35,6 +27,7 @@ class Trail(QFrame):
 
     set_aside_clicked = Signal()
     columns_clicked = Signal()
+    add_requested = Signal(object)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -61,6 +54,8 @@ class Trail(QFrame):
         layout.setSpacing(0)
         layout.addWidget(heading)
         layout.addWidget(scroll, 1)
+        self.shelf = Shelf(desk)
+        layout.addWidget(self.shelf)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
         follow(self, desk.live, lambda changed: self.redraw())
@@ -115,14 +110,9 @@ class Trail(QFrame):
         self.scaling_menu = QMenu(self.scaling_link)
         self.scaling_link.setMenu(self.scaling_menu)
         self.knots[-1].words.addWidget(self.scaling_link)
-        self.add_link = self._link("add treatment ▾", "Put a treatment at the end of the chain")
-        self.add_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.add_link = self._link("add treatment…", "Search the treatments by name or purpose (+)")
         self.add_link.setObjectName("flush")
-        menu = QMenu(self.add_link)
-        for treatment in all_treatments().values():
-            action = menu.addAction(f"{treatment.name} — {treatment.purpose}")
-            action.triggered.connect(lambda _=False, key=treatment.key: self.desk.do(AddStep(key)))
-        self.add_link.setMenu(menu)
+        self.add_link.clicked.connect(lambda: self.add_requested.emit(None))
         row = _between_knots(self.add_link)
         for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot):
             self._column.addWidget(widget)
@@ -132,9 +122,46 @@ class Trail(QFrame):
         knot.switch.show()
         knot.switch.setToolTip("Switch this treatment on or off")
         knot.switched.connect(lambda on, place=place: self.desk.do(SwitchStep(place, on)))
+        knot.movable = True
+        knot.setToolTip(
+            "Click: work on it. Drag: move it along the thread. Right click: duplicate, move, delete."
+        )
+        knot.dragged.connect(lambda y, finished, place=place: self._on_dragged(place, y, finished))
+        knot.menu_asked.connect(lambda where, place=place: self._step_menu(place, where))
         remove = self._link("×", "Take this treatment off the trail")
         remove.clicked.connect(lambda _=False, place=place: self.desk.do(RemoveStep(place)))
         knot.words.addWidget(remove)
+
+    def _on_dragged(self, place: int, y: int, finished: bool) -> None:
+        """A step is dragged: the knot at which it would stand is lit; let go, it moves there."""
+        steps = self.knots[1:-1]
+        middles = [knot.y() + knot.height() / 2.0 for knot in steps]
+        to = sum(middle < y for other, middle in enumerate(middles) if other != place)
+        for other, knot in enumerate(steps):
+            knot.choose(other == to if not finished else False)
+        if finished:
+            if to != place and self.desk.do(MoveStep(place, to)):
+                self.desk.attention.change(stage=to + 1)
+            self._choose()
+
+    def _step_menu(self, place: int, where: QPoint) -> None:
+        last = len(self.desk.study.state.recipe.treat) - 1
+        menu = QMenu(self)
+        entries: list[tuple[str, object, bool]] = [
+            ("Duplicate", DuplicateStep(place), True),
+            ("Move up", MoveStep(place, place - 1), place > 0),
+            ("Move down", MoveStep(place, place + 1), place < last),
+            ("Delete", RemoveStep(place), True),
+        ]
+        for word, command, possible in entries:
+            action = menu.addAction(word)
+            action.setEnabled(possible)
+            action.triggered.connect(lambda _=False, command=command: self.desk.do(command))
+        before = menu.addAction("Add a treatment before it…")
+        before.triggered.connect(lambda: self.add_requested.emit(place))
+        fork = menu.addAction("Put the model by as it is now")
+        fork.triggered.connect(self.shelf.put)
+        menu.popup(where)
 
     def _link(self, words: str, tip: str) -> QToolButton:
         link = QToolButton()
@@ -190,6 +217,18 @@ class Trail(QFrame):
         knot = self.knots[place + 1]
         knot.describe(declared.short(step.parameters), declared.name, self._picture(place + 1), step.on)
         knot.switch.setText("on" if step.on else "off")
+        found = self.desk.live.evaluation
+        trouble = (
+            None
+            if found is None or found.recipe != self.desk.study.state.recipe
+            else found.passed_over.get(place)
+        )
+        knot.trouble = trouble is not None
+        if trouble is not None:
+            knot.describe(declared.short(step.parameters), f"passed over: {trouble.problem}", None, False)
+            knot.switch.setChecked(step.on)
+            knot.switch.setText("on")
+        knot.small.setToolTip("" if trouble is None else str(trouble))
 
     def _describe_scaling(self) -> None:
         state, found = self.desk.study.state, self.desk.live.evaluation
@@ -212,7 +251,7 @@ class Trail(QFrame):
                 action = self.scaling_menu.addAction(word)
                 action.setCheckable(True)
                 action.setChecked(getattr(now, field) == key)
-                settings = ScaleSettings(**{"centre": now.centre, "method": now.method, field: key})
+                settings = replace(now, **{field: key})
                 action.triggered.connect(lambda _=False, settings=settings: self.desk.do(ScaleBy(settings)))
 
     def _describe_model(self) -> None:

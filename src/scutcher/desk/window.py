@@ -29,6 +29,7 @@ from scutcher.desk.filing import Filing
 from scutcher.desk.message import MessageBar
 from scutcher.desk.opening import Opening
 from scutcher.desk.palette import Finder
+from scutcher.desk.recipe_filing import RecipeFiling
 from scutcher.desk.topbar import TopBar
 from scutcher.desk.trail import Trail
 from scutcher.study.attention import Attention
@@ -38,9 +39,14 @@ from scutcher.study.storage import places
 from scutcher.study.study import Study
 
 if TYPE_CHECKING:
+    from scutcher.desk.add_treatment import AddTreatment
+    from scutcher.desk.compare import Compare
     from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
+    from scutcher.desk.pages.rank import RankPage
     from scutcher.desk.pages.samples import SamplesPage
+    from scutcher.desk.pages.treat import TreatPage
+    from scutcher.desk.pages.try_several import TrySeveral
 
 
 class Window(QMainWindow):
@@ -65,6 +71,7 @@ class Window(QMainWindow):
         self.desk = Desk(study, live, attention, self.message.say)
         self.acting = Acting(self.desk, self)
         self.filing = Filing(self.desk, self)
+        self.recipes = RecipeFiling(self.desk, self)
         self.opening = Opening(self.desk, self, self.mailbox)
         self.finder = Finder()
         self.topbar = TopBar(self.desk, self.finder, PAGES)
@@ -74,7 +81,9 @@ class Window(QMainWindow):
         self.start_paper = self._start_paper()
         self.inspect: InspectPage | None = None
         self.samples: SamplesPage | None = None
-        self.columns_view: BringInPage | None = None
+        self.treat: TreatPage | None = None
+        self.rank: RankPage | None = None
+        self.columns_view: BringInPage | TrySeveral | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -148,6 +157,11 @@ class Window(QMainWindow):
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
         self.trail.columns_clicked.connect(self.show_columns)
+        self.trail.add_requested.connect(self.add_treatment)
+        self.trail.shelf.compare_requested.connect(self.compare)
+        self.trail.shelf.rename_requested.connect(
+            lambda place: self.acting.rename_model(self.trail.shelf, place)
+        )
         self.trail.set_aside_clicked.connect(lambda: self.acting.show_set_aside(self.trail.set_aside_link))
         self.bottom.set_aside_requested.connect(lambda: self.acting.set_aside(self.bottom.set_aside))
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
@@ -171,6 +185,13 @@ class Window(QMainWindow):
             Action("Keep one component more", "Alt+Right", lambda: self.bottom.step(1)),
             Action("Keep one component fewer", "Alt+Left", lambda: self.bottom.step(-1)),
             Action("Switch the last treatment on or off", "S", self.switch_last_step),
+            Action("Add a treatment…", "+", self.add_treatment),
+            Action("Try several treatments…", "Ctrl+T", self.try_several),
+            Action("Put the model by on the shelf", "B", self.trail.shelf.put),
+            Action("Compare the models on the shelf", "Shift+B", self.compare),
+            Action("Open a recipe…", "", self.recipes.ask_open),
+            Action("Save the recipe…", "", self.recipes.ask_save),
+            Action("Save the model (model.json)…", "", self.recipes.ask_save_model),
             Action("Show the whole axis", "W", self.whole),
             Action("Class means on or off", "M", self.toggle_means),
             Action("Show all classes", "C", lambda: attention.change(focus=None, alone=False)),
@@ -200,7 +221,7 @@ class Window(QMainWindow):
         self.start_paper.setVisible(not has_data)
         self.bottom.setVisible(has_data)
         self.trail.setVisible(has_data)
-        for name, page in (("Samples", self.samples), ("Inspect", self.inspect)):
+        for name, page in self.pages().items():
             if page is not None:
                 page.setVisible(has_data and name == self.page and self.columns_view is None)
 
@@ -218,6 +239,21 @@ class Window(QMainWindow):
 
             self.samples = SamplesPage(self.desk)
             self._page_place.addWidget(self.samples)
+        elif self.page == "Treat" and self.treat is None:
+            from scutcher.desk.pages.treat import TreatPage
+
+            self.treat = TreatPage(self.desk)
+            self.treat.try_requested.connect(self.try_several)
+            self._page_place.addWidget(self.treat)
+        elif self.page == "Rank" and self.rank is None:
+            from scutcher.desk.pages.rank import RankPage
+
+            self.rank = RankPage(self.desk)
+            self._page_place.addWidget(self.rank)
+
+    def pages(self) -> dict[str, QWidget | None]:
+        """The pages by name; None for those that nobody has looked at."""
+        return {"Samples": self.samples, "Treat": self.treat, "Rank": self.rank, "Inspect": self.inspect}
 
     def show_page(self, page: str) -> None:
         """Go to a page; the place to look changes, nothing else."""
@@ -251,6 +287,8 @@ class Window(QMainWindow):
     def hide_columns(self) -> None:
         """Back from the import view to the page."""
         if self.columns_view is not None:
+            if hasattr(self.columns_view, "halt"):
+                self.columns_view.halt()
             self.columns_view.setParent(None)
             self.columns_view.deleteLater()
             self.columns_view = None
@@ -258,7 +296,7 @@ class Window(QMainWindow):
 
     def _charts(self) -> list[Chart]:
         """The charts on screen that have something in them."""
-        page = self.inspect if self.page == "Inspect" else self.samples
+        page = self.pages()[self.page]
         views = () if page is None or self.columns_view is not None else page.views()
         return [view.chart for view in views if view.chart is not None and not view.chart.is_blank]
 
@@ -298,11 +336,45 @@ class Window(QMainWindow):
         if steps:
             self.desk.do(SwitchStep(len(steps) - 1, not steps[-1].on))
 
+    def add_treatment(self, place: int | None = None) -> AddTreatment | None:
+        """The list of treatments, to search and choose from."""
+        from scutcher.desk.add_treatment import AddTreatment
+
+        if self.desk.study.state.table is None:
+            return None
+        listing = AddTreatment(self, self.desk, place)
+        listing.open_at(self.trail.add_link, above=False)
+        return listing
+
+    def compare(self) -> Compare | None:
+        """All models on the shelf in one table."""
+        from scutcher.desk.compare import Compare
+
+        if not self.desk.study.state.shelf:
+            self.message.say(InputError("The shelf is empty.", "Put a model by first (B)."))
+            return None
+        table = Compare(self, self.desk)
+        table.open_at(self.trail.shelf.compare, above=True)
+        return table
+
+    def try_several(self) -> None:
+        """Try a grid of treatments behind, and compare the outcomes."""
+        from scutcher.desk.pages.try_several import TrySeveral
+
+        if self.desk.study.state.table is None:
+            return
+        self.hide_columns()
+        view = TrySeveral(self.desk)
+        self.columns_view = view
+        view.done.connect(self.hide_columns)
+        self._page_place.addWidget(view)
+        self._choose_paper()
+
     def whole(self) -> None:
         """Show all of every strip and plane."""
-        if self.inspect is not None:
-            for view in (*self.inspect.strips, *self.inspect.planes):
-                view.whole()
+        page = self.pages()[self.page]
+        for view in () if page is None else page.views():
+            view.whole()
 
     def toggle_means(self) -> None:
         """Class means in place of every sample, or back."""
@@ -356,5 +428,6 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""
         self.opening.close()
+        self.hide_columns()
         self.desk.live.close()
         super().closeEvent(event)

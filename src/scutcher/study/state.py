@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
 
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 
@@ -37,6 +38,34 @@ NOWHERE = Source()
 
 
 @dataclass(frozen=True, eq=False)
+class Shelved:
+    """A model that was put by.
+
+    Attributes
+    ----------
+    name : str
+    recipe : Recipe
+        With its number of components.
+    figures : tuple of (name, value)
+        What it reached when it was put by: samples, variables, R², Q² and so on.
+    scores : (n, 2) float array
+        Its score plane, for a small picture; one column where only one component was kept.
+    codes : (n,) int array
+        The class of each of these samples then, −1 for none.
+    """
+
+    name: str
+    recipe: Recipe
+    figures: tuple[tuple[str, float], ...]
+    scores: Floats
+    codes: Integers
+
+    def figure(self, key: str) -> float | None:
+        """One of its figures."""
+        return dict(self.figures).get(key)
+
+
+@dataclass(frozen=True, eq=False)
 class State:
     """All that a study holds.
 
@@ -52,6 +81,8 @@ class State:
         The class column that colours everything, or "" for none.
     source : Source
         The files that the table came from.
+    shelf : tuple of Shelved
+        Models put by, the newest last.
     """
 
     name: str = "untitled"
@@ -59,6 +90,7 @@ class State:
     recipe: Recipe = field(default_factory=Recipe)
     colour_by: str = ""
     source: Source = NOWHERE
+    shelf: tuple[Shelved, ...] = ()
 
 
 def changed_fields(before: State, after: State) -> frozenset[str]:

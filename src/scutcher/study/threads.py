@@ -6,7 +6,7 @@ from contextlib import AbstractContextManager, nullcontext
 from functools import cache
 from typing import Any
 
-SMALL = 1e8
+SMALL = 1e9
 """Multiplications below which a second thread costs more than it brings (measured, 2 cores)."""
 
 

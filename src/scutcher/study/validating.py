@@ -11,6 +11,7 @@ from scutcher.core.evidence import Line, permutation, quick_lines, split_half, w
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.validation import Validation, validate
 from scutcher.study.evaluator import Evaluation
+from scutcher.study.threads import fitting_threads
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +42,8 @@ def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation 
     if found.recipe.validate.scheme == "none":
         return None, "the recipe asks for no validation"
     try:
-        return validate(found.part, found.run_recipe, found.model.k, watch), ""
+        with fitting_threads(found.z.size * min(found.z.shape)):
+            return validate(found.part, found.run_recipe, found.model.k, watch), ""
     except Stopped:
         raise
     except InputError as error:
@@ -73,12 +75,13 @@ def quick(found: Evaluation, validation: Validation | None, why_not: str) -> dic
 def permuted_line(found: Evaluation, watch: Watch | None = None) -> Line:
     """The line of permuted data."""
     components = with_enough(found.decomposition, found.z, found.scaler.centred)
-    return permutation(found.z, components, found.recipe.evidence, found.recipe.validate.seed, watch)
+    with fitting_threads(found.z.size * min(found.z.shape)):
+        return permutation(found.z, components, found.recipe.evidence, found.recipe.validate.seed, watch)
 
 
 def halves_line(found: Evaluation, watch: Watch | None = None) -> Line:
     """The line of split halves."""
     components = with_enough(found.decomposition, found.z, found.scaler.centred)
-    return split_half(
-        found.part, found.z, components, found.recipe.evidence, found.recipe.validate.seed, watch
-    )
+    settings, seed = found.recipe.evidence, found.recipe.validate.seed
+    with fitting_threads(found.z.size * min(found.z.shape)):
+        return split_half(found.part, found.z, components, settings, seed, watch)

@@ -75,14 +75,27 @@ class SavitzkyGolay(unittest.TestCase):
             self.assertEqual(str(caught.exception), words)
 
     def test_uneven_spacing_offers_interpolation(self):
-        places = np.array([1.0, 2, 3, 4, 6, 7, 8, 9, 10, 11, 12])
+        places = np.array([1.0, 2, 3, 4, 5.5, 7, 8, 9, 10, 11, 12])
         with self.assertRaises(TableError) as caught:
             values(on_axis(np.ones((2, 11)), places), "savitzky-golay", window=5)
         self.assertEqual(
             str(caught.exception),
-            "Savitzky–Golay needs evenly spaced channels; from 4 cm⁻¹ to 6 cm⁻¹ it is 2, on average 1.1. "
-            "Add the step resample (interpolation onto an even axis) before it.",
+            "Savitzky–Golay needs evenly spaced channels; from 4 cm⁻¹ to 5.5 cm⁻¹ it is 1.5, usually 1. "
+            "Put it before the step that cuts the axis, or add the step resample (interpolation onto an even axis) "
+            "before it.",
         )
+
+    def test_a_few_channels_that_were_left_out_do_not_matter(self):
+        places = np.delete(np.arange(0.0, 40.0), [11, 25, 26])
+        cubic = 2.0 + 0.5 * places - 0.03 * places**2 + 0.001 * places**3
+        found = treated(on_axis(cubic[np.newaxis, :], places), "savitzky-golay", window=7, degree=3)
+        np.testing.assert_allclose(found.values[0], 0.5 - 0.06 * places + 0.003 * places**2, atol=1e-9)
+        np.testing.assert_array_equal(found.axis.places(), places)
+
+    def test_a_wide_gap_is_not_bridged(self):
+        places = np.r_[np.arange(0.0, 20.0), np.arange(30.0, 50.0)]
+        with self.assertRaises(TableError):
+            values(on_axis(np.ones((2, 40)), places), "savitzky-golay", window=5)
 
 
 class WeightedMeans(unittest.TestCase):

@@ -21,8 +21,8 @@ RIM = 0.7  # pixels of paper around each mark, so that neighbours stay apart
 
 
 @lru_cache(maxsize=256)
-def sprite(shape: str, colour: str, size: float, ratio: float) -> QPixmap:
-    """A mark on a transparent ground, centred."""
+def sprite(shape: str, colour: str, size: float, ratio: float, hollow: bool = False) -> QPixmap:
+    """A mark on a transparent ground, centred; hollow: its outline only."""
     side = math.ceil(size * 1.3 + 2.0)
     pixmap = QPixmap(math.ceil(side * ratio), math.ceil(side * ratio))
     pixmap.setDevicePixelRatio(ratio)
@@ -31,8 +31,8 @@ def sprite(shape: str, colour: str, size: float, ratio: float) -> QPixmap:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(side / 2.0, side / 2.0)
     painter.scale(size, size)
-    painter.setPen(QPen(QColor(colours.PAPER), RIM / size))
-    painter.setBrush(QColor(colour))
+    painter.setPen(QPen(QColor(colour if hollow else colours.PAPER), (1.3 if hollow else RIM) / size))
+    painter.setBrush(Qt.BrushStyle.NoBrush if hollow else QColor(colour))
     painter.drawPath(marker(shape))
     painter.end()
     return pixmap
@@ -41,9 +41,9 @@ def sprite(shape: str, colour: str, size: float, ratio: float) -> QPixmap:
 class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
     """The marks of a plane: faded ones behind, picked ones in front with a ring."""
 
-    def __init__(self, size: float) -> None:
+    def __init__(self, size: float, hollow: bool = False) -> None:
         super().__init__()
-        self.size = size
+        self.size, self.hollow = size, hollow
         self.ring_size = size * 1.9
         self._marks: Marks | None = None
         self._strength: Integers = np.empty(0, dtype=np.intp)
@@ -112,7 +112,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         sprites: dict[int, QPixmap] = {}
         for code in np.unique(codes[places]).tolist():
             colour = colours.FADED if level == FADED else colours.class_colour(code)
-            sprites[code] = sprite(colours.class_shape(code), colour, self.size, ratio)
+            sprites[code] = sprite(colours.class_shape(code), colour, self.size, ratio, self.hollow)
         for x, y, code in zip(
             across[places].tolist(), down[places].tolist(), codes[places].tolist(), strict=True
         ):

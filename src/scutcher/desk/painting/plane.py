@@ -9,10 +9,11 @@ from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 from PySide6.QtWidgets import QGraphicsPathItem, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Marks
-from scutcher.charts.emphasis import FRONT, HIDDEN
+from scutcher.charts.description import Chart, Curve, Marks
+from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.curves import curve_items
 from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.setup import pen, tick_font
 
@@ -38,6 +39,10 @@ class PlaneView(PlotArea):
         self.item = MarksItem(mark_size)
         self.item.setZValue(10)
         self.addItem(self.item)
+        self.ghost_item = MarksItem(mark_size * 0.9, hollow=True)
+        self.ghost_item.setZValue(6)
+        self.addItem(self.ghost_item)
+        self._curves: list[pg.GraphicsObject] = []
         self._labels: list[pg.TextItem] = []
         self._hover_label = self._label("")
         self._outline = QGraphicsPathItem()
@@ -63,8 +68,22 @@ class PlaneView(PlotArea):
         self.draw_rules(chart.rules)
         for axis in (self.left_axis, self.bottom_axis):
             axis.setVisible(not chart.is_blank)
+        self.ground.setAspectLocked(chart.square)
+        ghosts = chart.ghosts
+        faint = np.full(0 if ghosts is None else len(ghosts.x), PLAIN)
+        self.ghost_item.show_marks(ghosts, faint)
+        self._draw_curves(chart.curves)
         self.whole()
         self.emphasise(strength)
+
+    def _draw_curves(self, curves: tuple[Curve, ...]) -> None:
+        for item in self._curves:
+            self.removeItem(item)
+        self._curves = []
+        for curve in curves:
+            self._curves += curve_items(curve)
+        for item in self._curves:
+            self.addItem(item, ignoreBounds=True)
 
     def emphasise(self, strength: Integers) -> None:
         """Draw the same marks with another emphasis, one figure for each."""
@@ -81,6 +100,10 @@ class PlaneView(PlotArea):
             return
         across = [*_span(marks.x), *(r.at for r in self.chart.rules if r.vertical)]
         up = [*_span(marks.y), *(r.at for r in self.chart.rules if not r.vertical)]
+        for other in (self.chart.ghosts, *self.chart.curves):
+            if other is not None and len(other.x):
+                across += _span(other.x)
+                up += _span(other.y)
         for low, high, pixels, place in (
             (min(across), max(across), self.ground.width(), self.ground.setXRange),
             (min(up), max(up), self.ground.height(), self.ground.setYRange),

@@ -9,10 +9,11 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Lines, Ribbon
+from scutcher.charts.description import Chart, Curve, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.curves import curve_items
 from scutcher.desk.painting.raster_item import Layer, RasterLines, Sheet
 from scutcher.desk.painting.setup import pen
 
@@ -32,6 +33,7 @@ class StripView(PlotArea):
     hovered = Signal(object)
     channel = Signal(object)
     ranged = Signal(float, float)
+    regions_moved = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -41,6 +43,8 @@ class StripView(PlotArea):
         self._curves: list[pg.GraphicsObject] = []
         self._ribbon: list[pg.GraphicsObject] = []
         self._region: pg.LinearRegionItem | None = None
+        self._regions: list[pg.LinearRegionItem] = []
+        self._overlays: list[pg.GraphicsObject] = []
         self._hover = pg.PlotCurveItem(pen=pen(colours.INK, 1.6))
         self._hover.setZValue(20)
         self.addItem(self._hover, ignoreBounds=True)
@@ -78,7 +82,35 @@ class StripView(PlotArea):
             return
         self.strength = strength
         self._draw()
+        self._draw_overlays(chart.curves)
         self._fit_height()
+
+    def _draw_overlays(self, curves: tuple[Curve, ...]) -> None:
+        for item in self._overlays:
+            self.removeItem(item)
+        self._overlays = [item for curve in curves for item in curve_items(curve)]
+        for item in self._overlays:
+            self.addItem(item, ignoreBounds=True)
+
+    def show_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
+        """Shade regions of the axis; their edges can be dragged."""
+        now = tuple(tuple(sorted(item.getRegion())) for item in self._regions)
+        if now == tuple(tuple(sorted(region)) for region in regions):
+            return
+        for item in self._regions:
+            self.removeItem(item)
+        self._regions = []
+        for region in regions:
+            item = pg.LinearRegionItem(
+                sorted(region), brush=RANGE_WASH, pen=pen(colours.MUTED), swapMode="sort"
+            )
+            item.setZValue(1)
+            item.sigRegionChangeFinished.connect(self._on_regions)
+            self.addItem(item, ignoreBounds=True)
+            self._regions.append(item)
+
+    def _on_regions(self) -> None:
+        self.regions_moved.emit(tuple(tuple(sorted(item.getRegion())) for item in self._regions))
 
     def emphasise(self, strength: Integers) -> None:
         """Draw the same lines with another emphasis, one figure for each line."""
@@ -120,6 +152,8 @@ class StripView(PlotArea):
             self.addItem(self._region, ignoreBounds=True)
         self._region.setRegion(ends)
         if finished:
+            self.removeItem(self._region)
+            self._region = None
             self.ranged.emit(ends[0], ends[1])
 
     def _clear_lines(self) -> None:
@@ -219,6 +253,8 @@ class StripView(PlotArea):
         if chart.lines is not None:
             seen = (chart.lines.x >= left) & (chart.lines.x <= right)
             parts += [self.raster.low[seen], self.raster.high[seen]]
+        for curve in chart.curves:
+            parts.append(curve.y[(curve.x >= left) & (curve.x <= right)])
         if chart.ribbon is not None:
             seen = (chart.ribbon.x >= left) & (chart.ribbon.x <= right)
             parts += [chart.ribbon.low[seen], chart.ribbon.high[seen]]

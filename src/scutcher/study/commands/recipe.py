@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from msgspec.structs import replace as changed
 
 from scutcher.core.errors import RecipeError
-from scutcher.core.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.recipe import LimitSettings, ModelSettings, Recipe, ScaleSettings, Step, ValidateSettings
 from scutcher.core.treatments import treatment
+from scutcher.core.treatments.base import Parameters
 from scutcher.study.state import State
 
 
@@ -70,17 +71,144 @@ class ScaleBy:
 
 @dataclass(frozen=True)
 class AddStep:
-    """Put a treatment, with its defaults, at the end of the chain."""
+    """Put a treatment into the chain, at the end or at a place; without parameters, with its defaults."""
 
     method: str
+    parameters: Parameters | None = None
+    place: int | None = None
 
     @property
     def label(self) -> str:
         return f"Add {treatment(self.method).name}"
 
     def apply(self, state: State) -> State:
-        step = Step(self.method, treatment(self.method).parameters())
-        return _with_recipe(state, changed(state.recipe, treat=(*state.recipe.treat, step)))
+        step = Step(self.method, self.parameters or treatment(self.method).parameters())
+        steps = list(state.recipe.treat)
+        steps.insert(len(steps) if self.place is None else self.place, step)
+        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+
+
+@dataclass(frozen=True)
+class ChangeStep:
+    """Give the treatment at a place other parameters."""
+
+    place: int
+    parameters: Parameters
+
+    @property
+    def label(self) -> str:
+        return f"Change treatment {self.place + 1}"
+
+    def apply(self, state: State) -> State:
+        steps = _steps(state, self.place)
+        steps[self.place] = changed(steps[self.place], parameters=self.parameters)
+        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+
+
+@dataclass(frozen=True)
+class MoveStep:
+    """Move the treatment at a place to another place of the chain."""
+
+    place: int
+    to: int
+
+    @property
+    def label(self) -> str:
+        return f"Move treatment {self.place + 1} to place {self.to + 1}"
+
+    def apply(self, state: State) -> State:
+        steps = _steps(state, self.place)
+        step = steps.pop(self.place)
+        steps.insert(max(0, min(self.to, len(steps))), step)
+        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+
+
+@dataclass(frozen=True)
+class DuplicateStep:
+    """Put the treatment at a place a second time after itself."""
+
+    place: int
+
+    @property
+    def label(self) -> str:
+        return f"Duplicate treatment {self.place + 1}"
+
+    def apply(self, state: State) -> State:
+        steps = _steps(state, self.place)
+        steps.insert(self.place + 1, steps[self.place])
+        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+
+
+@dataclass(frozen=True)
+class UseRecipe:
+    """Take another recipe: from a file, from the shelf, from what was tried."""
+
+    recipe: Recipe
+    whence: str
+
+    @property
+    def label(self) -> str:
+        return f"Use the recipe of {self.whence}"
+
+    def apply(self, state: State) -> State:
+        return _with_recipe(state, self.recipe)
+
+
+@dataclass(frozen=True)
+class ValidateBy:
+    """Leave out other segments."""
+
+    settings: ValidateSettings
+
+    @property
+    def label(self) -> str:
+        return f"Validate by {self.settings.scheme}"
+
+    def apply(self, state: State) -> State:
+        return _with_recipe(state, changed(state.recipe, validate=self.settings))
+
+
+@dataclass(frozen=True)
+class ModelBy:
+    """Use another engine, or another way with gaps."""
+
+    settings: ModelSettings
+
+    @property
+    def label(self) -> str:
+        return f"Engine {self.settings.engine}, gaps {self.settings.gaps}"
+
+    def apply(self, state: State) -> State:
+        return _with_recipe(state, changed(state.recipe, model=self.settings))
+
+
+@dataclass(frozen=True)
+class EvidenceBy:
+    """Another share of variance to reach, for one of the lines of evidence."""
+
+    share: float
+
+    @property
+    def label(self) -> str:
+        return f"Ask for {100 * self.share:g} % of the variance"
+
+    def apply(self, state: State) -> State:
+        evidence = changed(state.recipe.evidence, share=self.share)
+        return _with_recipe(state, changed(state.recipe, evidence=evidence))
+
+
+@dataclass(frozen=True)
+class LimitBy:
+    """Other levels or methods of the limits."""
+
+    settings: LimitSettings
+
+    @property
+    def label(self) -> str:
+        return f"Limits at {100 * self.settings.level:g} %"
+
+    def apply(self, state: State) -> State:
+        return _with_recipe(state, changed(state.recipe, limits=self.settings))
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from scutcher.core.axis import Axis
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.study.state import Source, State
+from scutcher.study.state import Shelved, Source, State
 
 PutArray = Callable[[np.ndarray], str]
 PutList = Callable[[tuple[str, ...]], str]
@@ -33,6 +33,16 @@ def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict
             "resampled": state.source.resampled,
             "transposed": state.source.transposed,
         },
+        "shelf": [
+            {
+                "name": model.name,
+                "recipe": recipe_to_plain(model.recipe),
+                "figures": [list(pair) for pair in model.figures],
+                "scores": put_array(model.scores),
+                "codes": put_array(model.codes.astype(np.float64)),
+            }
+            for model in state.shelf
+        ],
     }
 
 
@@ -57,6 +67,16 @@ def state_from_plain(plain: Any, get: Get) -> State:
                 str(plain["source"]["sheet"]),
                 bool(plain["source"]["resampled"]),
                 bool(plain["source"]["transposed"]),
+            ),
+            shelf=tuple(
+                Shelved(
+                    str(model["name"]),
+                    recipe_from_plain(model["recipe"]),
+                    tuple((str(key), float(value)) for key, value in model["figures"]),
+                    get(model["scores"]),
+                    get(model["codes"]).astype(np.intp),
+                )
+                for model in plain.get("shelf", [])
             ),
         )
     except (KeyError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:

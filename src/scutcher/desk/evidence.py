@@ -1,0 +1,128 @@
+"""The evidence chart: a row for each line, a dot where it points, and the handle across all of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.rank import EvidenceRow
+
+NAME_WIDTH, ROW_LEAST = 178.0, 20.0
+
+
+class EvidenceChart(QWidget):
+    """Point at a row to read what it means; click a dot to keep so many."""
+
+    chosen = Signal(int)
+    pointed = Signal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.rows: list[EvidenceRow] = []
+        self.kept, self.most = 1, 15
+        self._row: int | None = None
+        self.setMouseTracking(True)
+        self.setMinimumHeight(int(9 * ROW_LEAST) + 18)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def show_rows(self, rows: list[EvidenceRow], kept: int, most: int) -> None:
+        """Put other rows in."""
+        self.rows, self.kept, self.most = rows, kept, most
+        self.update()
+
+    def row_top(self, place: int) -> float:
+        """Where a row begins."""
+        return 4.0 + place * self._tall()
+
+    def dot(self, place: int) -> QPointF | None:
+        """Where the dot of a row is, or None."""
+        row = self.rows[place]
+        if row.suggested is None:
+            return None
+        x = self.x_at(min(max(row.suggested, 0.5), self.most + 0.5))
+        return QPointF(x, self.row_top(place) + self._tall() / 2.0)
+
+    def x_at(self, components: float) -> float:
+        """Where a number of components is: between the names and the right edge."""
+        left, right = NAME_WIDTH + 14.0, self.width() - 18.0
+        return left + (components - 0.5) / max(self.most, 1) * (right - left)
+
+    def _tall(self) -> float:
+        return max((self.height() - 24.0) / max(len(self.rows), 1), ROW_LEAST)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Names, hairlines, ranges, dots, the handle."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = painter.font()
+        font.setPixelSize(11)
+        painter.setFont(font)
+        for place, row in enumerate(self.rows):
+            self._paint_row(painter, place, row)
+        x = self.x_at(self.kept + 0.5)
+        painter.setPen(QPen(QColor(colours.INK), 2.0))
+        painter.drawLine(QPointF(x, 2.0), QPointF(x, self.height() - 18.0))
+        painter.setPen(QColor(colours.MUTED))
+        for component in range(1, self.most + 1):
+            under = QRectF(self.x_at(component) - 14.0, self.height() - 17.0, 28.0, 14.0)
+            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
+
+    def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
+        top, tall = self.row_top(place), self._tall()
+        middle = top + tall / 2.0
+        if place == self._row:
+            painter.fillRect(QRectF(0.0, top, self.width(), tall), QColor(colours.LINEN))
+        painter.setPen(QColor(colours.INK if row.suggested is not None else colours.MUTED))
+        painter.drawText(
+            QRectF(8.0, top, NAME_WIDTH - 8.0, tall),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            row.name,
+        )
+        left, right = self.x_at(0.5), self.x_at(self.most + 0.5)
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawLine(QPointF(left, middle), QPointF(right, middle))
+        dot = self.dot(place)
+        if dot is None:
+            metrics = QFontMetrics(painter.font())
+            words = metrics.elidedText(row.reason, Qt.TextElideMode.ElideRight, int(right - left) - 12)
+            ground = QRectF(left + 4.0, top, metrics.horizontalAdvance(words) + 8.0, tall)
+            painter.fillRect(ground.adjusted(0, 3, 0, -3), QColor(colours.PAPER))
+            painter.setPen(QColor(colours.MUTED))
+            painter.drawText(ground.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            return
+        if row.up_to is not None and row.suggested is not None and row.up_to > row.suggested:
+            wide = QPen(QColor(colours.CLASS_COLOURS[5]), 5.0)
+            wide.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(wide)
+            painter.drawLine(dot, QPointF(self.x_at(min(row.up_to, self.most)), middle))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(colours.ACCENT))
+        painter.drawEllipse(dot, 5.0, 5.0)
+
+    def place_at(self, y: float) -> int | None:
+        """The row at a height."""
+        place = int((y - 4.0) // self._tall())
+        return place if 0 <= place < len(self.rows) else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """The row under the pointer is lit, and its meaning told."""
+        place = self.place_at(event.position().y())
+        if place != self._row:
+            self._row = place
+            self.setToolTip("" if place is None else self.rows[place].meaning)
+            self.pointed.emit(None if place is None else self.rows[place])
+            self.update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """The pointer is gone."""
+        self._row = None
+        self.pointed.emit(None)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A click keeps what the row suggests."""
+        place = self.place_at(event.position().y())
+        if place is not None and self.rows[place].suggested:
+            self.chosen.emit(self.rows[place].suggested)

@@ -1,0 +1,137 @@
+"""The component gallery: each component with its loading, its scores by class, and its share of noise."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.rank import Portrait
+
+TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
+MOST_CLASSES = 8
+MOST_DOTS = 600
+
+
+class Portraits(QWidget):
+    """Rows from the first component down; a click shows the component on the planes."""
+
+    clicked = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.pictures: list[Portrait] = []
+        self.kept = 0
+        self.setToolTip(
+            "Left: loading. Right: scores, one row per class. Far right: share of the loading that is white "
+            "along the axis. Click: show it on the score plane."
+        )
+
+    def show_portraits(self, pictures: list[Portrait], kept: int) -> None:
+        """Put other components in."""
+        self.pictures, self.kept = pictures, kept
+        self.setMinimumHeight(int(TALL * len(pictures)) + 4)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """As tall as its rows."""
+        return QSize(300, int(TALL * len(self.pictures)) + 4)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The rows that are visible."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = painter.font()
+        font.setPixelSize(11)
+        for place, picture in enumerate(self.pictures):
+            area = QRectF(6.0, place * TALL + 2.0, self.width() - 12.0, TALL - 5.0)
+            if area.toRect().intersects(event.rect()):
+                painter.setFont(font)
+                self._paint(painter, picture, area)
+
+    def _paint(self, painter: QPainter, picture: Portrait, area: QRectF) -> None:
+        kept = picture.component < self.kept
+        ink = QColor(colours.INK if kept else colours.MUTED)
+        number = QRectF(area.left(), area.top(), NUMBER, area.height())
+        bold = painter.font()
+        bold.setBold(True)
+        bold.setPixelSize(13)
+        painter.setPen(ink)
+        small = painter.font()
+        painter.setFont(bold)
+        painter.drawText(
+            number.adjusted(0, 4, 0, -18), Qt.AlignmentFlag.AlignCenter, str(picture.component + 1)
+        )
+        small.setPixelSize(10)
+        painter.setFont(small)
+        painter.drawText(
+            number.adjusted(-3, 22, 3, 0), Qt.AlignmentFlag.AlignHCenter, f"{100 * picture.share:.1f} %"
+        )
+        wide = (area.width() - NUMBER - NOISE - 2 * GAP) / 2.0
+        left = QRectF(area.left() + NUMBER + GAP, area.top(), wide, area.height())
+        right = QRectF(left.right() + GAP, area.top(), wide, area.height())
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for frame in (left, right):
+            painter.drawRect(frame)
+        self._paint_loading(painter, picture, left.adjusted(2, 3, -2, -3), kept)
+        self._paint_scores(painter, picture, right.adjusted(4, 3, -4, -3), kept)
+        painter.setPen(ink)
+        words = "" if picture.noise is None else f"{100 * picture.noise:.0f} %\nnoise"
+        painter.drawText(
+            QRectF(right.right() + 4, area.top(), NOISE - 6, area.height()),
+            Qt.AlignmentFlag.AlignCenter,
+            words,
+        )
+
+    def _paint_loading(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
+        y, x = picture.loading, picture.places
+        low, high = min(float(y.min()), 0.0), max(float(y.max()), 0.0)
+        span = (high - low) or 1.0
+        zero = area.bottom() - (0.0 - low) / span * area.height()
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
+        across = area.left() + (x - x.min()) / (np.ptp(x) or 1.0) * area.width()
+        down = area.bottom() - (y - low) / span * area.height()
+        colour = QColor(colours.ACCENT if kept else colours.FADED)
+        if len(x) <= 24:
+            for px, py in zip(across.tolist(), down.tolist(), strict=True):
+                painter.fillRect(QRectF(px - 2.0, min(py, zero), 4.0, abs(py - zero)), colour)
+            return
+        path = QPainterPath(QPointF(across[0], down[0]))
+        for px, py in zip(across[1:].tolist(), down[1:].tolist(), strict=True):
+            path.lineTo(px, py)
+        painter.strokePath(path, QPen(colour, 1.1))
+
+    def _paint_scores(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
+        low, span = float(picture.scores.min()), float(np.ptp(picture.scores)) or 1.0
+        every = max(1, len(picture.scores) // MOST_DOTS)
+        present = np.unique(picture.codes)[:MOST_CLASSES]
+        continuous = len(present) and present.max() >= colours.CONTINUOUS
+        painter.setPen(Qt.PenStyle.NoPen)
+        for place, code in enumerate(present.tolist()):
+            colour = QColor(colours.class_colour(int(code)))
+            colour.setAlpha(190 if kept else 110)
+            painter.setBrush(colour)
+            lane = 0.5 if continuous else (place + 0.5) / len(present)
+            y = area.top() + lane * area.height()
+            for score in picture.scores[picture.codes == code][::every].tolist():
+                painter.drawEllipse(QPointF(area.left() + (score - low) / span * area.width(), y), 1.9, 1.9)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A click chooses the component."""
+        place = int(event.position().y() // TALL)
+        if 0 <= place < len(self.pictures):
+            self.clicked.emit(self.pictures[place].component)
+
+
+def scrolled(widget: QWidget) -> QScrollArea:
+    """A widget in a frame that scrolls up and down only."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(widget)
+    return area

@@ -1,0 +1,65 @@
+"""What a step did: figures of the data before and after it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Integers
+from scutcher.core.segments import groups_of
+from scutcher.core.separation import neighbour_accuracy, noise_share, replicate_share
+from scutcher.core.table import Table
+
+
+@dataclass(frozen=True)
+class Effect:
+    """One figure before and after; None where the data do not have it.
+
+    Attributes
+    ----------
+    key : what `charts.definitions` explains
+    before, after : float or None
+    better : +1 where more is better, −1 where less is
+    """
+
+    key: str
+    before: float | None
+    after: float | None
+    better: int
+
+
+def figures_of(table: Table, codes: Integers) -> dict[str, float | None]:
+    """Separation of classes, replicate spread and share of noise of treated data."""
+    values = table.values
+    if not np.isfinite(values.sum()):
+        return {"separation": None, "replicates": None, "noise": None}
+    groups = group_codes(table)
+    repeated = table.replicates is not None and int(groups.max()) + 1 < len(groups)
+    return {
+        "separation": _known(neighbour_accuracy(values, codes, groups)),
+        "replicates": _known(replicate_share(values, groups)) if repeated else None,
+        "noise": _known(noise_share(values)) if table.axis.ordered else None,
+    }
+
+
+def group_codes(table: Table) -> Integers:
+    """The group of each sample: its replicates, or itself."""
+    codes = np.empty(len(table.ids), dtype=np.intp)
+    for place, rows in enumerate(groups_of(table)):
+        codes[rows] = place
+    return codes
+
+
+def effects(before: dict[str, float | None], after: dict[str, float | None]) -> tuple[Effect, ...]:
+    """The figures that both have."""
+    better = {"separation": 1, "replicates": -1, "noise": -1, "q2": 1}
+    return tuple(
+        Effect(key, before.get(key), after.get(key), better[key])
+        for key in better
+        if before.get(key) is not None or after.get(key) is not None
+    )
+
+
+def _known(value: float) -> float | None:
+    return value if np.isfinite(value) else None
