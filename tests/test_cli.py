@@ -151,6 +151,21 @@ class Commands(unittest.TestCase):
         self.assertEqual(rows_of(self.folder / "k" / "scores.csv")[0]["PC1"][:12],
                          rows_of(self.folder / "k2" / "scores.csv")[0]["PC1"][:12])  # fmt: skip
 
+    def test_report_as_html_and_pdf(self):
+        study = self.folder / "told.scutch"
+        call("fit", self.data, "--recipe", self.recipe, "--out", self.folder / "t", "--study", study)
+        for name in ("told.html", "told.pdf"):
+            code, said, err = call("report", study, "--out", self.folder / name)
+            self.assertEqual((code, err, said.strip()), (0, "", str(self.folder / name)))
+        text = (self.folder / "told.html").read_text()
+        for words in ("143 samples × 698 variables", "L06-1", "gaps: 10 of 698", "broken stick", "snv"):
+            self.assertIn(words, text)
+        self.assertEqual(text.count("<svg"), 7)
+        self.assertNotIn("http-equiv", text)
+        self.assertTrue((self.folder / "told.pdf").read_bytes().startswith(b"%PDF"))
+        code, _, err = call("report", study, "--out", self.folder / "told.doc")
+        self.assertEqual((code, err.count("\n")), (1, 1))
+
     def test_treat_writes_the_treated_channels_under_their_new_headers(self):
         recipe = self.folder / "treat.toml"
         recipe.write_text('[[treat]]\nmethod = "bin-equal"\nwidth = 8.0\n')

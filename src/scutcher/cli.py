@@ -84,6 +84,11 @@ def _parser() -> argparse.ArgumentParser:
     applied.add_argument("--resample", action="store_true", help="read another axis onto the model's")
     applied.set_defaults(run=_apply)
 
+    report = commands.add_parser("report", help="a study as a report")
+    report.add_argument("study", type=Path, metavar="STUDY")
+    report.add_argument("--out", type=Path, required=True, metavar="FILE.html|FILE.pdf")
+    report.set_defaults(run=_report)
+
     treat = commands.add_parser("treat", help="treat data and write them as CSV")
     _add_data_options(treat)
     treat.add_argument("--recipe", type=Path, required=True, metavar="FILE.toml")
@@ -212,6 +217,33 @@ def _apply(options: argparse.Namespace) -> int:
     found = project(model, table, options.resample)
     for path in write_applied(options.out, model, table, found):
         print(path)
+    return DONE
+
+
+def _report(options: argparse.Namespace) -> int:
+    from scutcher.charts.report import Report, write_report
+    from scutcher.study.evaluator import Evaluator
+    from scutcher.study.storage.keeper import Keeper
+    from scutcher.study.validating import check, halves_line, permuted_line
+
+    if not options.study.exists():
+        raise FileError(f"There is no study {options.study.name}.", "Check the name.")
+    keeper = Keeper.open(options.study)
+    try:
+        state, log = keeper.state(keeper.place.now), tuple(keeper.log())
+    finally:
+        keeper.close()
+    if state.table is None:
+        raise FileError(
+            f"{options.study.name} holds no data, so there is nothing to report.", "Bring in data."
+        )
+    found = Evaluator(keeps=False).evaluate(state.table, state.recipe, lenient=True)
+    checked = check(found)
+    if not found.treated.has_gaps:
+        for line in (permuted_line(found), halves_line(found)):
+            checked.lines[line.key] = line
+    write_report(Report(state, found, checked, log), options.out)
+    print(options.out)
     return DONE
 
 

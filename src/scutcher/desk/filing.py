@@ -10,11 +10,13 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.palette import Entry
 from scutcher.desk.popover import Ask
+from scutcher.desk.save_figure import SaveFigure
 from scutcher.files.delimited import cell_text, csv_text, harmless
 from scutcher.files.safely import write_text
 from scutcher.files.writing import write_numbers, write_table
@@ -111,8 +113,37 @@ class Filing:
                 title = chart.title.lower()
                 yield Entry(f"Copy the numbers of {title}", "action", partial(self.copy_numbers, chart))
                 yield Entry(f"Write the numbers of {title}…", "action", partial(self._ask_numbers, chart))
+                yield Entry(f"Copy the picture of {title}", "action", partial(self.copy_picture, chart))
+                yield Entry(f"Save the figure of {title}…", "action", partial(self.figure, chart))
 
         return entries
+
+    def copy_picture(self, chart: Chart) -> None:
+        """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
+        from io import BytesIO
+
+        from PySide6.QtCore import QMimeData
+        from PySide6.QtGui import QImage
+
+        from scutcher.charts.printing import Figure, draw, svg_text
+
+        figure = Figure(width=150.0, height=90.0, legend=self.legend_of(chart))
+        png = BytesIO()
+        draw(chart, figure).savefig(png, format="png", dpi=200)
+        data = QMimeData()
+        data.setImageData(QImage.fromData(png.getvalue()))
+        data.setData("image/svg+xml", svg_text(chart, figure).encode())
+        QApplication.clipboard().setMimeData(data)
+
+    def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
+        """The classes of a chart of samples, for a printed figure."""
+        return () if chart.marks is None else tuple(enumerate(colouring_of(self.desk.study.state).levels[:8]))
+
+    def figure(self, chart: Chart) -> SaveFigure:
+        """Ask how a figure is to look, and where it goes."""
+        paper = SaveFigure(self.window, self.desk, chart, self.legend_of(chart))
+        paper.open_at(self.window, above=False)
+        return paper
 
     def _ask_numbers(self, chart: Chart) -> None:
         kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"

@@ -81,7 +81,7 @@ class Opening:
         from scutcher.core.import_check import leave_out_unusable
         from scutcher.demo.sets import demo_recipe, demo_set
 
-        return self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe())
+        return self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
 
     def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> bool:
         """Make a table the data of the study, unless no model could be made of it."""

@@ -209,6 +209,8 @@ class Trail(QFrame):
             kind = "channels" if state.table.axis.ordered else "variables"
             parts += [f"{gaps} with gaps"] if gaps > 0 else []
             parts += [f"{columns} {kind} left out"] if columns else []
+        if len(parts) > 2:  # all of it does not fit beside the thread
+            parts = [f"{aside} aside", f"{gaps} gaps", f"{columns} {kind[:8]} out"]
         return " · ".join(parts)
 
     def _describe_step(self, place: int) -> None:

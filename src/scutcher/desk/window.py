@@ -7,9 +7,10 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -38,13 +39,27 @@ from scutcher.study.live import LiveModel
 from scutcher.study.storage import places
 from scutcher.study.study import Study
 
+DEMOS = (
+    "intake-nir",
+    "bench",
+    "tank-log",
+    "new-lots",
+    "belt-scan",
+    "drying",
+    "liquor-landscapes",
+    "practice",
+)
+"""Named here, so that the window opens without making any of them."""
+
 if TYPE_CHECKING:
     from scutcher.desk.add_treatment import AddTreatment
     from scutcher.desk.compare import Compare
+    from scutcher.desk.pages.answer import AnswerPage
     from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
     from scutcher.desk.pages.rank import RankPage
     from scutcher.desk.pages.samples import SamplesPage
+    from scutcher.desk.pages.space import SpacePage
     from scutcher.desk.pages.treat import TreatPage
     from scutcher.desk.pages.try_several import TrySeveral
 
@@ -83,7 +98,7 @@ class Window(QMainWindow):
         self.samples: SamplesPage | None = None
         self.treat: TreatPage | None = None
         self.rank: RankPage | None = None
-        self.columns_view: BringInPage | TrySeveral | None = None
+        self.columns_view: BringInPage | TrySeveral | SpacePage | AnswerPage | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -192,10 +207,20 @@ class Window(QMainWindow):
             Action("Open a recipe…", "", self.recipes.ask_open),
             Action("Save the recipe…", "", self.recipes.ask_save),
             Action("Save the model (model.json)…", "", self.recipes.ask_save_model),
+            Action("Why are the picked samples far?", "Y", self.why),
+            Action("Project new samples onto the model…", "Ctrl+Shift+O", self.ask_new),
+            Action("The list of new samples", "N", self.show_new),
+            Action("Rebuild the picked sample", "R", lambda: self._toggle("rebuild_switch")),
+            Action("The extremes of a component", "E", lambda: self._toggle("extremes_switch")),
+            Action("All pairs of components", "P", lambda: self.show_space("pairs")),
+            Action("Scores in space (3-D)", "D", lambda: self.show_space("space")),
+            Action("Samples and loadings as pictures", "L", lambda: self.show_space("pictures")),
+            Action("Is it right?", "", self.show_answer),
+            Action("Propose outliers (robust fit)…", "", self.propose_outliers),
             Action("Show the whole axis", "W", self.whole),
             Action("Class means on or off", "M", self.toggle_means),
             Action("Show all classes", "C", lambda: attention.change(focus=None, alone=False)),
-            Action("Open the demo: intake-nir", "", lambda: self.opening.open_demo("intake-nir")),
+            *(Action(f"Open the demo: {name}", "", partial(self.opening.open_demo, name)) for name in DEMOS),
         )
 
     def _install_keys(self) -> None:
@@ -327,6 +352,8 @@ class Window(QMainWindow):
                 paper.dismiss()
         elif self.message.isVisible():
             self.message.hide()
+        elif self.columns_view is not None and hasattr(self.columns_view, "redraw"):
+            self.hide_columns()
         else:
             self.desk.attention.change(picked=(), focus=None, alone=False)
 
@@ -335,6 +362,68 @@ class Window(QMainWindow):
         steps = self.desk.study.state.recipe.treat
         if steps:
             self.desk.do(SwitchStep(len(steps) - 1, not steps[-1].on))
+
+    def why(self) -> object:
+        """Why the picked samples are far."""
+        self.show_page("Inspect")
+        return None if self.inspect is None else self.inspect.why()
+
+    def _toggle(self, name: str) -> None:
+        self.show_page("Inspect")
+        if self.inspect is not None:
+            getattr(self.inspect, name).toggle()
+
+    def ask_new(self) -> None:
+        """Ask which file holds new samples."""
+        paths, _ = QFileDialog.getOpenFileNames(self, "New samples for this model")
+        if paths:
+            self.bring_new([Path(path) for path in paths])
+
+    def bring_new(self, paths: list[Path], resample: bool = False) -> None:
+        """Project the samples of files onto the model of now."""
+        from scutcher.files.formats import read_tables
+        from scutcher.study.newcomers import newcomers
+
+        found = self.desk.live.evaluation
+        if found is None:
+            self.message.say(
+                InputError("There is no model to project onto.", "Bring in its data first (Ctrl+O).")
+            )
+            return
+        try:
+            table = read_tables(paths)
+            newcomers(found, table, resample)
+        except InputError as error:
+            again = partial(self.bring_new, paths, True) if "resampl" in error.remedy else None
+            self.message.say(error, "Resample", again)
+            return
+        self.desk.live.bring(table, resample)
+        self.show_new()
+
+    def show_new(self) -> object:
+        """The list of new samples on the model."""
+        if self.desk.live.brought is None:
+            self.message.say(
+                InputError("There are no new samples.", "Drop a file onto a plane, or Ctrl+Shift+O.")
+            )
+            return None
+        self.show_page("Inspect")
+        return None if self.inspect is None else self.inspect.show_new()
+
+    def propose_outliers(self) -> object:
+        """The robust fit proposes samples that stand apart together; nothing is set aside by itself."""
+        from scutcher.desk.proposal import Proposal
+
+        found = self.desk.live.evaluation
+        if found is None:
+            return None
+        try:
+            paper = Proposal(self, self.desk, found)
+        except InputError as error:
+            self.message.say(error)
+            return None
+        paper.open_at(self.bottom.set_aside, above=True)
+        return paper
 
     def add_treatment(self, place: int | None = None) -> AddTreatment | None:
         """The list of treatments, to search and choose from."""
@@ -364,11 +453,35 @@ class Window(QMainWindow):
         if self.desk.study.state.table is None:
             return
         self.hide_columns()
-        view = TrySeveral(self.desk)
+        self._put_over(TrySeveral(self.desk))
+
+    def _put_over(self, view: BringInPage | TrySeveral | SpacePage | AnswerPage) -> None:
+        """Show a view in place of the page until it is done."""
         self.columns_view = view
         view.done.connect(self.hide_columns)
         self._page_place.addWidget(view)
         self._choose_paper()
+
+    def show_space(self, kind: str) -> None:
+        """All pairs of components, three of them in space, or samples as pictures."""
+        from scutcher.desk.pages.space import SpacePage
+
+        if self.desk.live.evaluation is None:
+            return
+        self.hide_columns()
+        self._put_over(SpacePage(self.desk, kind))
+
+    def show_answer(self) -> None:
+        """The known answer beside the one found, for the practice set."""
+        from scutcher.desk.pages.answer import AnswerPage
+
+        table = self.desk.study.state.table
+        if table is None or table.name != "practice":
+            error = InputError("Only the practice set has a known answer.", "Open it, and ask again.")
+            self.message.say(error, "Open it", lambda: self.opening.open_demo("practice"))
+            return
+        self.hide_columns()
+        self._put_over(AnswerPage(self.desk))
 
     def whole(self) -> None:
         """Show all of every strip and plane."""
@@ -420,10 +533,22 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         """Bring in what was dropped."""
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if paths:
+        if paths and self._on_model(event.position().toPoint()):
+            self.bring_new(paths)
+        elif paths:
             self.opening.open_files(paths)
         else:
             self.message.say(FileError("What was dropped is not a file on this machine.", "Save it first."))
+
+    def _on_model(self, place: QPoint) -> bool:
+        """Whether a place is on the score or distance plane of the Inspect page, or on the model's knot."""
+        page = self.inspect
+        widgets = [self.trail.model_knot] if hasattr(self.trail, "model_knot") else []
+        if page is not None and page.isVisible():
+            widgets += [page.scores_panel, page.distances_panel]
+        return any(
+            widget.rect().contains(widget.mapFrom(self, place)) for widget in widgets if widget.isVisible()
+        )
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""

@@ -54,6 +54,8 @@ class LiveModel(Announcer):
         Validation and lines of evidence of the evaluation, once they are there ("checked" is announced).
     checking : float or None
         How far they are, from 0 to 1; None when nothing is under way.
+    brought : (Table, bool) or None
+        New samples to be shown on the model, and whether their axis may be resampled.
     thorough : bool
         Whether the slow lines of evidence are wanted for large data too.
     """
@@ -74,6 +76,7 @@ class LiveModel(Announcer):
         self.checked: Checked | None = None
         self.checking: float | None = None
         self.thorough = False
+        self.brought: tuple[Table, bool] | None = None
         self._checked_for: object = None
         self._kept_checks: dict[object, Checked] = {}
         self._turned: tuple[Decomposition, Decomposition] | None = None
@@ -228,6 +231,11 @@ class LiveModel(Announcer):
     def evaluate(self, table: Table, recipe: Recipe) -> Evaluation:
         """An evaluation beside the live one, for what runs aside."""
         return self._aside_evaluator.evaluate(table, recipe, lenient=True)
+
+    def bring(self, table: Table | None, resample: bool = False) -> None:
+        """Put new samples on the model, or send them away; announces "newcomers"."""
+        self.brought = None if table is None else (table, resample)
+        self.announce({"newcomers"})
 
     def stop_checking(self) -> None:
         """Nobody wants the validation that is under way."""

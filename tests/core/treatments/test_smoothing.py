@@ -81,8 +81,8 @@ class SavitzkyGolay(unittest.TestCase):
         self.assertEqual(
             str(caught.exception),
             "Savitzky–Golay needs evenly spaced channels; from 4 cm⁻¹ to 5.5 cm⁻¹ it is 1.5, usually 1. "
-            "Put it before the step that cuts the axis, or add the step resample (interpolation onto an even axis) "
-            "before it.",
+            "Put it before the step that cuts the axis, or add the step resample (interpolation onto an "
+            "even axis) before it.",
         )
 
     def test_a_few_channels_that_were_left_out_do_not_matter(self):

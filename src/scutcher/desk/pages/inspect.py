@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
@@ -12,21 +13,28 @@ from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.inspecting import channel_run, extremes, probe, rebuilt
 from scutcher.charts.leftover import BandMemo, leftover
 from scutcher.charts.loadings import component_title, loadings
+from scutcher.charts.overlays import distance_ghosts, with_overlays
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import signals, stage_of
 from scutcher.core.arrays import Integers
+from scutcher.core.errors import InputError
 from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.new_samples import NewSamples
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
+from scutcher.desk.score_menu import ScoreMenu
 from scutcher.desk.soon import Soon
+from scutcher.desk.why import Why
 from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import NameAxis
+from scutcher.study.newcomers import Newcomers, newcomers
 
 
 class InspectPage(QWidget):
@@ -37,6 +45,8 @@ class InspectPage(QWidget):
         self.desk = desk
         self.means = False
         self.share_kind, self.run_kind, self.log = "residual", "q", False
+        self.signal_kind = "data"
+        self.probe_at: tuple[float, float] | None = None
         self._band = BandMemo()
         self._make_strips()
         self._make_planes()
@@ -66,6 +76,14 @@ class InspectPage(QWidget):
         self.means_switch = self.signals_panel.add_switch(
             "class means|One mean per class in place of every sample", self._set_means
         )
+        self.rebuild_switch = self.signals_panel.add_switch(
+            "rebuild|The picked sample, what the components make of it, and the difference (R)",
+            lambda on: self._set_signal("rebuild", on),
+        )
+        self.extremes_switch = self.signals_panel.add_switch(
+            "extremes|The samples at both ends of the level component, and mean ± 2 SD along it (E)",
+            lambda on: self._set_signal("extremes", on),
+        )
         self.leftover_panel.add_choices(
             {
                 "residual": f"residual|{DEFINITIONS['leftover']}",
@@ -90,19 +108,24 @@ class InspectPage(QWidget):
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
         self.scores_panel.add_to_header(self.chooser)
+        self.score_menu = ScoreMenu(lambda overlays: self._show_pair())
+        self.scores_panel.add_to_header(self.score_menu)
         self.scores_panel.add_choices(
             {
                 "box": "box|Drag to pick with a rectangle; Shift adds, Ctrl toggles, Esc clears",
                 "lasso": "lasso|Drag to pick with a free line; Shift adds, Ctrl toggles, Esc clears",
+                "probe": "probe|Drag a point over the plane: the signals strip shows what it stands for",
             },
             self._set_lasso,
         )
+        self.scores_view.probed.connect(self._on_probe)
         self.distances_panel.add_switch("log|Both axes logarithmic", self._set_log)
         self.run_panel.add_choices(
             {
                 key: f"{word}|{DEFINITIONS[key]}"
                 for key, word in (("q", "Q"), ("t2", "T²"), ("joint", "joint"))
-            },
+            }
+            | {"channel": "channel|The raw values of the channel under the cursor, over all samples"},
             self._set_run,
         )
         for title, place in ((self.scores_panel.x_title, 0), (self.scores_panel.y_title, 1)):
@@ -146,11 +169,34 @@ class InspectPage(QWidget):
         self._found = found
         self._show_signals()
         self._show_pair()
-        self._show(self.distances_panel, self.distances_view, distances(state, found, self.log))
-        self._show(self.run_panel, self.run_view, run_order(state, found, self.run_kind))
+        self._show_distances()
         self._show_leftover()
         self._show_legend()
         self._show_cursor()
+
+    def why(self) -> Why | None:
+        """Why the picked samples are far, as a list of channels."""
+        found = self._found
+        places = {} if found is None else found.places()
+        rows = [places[row] for row in self.desk.attention.look.picked if row in places]
+        if found is None or not rows:
+            self.desk.say(
+                InputError("Nothing in the model is picked.", "Pick samples on a plane or a strip first.")
+            )
+            return None
+        paper = Why(self.window(), self.desk, found, rows)
+        paper.open_at(self.distances_panel, above=True)
+        return paper
+
+    def show_new(self) -> NewSamples | None:
+        """The list of new samples, after the planes show them."""
+        self.refresh()
+        new = self._newcomers()
+        if new is None:
+            return None
+        listing = NewSamples(self.window(), new, lambda: self.desk.live.bring(None))
+        listing.open_at(self.leftover_panel, above=False)
+        return listing
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "colour_by", "recipe"}:
@@ -166,6 +212,10 @@ class InspectPage(QWidget):
             self._show_pair()
         if changed & {"picked"}:
             self._show_leftover()
+        if changed & {"picked", "pair"} and self.signal_kind != "data":
+            self._show_signals()
+        if "channel" in changed and self.run_kind == "channel":
+            self._show_distances()
         if changed & {"focus", "alone"}:
             self._show_legend()
         if changed & {"picked", "focus", "alone"}:
@@ -184,8 +234,15 @@ class InspectPage(QWidget):
         return chart_strength(chart, self.desk.attention.look, levels)
 
     def _show_signals(self) -> None:
-        stage = stage_of(self.desk.attention.look.stage, self._found)
-        chart = signals(self.desk.study.state, self._found, stage, self.means)
+        state, found, look = self.desk.study.state, self._found, self.desk.attention.look
+        if self.probe_at is not None and found is not None:
+            chart = probe(state, found, usable_pair(found, look.pair), self.probe_at)
+        elif self.signal_kind == "rebuild":
+            chart = rebuilt(state, found, look.picked)
+        elif self.signal_kind == "extremes":
+            chart = extremes(state, found, look.pair[0])
+        else:
+            chart = signals(state, found, stage_of(look.stage, found), self.means)
         self._show(self.signals_panel, self.signals_view, chart)
 
     def _show_pair(self) -> None:
@@ -195,7 +252,36 @@ class InspectPage(QWidget):
         chart = loadings(found, pair)
         self._show(self.loadings_panel, self.loadings_view, chart)
         self.loadings_panel.note.setText(_key_of(chart))
-        self._show(self.scores_panel, self.scores_view, scores(self.desk.study.state, found, pair))
+        plane = scores(self.desk.study.state, found, pair)
+        plane = with_overlays(
+            plane, self.desk.study.state, found, pair, self.score_menu.overlays, self._newcomers()
+        )
+        self._show(self.scores_panel, self.scores_view, plane)
+
+    def _show_distances(self) -> None:
+        found, state = self._found, self.desk.study.state
+        chart = distances(state, found, self.log)
+        run = run_order(state, found, self.run_kind) if self.run_kind != "channel" else None
+        if found is not None:
+            new = self._newcomers()
+            chart = replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new))
+            if run is not None:
+                run = replace(run, ghosts=distance_ghosts(state, found, ("order", self.run_kind), False, new))
+        if run is None:
+            run = channel_run(state, found, self.desk.attention.look.channel)
+        self._show(self.distances_panel, self.distances_view, chart)
+        self._show(self.run_panel, self.run_view, run)
+
+    def _newcomers(self) -> Newcomers | None:
+        """The new samples on the model of now, where there are any that fit it."""
+        found, brought = self._found, self.desk.live.brought
+        if found is None or brought is None:
+            return None
+        try:
+            return newcomers(found, *brought)
+        except InputError as error:
+            self.desk.say(error)
+            return None
 
     def _show_leftover(self) -> None:
         look = self.desk.attention.look
@@ -256,9 +342,26 @@ class InspectPage(QWidget):
         self.share_kind = kind
         self._show_leftover()
 
+    def _set_signal(self, kind: str, on: bool) -> None:
+        """Rebuilt or extreme samples in place of the data; one at a time."""
+        other = {"rebuild": self.extremes_switch, "extremes": self.rebuild_switch}[kind]
+        if on:
+            other.setChecked(False)
+            self.means_switch.setChecked(False)
+        self.signal_kind = kind if on else "data"
+        self._show_signals()
+
     def _set_lasso(self, kind: str) -> None:
         for plane in self.planes:
             plane.lasso = kind == "lasso"
+        self.scores_view.probing = kind == "probe"
+        if kind != "probe" and self.probe_at is not None:
+            self._on_probe(None)
+
+    def _on_probe(self, at: tuple[float, float] | None) -> None:
+        """The probe is somewhere else on the plane."""
+        self.probe_at = at
+        self._show_signals()
 
     def _set_log(self, on: bool) -> None:
         self.log = on

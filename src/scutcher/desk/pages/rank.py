@@ -121,7 +121,7 @@ class RankPage(QWidget):
                 "components": f"components|{DEFINITIONS['gallery']}",
                 "variance": variables,
                 "importance": "importance|Σ λ p² / Σ λ over the components kept",
-                "fitted": "fitted|Fitted against measured: of the picked sample, else of the cursor's variable",
+                "fitted": "fitted|Fitted against measured: the picked sample, or the cursor's variable",
             },
             self._set_below,
         )

@@ -29,11 +29,12 @@ class PlaneView(PlotArea):
 
     picked = Signal(object, object)
     hovered = Signal(object)
+    probed = Signal(object)
 
     def __init__(self, parent: QWidget | None = None, mark_size: float = MARK_SIZE) -> None:
         super().__init__(parent)
         self.mark_size = mark_size
-        self.lasso = False
+        self.lasso, self.probing = False, False
         self.chart: Chart | None = None
         self.strength: Integers = np.empty(0, dtype=np.intp)
         self.item = MarksItem(mark_size)
@@ -176,6 +177,9 @@ class PlaneView(PlotArea):
         label.setPos(x, y)
 
     def _on_click(self, place: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        if self.probing:
+            self.probed.emit(self.to_data(place))
+            return
         row = self.nearest_mark(place)
         self.picked.emit([] if row is None else [row], modifiers)
 
@@ -183,6 +187,9 @@ class PlaneView(PlotArea):
         self.hovered.emit(self.nearest_mark(self.ground.mapViewToScene(QPointF(x, y))))
 
     def _on_drag(self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
+        if self.probing:
+            self.probed.emit(self.to_data(now))
+            return
         if not self._trace:
             self._trace = [start]
         self._trace.append(now)

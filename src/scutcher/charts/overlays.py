@@ -1,0 +1,243 @@
+"""What can be laid over the score plane: ellipses, hulls, centroids, run order, arrows, hollow marks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from scutcher.charts.colours import CONTINUOUS
+from scutcher.charts.description import Chart, Curve, Marks
+from scutcher.charts.emphasis import colouring_of, ids_of_rows
+from scutcher.core.arrays import Floats
+from scutcher.core.regions_of_classes import centroids, class_ellipse, deviation_ellipse, hull, joint_ellipse
+from scutcher.core.replicates import groups
+from scutcher.study.evaluator import Evaluation
+from scutcher.study.newcomers import Newcomers, set_aside_projected
+from scutcher.study.state import State
+
+ARROWS, NAMED = 40, 12
+NEW = 1_000_000_000
+"""Keys of new samples start here: they are not rows of the table."""
+
+NEW_CODE = -1
+
+
+@dataclass(frozen=True)
+class Overlays:
+    """Which of them are wanted.
+
+    Attributes
+    ----------
+    ellipses : "none", "all", "class", "sd"
+    level : float
+        Coverage of the ellipses.
+    hulls, centroids, order, replicates, arrows, aside, square : bool
+        `aside`: samples set aside, projected, in hollow marks.
+    """
+
+    ellipses: str = "none"
+    level: float = 0.95
+    hulls: bool = False
+    centroids: bool = False
+    order: bool = False
+    replicates: bool = False
+    arrows: bool = False
+    aside: bool = True
+    square: bool = False
+
+
+def with_overlays(
+    chart: Chart,
+    state: State,
+    found: Evaluation | None,
+    pair: tuple[int, int],
+    wanted: Overlays,
+    new: Newcomers | None = None,
+) -> Chart:
+    """The score plane with what is wanted over it."""
+    if found is None or chart.marks is None or state.table is None:
+        return chart
+    marks = chart.marks
+    points = np.column_stack([marks.x, marks.y])
+    curves: list[Curve] = []
+    notes: list[str] = []
+    codes = np.where(marks.codes >= CONTINUOUS, -1, marks.codes)
+    if wanted.ellipses == "all" and pair[0] != pair[1]:
+        outline = joint_ellipse(found.decomposition.eigenvalues[list(pair)], len(points), wanted.level)
+        curves.append(Curve(outline[:, 0], outline[:, 1], "alarm", dashes=True))
+        notes.append(f"T² {100 * wanted.level:g} %")
+    elif wanted.ellipses == "sd":
+        for width in (1, 2, 3):
+            outline = deviation_ellipse(points, width)
+            curves.append(Curve(outline[:, 0], outline[:, 1], "quiet", width=0.9))
+        notes.append("1, 2, 3 SD")
+    elif wanted.ellipses == "class":
+        curves += _by_class(points, codes, lambda part: class_ellipse(part, wanted.level))
+        notes.append(f"{100 * wanted.level:g} % of each class")
+        notes += _too_few(codes, colouring_of(state).levels)
+    if wanted.hulls:
+        curves += _by_class(points, codes, hull)
+    if wanted.order:
+        curves.append(Curve(marks.x, marks.y, "quiet", width=0.6))
+    if wanted.replicates and found.part.replicates is not None:
+        curves += _joined(points, found.part.replicates)
+    if wanted.centroids:
+        levels = colouring_of(state).levels
+        for code, middle in centroids(points, codes).items():
+            size = 0.012 * np.ptp(points, axis=0)
+            x = middle[0] + size[0] * np.array([-1.0, 1.0, np.nan, 0.0, 0.0])
+            y = middle[1] + size[1] * np.array([0.0, 0.0, np.nan, -1.0, 1.0])
+            name = levels[code] if code < len(levels) else ""
+            curves.append(Curve(x, y, "class", code, width=2.4, name=name, behind=False))
+    if wanted.arrows:
+        drawn, scale = arrows(found, pair, points)
+        curves += drawn
+        notes.append(f"arrows: loadings × {scale:.3g}")
+    note = " · ".join([chart.note, *notes])
+    hollow = ghosts(state, found, pair, wanted.aside, new)
+    return replace(chart, curves=tuple(curves), note=note, ghosts=hollow, square=wanted.square)
+
+
+def _by_class(points: Floats, codes: np.ndarray, outline_of: object) -> list[Curve]:
+    drawn = []
+    for code in np.unique(codes[codes >= 0]).tolist():
+        outline = outline_of(points[codes == code])  # type: ignore[operator]
+        if len(outline):
+            drawn.append(Curve(outline[:, 0], outline[:, 1], "class", int(code), width=1.3))
+    return drawn
+
+
+def _too_few(codes: np.ndarray, levels: tuple[str, ...]) -> list[str]:
+    few = [levels[code] for code in range(len(levels)) if 0 < int((codes == code).sum()) < 4]
+    return [f"none for {', '.join(few)}: fewer than 4 samples"] if few else []
+
+
+def _joined(points: Floats, replicates: tuple[str, ...]) -> list[Curve]:
+    """A star from the mean of each replicate id to its samples, as one broken line."""
+    x, y = [], []
+    for rows in groups(replicates).values():
+        if len(rows) > 1:
+            middle = points[rows].mean(axis=0)
+            for row in rows:
+                x += [middle[0], points[row, 0], np.nan]
+                y += [middle[1], points[row, 1], np.nan]
+    return [Curve(np.array(x), np.array(y), "quiet", width=0.8)] if x else []
+
+
+def arrows(found: Evaluation, pair: tuple[int, int], points: Floats) -> tuple[list[Curve], float]:
+    """The variables as arrows over the scores, the strongest named; and by how much loadings are stretched.
+
+    Both components are stretched alike, so that angles and relative lengths are those of the loadings.
+    """
+    ends = found.model.loadings[:, list(pair)]
+    lengths = np.hypot(ends[:, 0], ends[:, 1])
+    reach = float(np.abs(points).max())
+    scale = 0.8 * reach / (float(lengths.max()) or 1.0)
+    strongest = np.argsort(-lengths)
+    axis = found.treated.axis
+    shown = _apart(strongest, axis.ordered, len(axis))
+    drawn = []
+    for rank, column in enumerate(shown):
+        x, y = scale * ends[column]
+        named = rank < NAMED
+        drawn.append(
+            Curve(
+                np.array([0.0, x]),
+                np.array([0.0, y]),
+                "accent" if named else "quiet",
+                width=1.2 if named else 0.6,
+                arrow=True,
+                name=axis.name(int(column)) if named else "",
+                behind=not named,
+            )
+        )
+    return drawn, scale
+
+
+def _apart(strongest: np.ndarray, ordered: bool, p: int) -> list[int]:
+    """The strongest variables; on an ordered axis none within a fortieth of the axis of a stronger one."""
+    if not ordered:
+        return strongest[:ARROWS].tolist()
+    kept: list[int] = []
+    for column in strongest.tolist():
+        if all(abs(column - other) > p // 40 for other in kept):
+            kept.append(column)
+        if len(kept) == NAMED:
+            break
+    return kept
+
+
+def ghosts(
+    state: State, found: Evaluation, pair: tuple[int, int], aside: bool, new: Newcomers | None
+) -> Marks | None:
+    """Hollow marks: samples set aside, projected, and new samples (keys from NEW on)."""
+    parts = []
+    if aside and state.table is not None:
+        projected = set_aside_projected(found, state.table)
+        if projected is not None:
+            scores, rows = projected[0].scores[:, list(pair)], projected[1]
+            parts.append((scores, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)))
+    if new is not None and max(pair) < new.found.scores.shape[1]:
+        count = len(new.found.rows)
+        codes = np.full(count, NEW_CODE)
+        parts.append((new.found.scores[:, list(pair)], NEW + np.arange(count), codes, new.found.table.ids))
+    if not parts:
+        return None
+    scores = np.vstack([part[0] for part in parts])
+    return Marks(
+        scores[:, 0],
+        scores[:, 1],
+        np.concatenate([part[1] for part in parts]).astype(np.intp),
+        np.concatenate([part[2] for part in parts]).astype(np.intp),
+        tuple(name for part in parts for name in part[3]),
+    )
+
+
+def distance_ghosts(
+    state: State, found: Evaluation, kinds: tuple[str, str], log: bool, new: Newcomers | None
+) -> Marks | None:
+    """The same samples by their distances over the limits: "t2", "q", "joint", or "order" for their place."""
+    parts = []
+    limits = {
+        "t2": found.model.t2_limit,
+        "q": found.model.q_limit,
+        "joint": found.model.joint_limit,
+    }
+    projected = None if state.table is None else set_aside_projected(found, state.table)
+    if projected is not None and state.table is not None:
+        rows = projected[1]
+        parts.append(
+            (projected[0], rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows), rows + 1.0)
+        )
+    if new is not None:
+        count = len(new.found.rows)
+        order = len(found.table.ids) + 1.0 + np.arange(count)
+        parts.append(
+            (new.found, NEW + np.arange(count), np.full(count, NEW_CODE), new.found.table.ids, order)
+        )
+    if not parts:
+        return None
+    columns = []
+    for kind in kinds:
+        values = []
+        for seen, _, _, _, order in parts:
+            if kind == "order":
+                values.append(order)
+                continue
+            distance = {"t2": seen.t2, "q": seen.q, "joint": seen.joint}[kind]
+            limit = limits[kind]
+            if new is not None and seen is new.found and kind == "t2":
+                limit = new.model.t2_limit  # a sample that the model has not seen has another one
+            if distance is None:
+                distance = np.full(len(seen.rows), np.nan)
+            share = distance / limit.value if limit is not None and limit.value else distance
+            values.append(np.log10(np.maximum(share, 1e-12)) if log else share)
+        columns.append(np.concatenate(values))
+    return Marks(
+        columns[0],
+        columns[1],
+        np.concatenate([part[1] for part in parts]).astype(np.intp),
+        np.concatenate([part[2] for part in parts]).astype(np.intp),
+        tuple(name for part in parts for name in part[3]),
+    )

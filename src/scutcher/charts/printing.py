@@ -1,0 +1,248 @@
+"""The print painter: charts as SVG, PDF or PNG at a chosen width, by matplotlib."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart, Curve
+from scutcher.core.errors import FileError
+
+MARKERS = {
+    "disc": "o",
+    "wedge": "v",
+    "box": "s",
+    "lozenge": "D",
+    "plus": "P",
+    "gable": "^",
+    "cross": "X",
+    "bar": "|",
+}
+SINGLE, DOUBLE = 85.0, 176.0
+"""Widths of one and two columns of a journal, mm."""
+
+
+@dataclass(frozen=True)
+class Figure:
+    """How a figure is to look.
+
+    Attributes
+    ----------
+    width, height : float
+        mm.
+    points : float
+        Size of the letters.
+    title, x_title, y_title : str or None
+        In place of the chart's own; None keeps it, "" leaves it out.
+    dots : int
+        Dots an inch, for PNG.
+    legend : tuple of (code, name)
+    """
+
+    width: float = SINGLE
+    height: float = 64.0
+    points: float = 8.0
+    title: str | None = None
+    x_title: str | None = None
+    y_title: str | None = None
+    dots: int = 300
+    legend: tuple[tuple[int, str], ...] = ()
+
+
+def save_figure(chart: Chart, path: Path, figure: Figure) -> None:
+    """Draw a chart into a file; its ending says which kind.
+
+    Raises
+    ------
+    FileError
+        The ending is not .svg, .pdf or .png, or the file cannot be written.
+    """
+    if path.suffix.lower() not in (".svg", ".pdf", ".png"):
+        raise FileError(
+            f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF or PNG.",
+            "End its name in .svg, .pdf or .png.",
+        )
+    drawn = draw(chart, figure)
+    try:
+        drawn.savefig(path, dpi=figure.dots, metadata=_no_date(path.suffix.lower()))
+    except OSError as error:
+        raise FileError(
+            f"{path.name} cannot be written: {error.strerror}.", "Choose another folder."
+        ) from error
+
+
+def svg_text(chart: Chart, figure: Figure) -> str:
+    """A chart as SVG."""
+    from io import StringIO
+
+    out = StringIO()
+    draw(chart, figure).savefig(out, format="svg", metadata=_no_date(".svg"))
+    text = out.getvalue()
+    return text[text.index("<svg") :]
+
+
+def _no_date(suffix: str) -> dict[str, Any]:
+    """The same chart makes the same file: no date in it."""
+    return {".svg": {"Date": None}, ".pdf": {"CreationDate": None}, ".png": {}}[suffix]
+
+
+def draw(chart: Chart, figure: Figure) -> Any:
+    """The chart as a matplotlib figure, without any window."""
+    import matplotlib
+    from matplotlib.figure import Figure as Canvas
+
+    _use_our_face()
+    with matplotlib.rc_context(
+        {"svg.fonttype": "path", "svg.hashsalt": "scutcher", "font.size": figure.points}
+    ):
+        canvas = Canvas(figsize=(figure.width / 25.4, figure.height / 25.4), layout="constrained")
+        axes = canvas.add_subplot()
+        _dress(axes, chart, figure)
+        _draw_background(axes, chart)
+        _draw_lines(axes, chart)
+        _draw_marks(axes, chart)
+        for curve in chart.curves:
+            _draw_curve(axes, curve)
+        if chart.square:
+            axes.set_aspect("equal", adjustable="datalim")
+        _draw_legend(axes, figure)
+    return canvas
+
+
+def _use_our_face() -> None:
+    """The shipped letters, whatever the machine has."""
+    from importlib.resources import files
+
+    from matplotlib import font_manager
+
+    folder = files("scutcher.desk") / "fonts"
+    known = {font.fname for font in font_manager.fontManager.ttflist}
+    for face in ("Regular", "Bold"):
+        path = str(folder / f"Inter-{face}.ttf")
+        if path not in known:
+            font_manager.fontManager.addfont(path)
+    import matplotlib
+
+    matplotlib.rcParams["font.family"] = ["Inter", "DejaVu Sans"]
+
+
+def _dress(axes: Any, chart: Chart, figure: Figure) -> None:
+    title = chart.title if figure.title is None else figure.title
+    axes.set_title(title, loc="left", fontsize=figure.points + 1, fontweight="bold")
+    axes.set_xlabel(chart.x_title if figure.x_title is None else figure.x_title)
+    axes.set_ylabel(chart.y_title if figure.y_title is None else figure.y_title)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_linewidth(0.6)
+    axes.tick_params(width=0.6, length=3)
+    if chart.tick_names:
+        axes.set_xticks(np.arange(1, len(chart.tick_names) + 1), chart.tick_names, rotation=60, ha="right")
+
+
+def _draw_background(axes: Any, chart: Chart) -> None:
+    if chart.grid is not None:
+        grid = chart.grid
+        table = colours.signed_map() if grid.signed else colours.unsigned_map()
+        from matplotlib.colors import ListedColormap
+
+        shades = ListedColormap([tuple(part / 255 for part in colour) for colour in table])
+        mesh = axes.pcolormesh(
+            grid.x,
+            grid.y,
+            grid.values,
+            cmap=shades,
+            vmin=grid.low,
+            vmax=grid.high,
+            rasterized=True,
+            shading="nearest",
+        )
+        axes.figure.colorbar(mesh, ax=axes)
+    for rule in chart.rules:
+        line = axes.axvline if rule.vertical else axes.axhline
+        style = "--" if rule.alarm else "-"
+        line(rule.at, color=colours.ALARM if rule.alarm else colours.FADED, linewidth=0.7, linestyle=style)
+    for ribbon in (chart.ribbon, *chart.spreads):
+        if ribbon is not None:
+            axes.fill_between(ribbon.x, ribbon.low, ribbon.high, color=colours.CHIP, linewidth=0)
+
+
+def _draw_lines(axes: Any, chart: Chart) -> None:
+    lines = chart.lines
+    if lines is None:
+        return
+    many = len(lines.keys) > 60
+    for place, values in enumerate(lines.ys):
+        if lines.role == "component":
+            colour = colours.COMPONENT_COLOURS[place % len(colours.COMPONENT_COLOURS)]
+        else:
+            colour = colours.class_colour(int(lines.codes[place]))
+        if chart.bars:
+            width = 0.8 / len(lines.keys)
+            axes.bar(
+                lines.x + (place - (len(lines.keys) - 1) / 2) * width,
+                np.nan_to_num(values),
+                width,
+                color=colour,
+            )
+        else:
+            axes.plot(
+                lines.x, values, color=colour, linewidth=0.4 if many else 0.9, alpha=0.5 if many else 1.0
+            )
+
+
+def _draw_marks(axes: Any, chart: Chart) -> None:
+    for marks, hollow in ((chart.ghosts, True), (chart.marks, False)):
+        if marks is None:
+            continue
+        for code in np.unique(marks.codes).tolist():
+            chosen = marks.codes == code
+            colour = colours.class_colour(int(code))
+            axes.scatter(
+                marks.x[chosen],
+                marks.y[chosen],
+                s=16,
+                marker=MARKERS[colours.class_shape(int(code))],
+                facecolors="none" if hollow else colour,
+                edgecolors=colour if hollow else "white",
+                linewidths=0.7 if hollow else 0.3,
+                zorder=2 if hollow else 3,
+            )
+
+
+def _draw_curve(axes: Any, curve: Curve) -> None:
+    roles = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT, "alarm": colours.ALARM}
+    colour = colours.class_colour(curve.code) if curve.role == "class" else roles[curve.role]
+    style = "--" if curve.dashes else "-"
+    axes.plot(curve.x, curve.y, color=colour, linewidth=0.8 * curve.width, linestyle=style, zorder=2.5)
+    if curve.name:
+        axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small")
+
+
+def _draw_legend(axes: Any, figure: Figure) -> None:
+    from matplotlib.lines import Line2D
+
+    if figure.legend:
+        handles = [
+            Line2D(
+                [],
+                [],
+                linestyle="",
+                marker=MARKERS[colours.class_shape(code)],
+                color=colours.class_colour(code),
+            )
+            for code, _ in figure.legend
+        ]
+        names = [name for _, name in figure.legend]
+        axes.figure.legend(
+            handles, names, loc="outside lower left", ncols=4, frameon=False, handletextpad=0.2
+        )
+
+
+def wide(figure: Figure) -> Figure:
+    """The same at the width of two columns."""
+    return replace(figure, width=DOUBLE, height=80.0)

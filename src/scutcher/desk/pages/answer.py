@@ -1,0 +1,149 @@
+"""Is it right? The known answer of the practice set beside the one found."""
+
+from __future__ import annotations
+
+import threading
+
+import numpy as np
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.core.coverage import coverage
+from scutcher.core.progress import Stopped
+from scutcher.demo.practice import COMPONENTS, SAMPLES, known
+from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.panel import paper, quiet_table
+from scutcher.desk.soon import Soon
+
+SETS = 200
+EXPECTED = {
+    "t2": ("T² limit (F)", 0.95),
+    "q": ("Q limit", 0.95),
+    "joint": ("joint limit", 0.95),
+    "1 SD": ("1 SD ellipse", 0.3935),
+    "2 SD": ("2 SD ellipse", 0.8647),
+    "3 SD": ("3 SD ellipse", 0.9889),
+}
+
+
+class AnswerPage(QWidget):
+    """Two tables: components now, coverage by simulation behind."""
+
+    done = Signal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self._mail, self._wanted = Mailbox(self), True
+        words = QLabel(
+            "The practice set is made of three components whose loadings, variances and noise are known. "
+            "Change the treatments or the number of components and see what becomes of the answer."
+        )
+        words.setObjectName("quiet")
+        words.setWordWrap(True)
+        self.components = QTableWidget(COMPONENTS, 5)
+        self.components.setHorizontalHeaderLabels(
+            ["component", "angle to the true one", "variance found", "true variance", "ratio"]
+        )
+        self.covered = QTableWidget(len(EXPECTED), 3)
+        self.covered.setHorizontalHeaderLabels(["for fresh samples", "should hold", "holds"])
+        for table in (self.components, self.covered):
+            quiet_table(table)
+            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+            table.horizontalHeader().setStretchLastSection(False)
+            table.horizontalHeader().setMinimumSectionSize(150)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setRange(0, 100)
+        note = QLabel(
+            f"{SETS} simulated sets of {SAMPLES} samples, three components, 100 fresh samples each. With "
+            "fewer samples than channels Q's limit is too wide and the joint one too narrow: see docs/limits.md."
+        )
+        note.setObjectName("quiet")
+        note.setWordWrap(True)
+        close = QPushButton("Close")
+        close.clicked.connect(self._close)
+        title = QLabel("Is it right?")
+        title.setObjectName("wordmark")
+        header = QHBoxLayout()
+        header.addWidget(title)
+        header.addStretch(1)
+        header.addWidget(close)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 16, 24, 16)
+        layout.setSpacing(10)
+        layout.addLayout(header)
+        layout.addWidget(words)
+        layout.addWidget(paper("Components: found and true", self.components), 2)
+        layout.addWidget(paper("How often limits and ellipses hold", self.covered), 3)
+        layout.addWidget(self.progress)
+        layout.addWidget(note)
+        self._fill_covered({})
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, lambda changed: self.redraw() if "evaluation" in changed else None)
+        self.refresh()
+        self._thread = threading.Thread(target=self._simulate, name="scutcher-answer", daemon=True)
+        self._thread.start()
+
+    def refresh(self) -> None:
+        """Compare the model of now with what is known."""
+        found, structure = self.desk.live.evaluation, known()
+        if found is None or found.treated.shape[1] != len(structure.mean):
+            for place in range(COMPONENTS):
+                for column, text in enumerate((str(place + 1), "–", "–", "–", "–")):
+                    self._put(self.components, place, column, text)
+            return
+        loadings, eigenvalues = found.model.loadings, found.decomposition.eigenvalues
+        for place in range(COMPONENTS):
+            true = structure.variances[place]
+            cells = [str(place + 1), "not kept", "", f"{true:.4f}", ""]
+            if place < found.model.k:
+                cosine = abs(float(loadings[:, place] @ structure.loadings[:, place]))
+                angle = float(np.degrees(np.arccos(min(cosine, 1.0))))
+                cells[1], cells[2] = f"{angle:.2f}°", f"{eigenvalues[place]:.4f}"
+                cells[4] = f"{eigenvalues[place] / true:.3f}"
+            for column, text in enumerate(cells):
+                self._put(self.components, place, column, text)
+
+    def halt(self) -> None:
+        """Stop simulating."""
+        self._wanted = False
+        self._thread.join()
+
+    def _simulate(self) -> None:
+        def watch(share: float) -> bool:
+            self._mail.post(lambda: self.progress.setValue(int(100 * share)))
+            return self._wanted
+
+        try:
+            found = coverage(known().draw, COMPONENTS, SAMPLES, SETS, seed=1, watch=watch)
+        except Stopped:
+            return
+        self._mail.post(lambda: self._fill_covered(found))
+
+    def _fill_covered(self, found: dict[str, float]) -> None:
+        for place, (key, (words, expected)) in enumerate(EXPECTED.items()):
+            held = f"{100 * found[key]:.1f} %" if key in found else "…"
+            for column, text in enumerate((words, f"{100 * expected:.1f} %", held)):
+                self._put(self.covered, place, column, text)
+        if found:
+            self.progress.setVisible(False)
+
+    def _put(self, table: QTableWidget, row: int, column: int, text: str) -> None:
+        cell = QTableWidgetItem(text)
+        if column:
+            cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        table.setItem(row, column, cell)
+
+    def _close(self) -> None:
+        self.halt()
+        self.done.emit()

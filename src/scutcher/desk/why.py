@@ -1,0 +1,109 @@
+"""Why the picked samples are far: the channels with the largest shares, as a list to click."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
+
+from scutcher.core.arrays import Floats
+from scutcher.core.shares import normal_band, q_shares, t2_shares
+from scutcher.desk.combo import Combo
+from scutcher.desk.desk_context import Desk
+from scutcher.desk.panel import quiet_table
+from scutcher.desk.popover import Popover
+from scutcher.study.evaluator import Evaluation
+
+SHOWN = 12
+KINDS = {"share of Q": q_shares, "share of T²": t2_shares}
+
+
+class Why(Popover):
+    """Shares of the mean of the pick against all samples, its class, or one other class."""
+
+    def __init__(self, window: QWidget, desk: Desk, found: Evaluation, rows: list[int]) -> None:
+        names = ", ".join(found.treated.ids[row] for row in rows[:4])
+        super().__init__(window, f"Why: {names}{' …' if len(rows) > 4 else ''}")
+        self.desk, self.found, self.rows = desk, found, rows
+        self.kind, self.against = Combo(), Combo()
+        self.kind.addItems(list(KINDS))
+        self.against.addItem("all samples")
+        column = next((c for c in found.treated.classes if c.name == desk.study.state.colour_by), None)
+        self._column = column
+        if column is not None:
+            self.against.addItems([f"class {level}" for level in column.levels])
+        for box in (self.kind, self.against):
+            box.activated.connect(lambda place: self.refresh())
+        choices = QHBoxLayout()
+        for word, box in (("of", self.kind), ("against", self.against)):
+            choices.addWidget(QLabel(word))
+            choices.addWidget(box, 1)
+        self.table = QTableWidget(0, 4)
+        quiet_table(self.table)
+        self.table.setFixedSize(430, 300)
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setHorizontalHeaderLabels(["channel", "share", "normal from", "to"])
+        self.table.itemSelectionChanged.connect(self._point)
+        self.note = QLabel()
+        self.note.setObjectName("quiet")
+        self.note.setWordWrap(True)
+        close = QPushButton("Close")
+        close.clicked.connect(self.dismiss)
+        self.column.addLayout(choices)
+        self.column.addWidget(self.table)
+        self.column.addWidget(self.note)
+        self.column.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Compute the shares anew."""
+        found, shares_of = self.found, KINDS[self.kind.currentText()]
+        reference = self._reference()
+        pick = found.z[self.rows].mean(axis=0)
+        base = np.zeros_like(pick) if self.against.currentIndex() == 0 else found.z[reference].mean(axis=0)
+        shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
+        band = normal_band(shares_of(found.z[reference] - base, found.model))
+        order = _apart(shares, found.treated.axis.ordered)[:SHOWN]
+        self.table.setRowCount(len(order))
+        for place, column in enumerate(order):
+            cells = (shares[column], band.low[column], band.high[column])
+            texts = (found.treated.axis.name(column), *(f"{cell:.3g}" for cell in cells))
+            for at, text in enumerate(texts):
+                cell = QTableWidgetItem(text.replace("-", "−") if at else text)
+                cell.setData(Qt.ItemDataRole.UserRole, float(found.treated.axis.places()[column]))
+                if at:
+                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.setItem(place, at, cell)
+        self.table.resizeColumnsToContents()
+        beyond = int(((shares > band.high) | (shares < band.low)).sum())
+        self.note.setText(
+            f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of the reference. A row "
+            "moves the channel cursor; choose “channel” in the run-order strip to see its raw values."
+        )
+
+    def _reference(self) -> np.ndarray:
+        place = self.against.currentIndex()
+        if place == 0 or self._column is None:
+            return np.arange(len(self.found.z))
+        level = self._column.levels[place - 1]
+        rows = [
+            row for row, value in enumerate(self._column.values) if value == level and row not in self.rows
+        ]
+        return np.array(rows or range(len(self.found.z)), dtype=np.intp)
+
+    def _point(self) -> None:
+        chosen = self.table.selectedItems()
+        if chosen:
+            self.desk.attention.change(channel=chosen[0].data(Qt.ItemDataRole.UserRole))
+
+
+def _apart(shares: Floats, ordered: bool) -> list[int]:
+    """Channels by the size of their share; on an ordered axis one of each neighbourhood."""
+    kept: list[int] = []
+    reach = len(shares) // 60 if ordered else 0
+    for column in np.argsort(-np.abs(shares)).tolist():
+        if all(abs(column - other) > reach for other in kept):
+            kept.append(column)
+        if len(kept) == SHOWN:
+            break
+    return kept

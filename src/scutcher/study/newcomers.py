@@ -1,0 +1,86 @@
+"""New samples on the model of a study, and samples set aside that are projected all the same."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.errors import InputError
+from scutcher.core.saved import Projected, SavedModel, project
+from scutcher.core.table import Table
+from scutcher.study.apply_files import past_limits
+from scutcher.study.evaluator import Evaluation
+from scutcher.study.save_model import saved_model
+
+TOP = 3
+
+
+@dataclass(frozen=True, eq=False)
+class Newcomers:
+    """New samples as the model sees them.
+
+    Attributes
+    ----------
+    table : Table
+        As they were brought in.
+    model : SavedModel
+    found : Projected
+    past : dict of "t2", "q", "joint" → (m,) bool array or None
+    """
+
+    table: Table
+    model: SavedModel
+    found: Projected
+    past: dict[str, Booleans | None]
+
+    def belongs(self, row: int) -> bool:
+        """Whether a sample is within the limits of Q and the joint distance (T² where there are none)."""
+        flags = [flag for flag in self.past.values() if flag is not None]
+        return not any(bool(flag[row]) for flag in flags)
+
+    def reasons(self, row: int) -> str:
+        """Which limits it is past, and the channels with the largest residuals."""
+        words = {"t2": "T²", "q": "Q", "joint": "joint"}
+        over = [words[name] for name, flag in self.past.items() if flag is not None and flag[row]]
+        if not over:
+            return ""
+        return f"past {', '.join(over)}; most at {', '.join(self.top_channels(row))}"
+
+    def top_channels(self, row: int) -> list[str]:
+        """The channels that its residual is largest at; on an ordered axis no two within a fiftieth of it."""
+        away = self.found.z[row] - self.found.scores[row] @ self.model.loadings.T
+        axis, order, kept = self.found.table.axis, np.argsort(-np.abs(np.nan_to_num(away))), []
+        for column in order.tolist():
+            if not axis.ordered or all(abs(column - other) > len(axis) // 50 for other in kept):
+                kept.append(column)
+            if len(kept) == TOP:
+                break
+        return [axis.name(column) for column in kept]
+
+
+def newcomers(found: Evaluation, table: Table, resample: bool = False) -> Newcomers:
+    """Project new samples onto the model of an evaluation.
+
+    Raises
+    ------
+    InputError
+        The axis or the columns do not match.
+    """
+    model = saved_model(found)
+    projected = project(model, table, resample)
+    return Newcomers(table, model, projected, past_limits(model, projected))
+
+
+def set_aside_projected(found: Evaluation, table: Table) -> tuple[Projected, Floats] | None:
+    """The samples set aside, projected, and their rows in the table; None where none can be."""
+    if not table.set_aside:
+        return None
+    rows = np.array(sorted(table.set_aside), dtype=np.intp)
+    part = replace(table.take(rows), left_out={})
+    try:
+        projected = project(saved_model(found), part)
+    except InputError:
+        return None
+    return (projected, rows[projected.rows]) if len(projected.rows) else None
