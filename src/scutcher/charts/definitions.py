@@ -45,4 +45,5 @@ DEFINITIONS: dict[str, str] = {
     "gallery": "Each component: its loading, its scores by class, and how much of the loading is white along the "
     "axis. A component that looks like noise is noise.",
     "variance": "1 − Σe²/Σz² of each variable with the components kept. Constant variables have none.",
+    "channel": "The values of the channel under the cursor as they were brought in, in the order of the table.",
 }

@@ -178,6 +178,10 @@ def run_window(
 def dispose(window: Window) -> None:
     """Take a window down so that nothing of it is left at interpreter exit."""
     window.close()
+    clipboard = QApplication.clipboard()
+    held = clipboard.mimeData()
+    if held is not None and held.hasFormat("image/svg+xml"):
+        clipboard.clear()  # what is left there of ours ends the interpreter with a crash (PySide 6.10)
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()

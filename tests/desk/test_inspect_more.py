@@ -1,0 +1,223 @@
+"""Overlays, why, rebuild, extremes, probe, new samples, pairs, space, pictures, proposal, figures."""
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from scutcher.charts import colours
+from scutcher.charts.overlays import NEW, Overlays
+from scutcher.demo.sets import demo_set
+from scutcher.desk.new_samples import NewSamples
+from scutcher.desk.proposal import Proposal
+from scutcher.desk.start import demo_study
+from scutcher.desk.why import Why
+from scutcher.files.delimited import write_csv
+from scutcher.study.commands.data import SetAside
+from tests.desk.driving import LEFT, WindowCase, count_colour, settle
+
+
+class OnThePlane(WindowCase):
+    def test_every_overlay(self):
+        menu, view = self.page.score_menu, self.page.scores_view
+        for overlays, curves in (
+            (Overlays(ellipses="all"), 1),
+            (Overlays(ellipses="class"), 4),
+            (Overlays(ellipses="sd"), 3),
+            (Overlays(hulls=True), 4),
+            (Overlays(centroids=True), 4),
+            (Overlays(order=True), 1),
+            (Overlays(replicates=True), 1),
+        ):
+            with self.subTest(overlays=overlays):
+                menu.take(overlays)
+                self.assertEqual(len(view.chart.curves), curves)
+        menu.take(Overlays(ellipses="all"))
+        self.assertGreater(count_colour(view, colours.ALARM, 60), 60)
+        self.assertIn("T² 95 %", self.page.scores_panel.note.text())
+
+    def test_arrows_name_the_strongest_channels_apart_from_each_other(self):
+        self.page.score_menu.take(Overlays(arrows=True))
+        named = [curve.name for curve in self.page.scores_view.chart.curves if curve.name]
+        places = sorted(float(name.split()[0]) for name in named)
+        self.assertGreater(len(places), 5)
+        self.assertGreater(np.diff(places).min(), 30.0)
+        self.assertIn("arrows: loadings ×", self.page.scores_panel.note.text())
+
+    def test_samples_set_aside_stay_as_hollow_marks(self):
+        rows = tuple(self.row(f"L17-{scan}") for scan in (1, 2, 3))
+        self.desk.do(SetAside(rows, "wet"))
+        settle()
+        ghosts = self.page.scores_view.chart.ghosts
+        self.assertEqual(set(ghosts.keys.tolist()), set(rows))
+        self.assertEqual(set(self.page.distances_view.chart.ghosts.keys.tolist()), set(rows))
+        self.assertGreater(self.page.distances_view.chart.ghosts.x.min(), 1.0)
+        self.assertNotIn(rows[0], self.page.scores_view.chart.marks.keys)
+
+    def test_probe_shows_the_signal_of_a_point_and_says_where_nobody_is(self):
+        self.page._set_lasso("probe")
+        view = self.page.scores_view
+        self.click(view, self.data_place(view, -1.0, 0.0))
+        self.assertIn("nearest:", self.page.signals_panel.note.text())
+        chart = self.page.signals_view.chart
+        model = self.model
+        (left, _), _ = view.ground.viewRange()
+        at = self.page.probe_at
+        wanted = (
+            self.desk.live.evaluation.scaler.centre
+            + at[0] * model.loadings[:, 0]
+            + at[1] * model.loadings[:, 1]
+        )
+        np.testing.assert_allclose(chart.curves[0].y, wanted)
+        (left, right), (bottom, top) = view.ground.viewRange()
+        self.click(view, self.data_place(view, left + 0.9 * (right - left), bottom + 0.1 * (top - bottom)))
+        self.assertIn("no samples near here", self.page.signals_panel.note.text())
+        self.page._set_lasso("box")
+        self.assertIsNone(self.page.probe_at)
+
+
+class Reasons(WindowCase):
+    def test_why_names_the_bands_of_the_oil(self):
+        self.desk.attention.pick([self.row(f"L30-{scan}") for scan in (1, 2, 3)])
+        self.key("y")
+        (paper,) = self.window.findChildren(Why)
+        shown = [float(paper.table.item(row, 0).text().split()[0]) for row in range(6)]
+        for band in (2012.0, 2184.0):
+            self.assertLess(min(abs(place - band) for place in shown), 25.0)
+        paper.table.selectRow(0)
+        settle()
+        self.assertEqual(self.look.channel, shown[0])
+        self.page._set_run("channel")
+        settle()
+        raw = self.state.table
+        column = raw.axis.labels.index(f"{shown[0]:g}")
+        np.testing.assert_array_equal(self.page.run_view.chart.marks.y, raw.values[:, column])
+        paper.against.setCurrentIndex(1)
+        paper.refresh()
+        self.assertEqual(paper.table.rowCount(), 12)
+
+    def test_why_without_a_pick_says_what_to_do(self):
+        self.key("y")
+        self.assertIn("Nothing in the model is picked.", self.window.message.label.text())
+
+    def test_rebuild_and_extremes(self):
+        row = self.row("L05-1")
+        self.desk.attention.pick([row])
+        self.key("r")
+        lines = self.page.signals_view.chart.lines
+        np.testing.assert_allclose(lines.ys[0] - lines.ys[1], lines.ys[2])
+        place = self.desk.live.evaluation.places()[row]
+        np.testing.assert_allclose((lines.ys[2] ** 2).sum(), self.model.q[place], rtol=1e-6)
+        self.key("e")
+        self.assertFalse(self.page.rebuild_switch.isChecked())
+        chart = self.page.signals_view.chart
+        scores = self.model.scores[:, 0]
+        ids = self.desk.live.evaluation.treated.ids
+        self.assertEqual(chart.lines.names, (ids[scores.argmin()], ids[scores.argmax()]))
+
+
+class NewLots(WindowCase):
+    def test_a_dropped_file_is_projected_and_the_strange_ones_are_told(self):
+        table, truth = demo_set("new-lots")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "new-lots.csv"
+            write_csv(table, path)
+            self.window.bring_new([path])
+            settle()
+        (listing,) = self.window.findChildren(NewSamples)
+        told = {listing.table.item(row, 0).text(): listing.table.item(row, 3).text() for row in range(20)}
+        self.assertEqual({name for name, word in told.items() if word == "no"}, set(truth["strange"]))
+        ghosts = self.page.scores_view.chart.ghosts
+        self.assertEqual((len(ghosts.x), int(ghosts.keys.min())), (20, NEW))
+        self.assertIn("1730 nm", listing.table.item(0, 4).text())
+        self.desk.live.bring(None)
+        settle()
+        self.page.refresh()
+        self.assertIsNone(self.page.scores_view.chart.ghosts)
+
+    def test_an_axis_that_does_not_match_offers_resampling(self):
+        table, _ = demo_set("new-lots")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "coarse.csv"
+            write_csv(table.take(np.arange(20), np.r_[0, np.arange(1, 699, 3), 699]), path)
+            self.window.bring_new([path])
+            self.assertIn("lacks", self.window.message.label.text())
+            self.assertEqual(self.window.message.act.text(), "Resample")
+            QTest.mouseClick(self.window.message.act, LEFT)
+            settle()
+        self.assertIsNotNone(self.desk.live.brought)
+
+
+class FromOutside(WindowCase):
+    def test_pairs_pick_what_is_clicked(self):
+        self.key("p")
+        page = self.window.columns_view
+        view = page.pairs_view
+        np.testing.assert_allclose(view.found.overall, np.eye(4), atol=1e-8)
+        x, y = view.places(1, 0)
+        place = int(x.argmax())
+        QTest.mouseClick(view, LEFT, pos=QPoint(round(x[place]), round(y[place])))
+        settle()
+        self.assertIn("L17", self.state.table.ids[self.look.picked[0]])
+        self.key(Qt.Key.Key_Escape)
+        self.assertIsNone(self.window.columns_view)
+
+    def test_space_turns_and_picks(self):
+        self.key("d")
+        view = self.window.columns_view.turn_view
+        before = view.seen(view.points)[0].copy()
+        self.drag(view, [QPoint(300, 300), QPoint(340, 310), QPoint(380, 330)])
+        x, y, _ = view.seen(view.points)
+        self.assertGreater(np.abs(x - before).max(), 20.0)
+        place = int(x.argmax())
+        QTest.mouseClick(view, LEFT, pos=QPoint(round(x[place]), round(y[place])))
+        settle()
+        self.assertEqual(len(self.look.picked), 1)
+        self.assertGreater(count_colour(view, colours.FADED, 30), 50)
+
+    def test_robust_fit_proposes_the_wet_and_the_oily_lot(self):
+        self.window.propose_outliers()
+        (paper,) = self.window.findChildren(Proposal)
+        names = {self.state.table.ids[row].split("-")[0] for row in paper.rows}
+        self.assertLessEqual({"L17", "L30"}, names)
+        self.assertEqual(self.state.table.set_aside, {})
+        paper._pick()
+        self.assertEqual(len(self.look.picked), len(paper.rows))
+
+
+class Pictures(WindowCase):
+    def study(self):
+        return demo_study("liquor-landscapes")
+
+    def test_loadings_and_samples_as_pictures(self):
+        self.key("l")
+        page = self.window.columns_view
+        pictures = {picture.title: picture for picture in page.pictures_view.pictures}
+        self.assertEqual(pictures["mean"].values.shape, (24, 60))
+        left_over = np.abs(pictures["left over"].values)
+        row, column = np.unravel_index(left_over.argmax(), left_over.shape)
+        self.assertAlmostEqual(page.pictures_view.axes.rows[row], 455.0, delta=15.0)
+        self.assertAlmostEqual(page.pictures_view.axes.columns[column], 540.0, delta=15.0)
+
+
+class OnPaper(WindowCase):
+    def test_pictures_are_copied_and_figures_saved(self):
+        chart = self.page.scores_view.chart
+        self.window.filing.copy_picture(chart)
+        data = QApplication.clipboard().mimeData()
+        self.assertTrue(data.hasImage())
+        self.assertIn(b"<svg", bytes(data.data("image/svg+xml")))
+        paper = self.window.filing.figure(chart)
+        paper.title.setText("Lots of two years")
+        with tempfile.TemporaryDirectory() as folder:
+            for ending in ("svg", "pdf", "png"):
+                self.assertTrue(paper.save(Path(folder) / f"figure.{ending}"))
+            svg = (Path(folder) / "figure.svg").read_text()
+            self.assertIn("240.9", svg.split("width=")[1][:12])  # 85 mm in points
+            self.assertFalse(paper.save(Path(folder) / "figure.doc"))
+        paper.points.setText("huge")
+        self.assertFalse(paper.save(Path("nowhere.svg")))
+        self.assertIn("size of the letters", self.window.message.label.text())

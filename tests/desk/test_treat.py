@@ -1,0 +1,299 @@
+"""The Treat page and the trail by hand: sliders, regions, drag, add, shelf, try several."""
+
+import json
+import time
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from scutcher.charts import colours
+from scutcher.core.recipe import recipe_from_plain
+from scutcher.core.treatments import all_treatments
+from scutcher.desk.add_treatment import AddTreatment
+from scutcher.desk.compare import Compare, differences, text_difference
+from scutcher.desk.form import parsed_regions
+from scutcher.desk.pages.try_several import TrySeveral
+from scutcher.desk.start import demo_study
+from scutcher.files.model_json import read_model
+from scutcher.study.commands.recipe import AddStep, UseRecipe
+from scutcher.study.shelving import recipe_name
+from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
+
+
+class TreatCase(WindowCase):
+    name = "intake-nir"
+
+    def study(self):
+        return demo_study(self.name)
+
+    def setUp(self):
+        super().setUp()
+        self.window.show_page("Treat")
+        settle()
+        self.treat = self.window.treat
+
+    def until(self, true, seconds=20.0):
+        """Wait for something that happens behind."""
+        end = time.monotonic() + seconds
+        while not true() and time.monotonic() < end:
+            QTest.qWait(20)
+        self.assertTrue(true())
+
+    def add(self, method, **parameters):
+        step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
+        self.assertTrue(self.desk.do(AddStep(method, step.parameters)))
+        self.desk.attention.change(stage=len(self.state.recipe.treat))
+        settle()
+
+
+class Parameters(TreatCase):
+    def test_before_after_and_the_form_follow_the_knot(self):
+        self.add("savitzky-golay", window=11)
+        self.assertEqual(self.treat.form_title.text(), "Savitzky–Golay")
+        self.assertEqual(self.treat.before_panel.note.text(), "SNV")
+        after = self.treat.after_view.chart.lines.ys
+        np.testing.assert_array_equal(after, self.desk.live.evaluation.stages[2].values)
+        self.desk.attention.change(stage=1)
+        settle()
+        self.assertEqual(self.treat.form_title.text(), "Standard normal variate")
+        self.assertEqual(self.treat.after_panel.note.text(), "SNV")
+
+    def test_a_slider_previews_while_it_is_held_and_is_one_command_on_release(self):
+        self.add("savitzky-golay", window=11)
+        undo = len(self.desk.study._undo)
+        slider = self.treat.form.sliders["window"]
+        slider.setSliderDown(True)
+        for place in (5, 6, 8):
+            slider.setValue(place)
+            settle()
+            shown = self.desk.live.evaluation.recipe.treat[1].parameters.window
+            self.assertEqual(shown, 3 + 2 * place)
+        self.assertEqual(self.state.recipe.treat[1].parameters.window, 11)
+        self.assertEqual(len(self.desk.study._undo), undo)
+        slider.setSliderDown(False)
+        settle()
+        self.assertEqual(self.state.recipe.treat[1].parameters.window, 19)
+        self.assertEqual(len(self.desk.study._undo), undo + 1)
+
+    def test_a_typed_value_and_one_that_cannot_be(self):
+        self.add("savitzky-golay", window=11)
+        edit = self.treat.form.editors["window"]
+        edit.selectAll()
+        self.type("21", edit)
+        QTest.keyClick(edit, Qt.Key.Key_Return)
+        settle()
+        self.assertEqual(self.state.recipe.treat[1].parameters.window, 21)
+        edit = self.treat.form.editors["degree"]
+        edit.selectAll()
+        self.type("99", edit)
+        QTest.keyClick(edit, Qt.Key.Key_Return)
+        settle()
+        self.assertIn("degree: Expected", self.window.message.label.text())
+        self.assertEqual(self.state.recipe.treat[1].parameters.degree, 2)
+
+    def test_a_parameter_that_does_not_fit_passes_the_step_over_and_says_why(self):
+        self.add("savitzky-golay", window=11)
+        self.desk.do(UseRecipe(
+            replace(self.state.recipe, treat=(*self.state.recipe.treat[:1], replace(
+                self.state.recipe.treat[1],
+                parameters=replace(self.state.recipe.treat[1].parameters, window=10),
+            ))), "a test"))  # fmt: skip
+        settle()
+        self.assertIn("Passed over: The window is 10 channels", self.treat.form_note.text())
+        knot = self.window.trail.knots[2]
+        self.assertTrue(knot.trouble)
+        self.assertIn("passed over", knot.small.text())
+        self.assertEqual(len(self.state.recipe.treat), 2)
+
+    def test_regions_dragged_on_the_picture(self):
+        self.add("channels", mode="leave-out")
+        self.treat.range_switch.click()
+        view = self.treat.before_view
+        ends = [self.data_place(view, x, 1.0) for x in (1900.0, 1950.0, 2000.0)]
+        self.drag(view.viewport(), ends)
+        (region,) = self.state.recipe.treat[1].parameters.regions
+        self.assertAlmostEqual(region[0], 1900.0, delta=5.0)
+        self.assertAlmostEqual(region[1], 2000.0, delta=5.0)
+        found = self.desk.live.evaluation.treated.axis.places()
+        self.assertFalse(((found > 1910) & (found < 1990)).any())
+        self.assertEqual(len(view._regions), 1)
+
+    def test_baselines_and_references_are_drawn(self):
+        self.add("baseline-polynomial")
+        self.assertGreaterEqual(len(self.treat.before_view.chart.curves), 4)
+        self.assertGreater(count_colour(self.treat.before_view, colours.ALARM, 60), 100)
+        self.desk.attention.pick([4])
+        settle()
+        self.assertEqual(len(self.treat.before_view.chart.curves), 1)
+
+    def test_what_the_step_did(self):
+        self.until(lambda: not self.treat.without.busy and self.desk.live.checked is not None)
+        self.until(lambda: "…" not in self.treat.effects.rows["q2"][2].text())
+        before, after = (self.treat.effects.rows["separation"][place].text() for place in (1, 2))
+        self.assertGreater(float(after.lstrip("→ ")), float(before))
+        self.assertIn("▲", self.treat.effects.rows["separation"][3].text())
+        self.assertTrue(self.treat.effects.rows["replicates"][0].isVisible())
+
+    def test_ghosts_of_the_scores_without_the_step(self):
+        self.until(lambda: self.treat.without.evaluation is not None)
+        self.treat._set_ghosts(True)
+        self.assertEqual(len(self.treat.scores_view.chart.ghosts.x), 143)
+
+    def test_scaling_table(self):
+        self.desk.attention.change(stage=2)
+        settle()
+        panel = self.treat.scaling
+        self.assertTrue(panel.isVisible())
+        self.assertIn("The default for an ordered axis", panel.note.text())
+        panel.method.activated.emit(1)
+        settle()
+        self.assertEqual(self.state.recipe.scale.method, "sd")
+        panel._on_clicked(panel.model.index(3, 3))
+        settle()
+        label = panel.model.labels[3]
+        self.assertEqual(self.state.recipe.scale.off, (label,))
+        z = self.desk.live.evaluation.z
+        self.assertAlmostEqual(z[:, 4].std(ddof=1), 1.0)
+        self.assertNotAlmostEqual(z[:, 3].std(ddof=1), 1.0)
+
+    def test_regions_as_text(self):
+        self.assertEqual(parsed_regions("1100–1880, 1960-2500 nm"), ((1100.0, 1880.0), (1960.0, 2500.0)))
+        self.assertIsNone(parsed_regions("a to b"))
+        self.assertEqual(parsed_regions(""), ())
+
+
+class Drying(TreatCase):
+    name = "drying"
+
+    def test_shifts_are_shown_and_the_peak_can_be_chosen_on_the_picture(self):
+        self.add("shift-to-peak", position=1386.0, half_width=9.0)
+        self.assertEqual(len(self.treat.effects.dots.values), 31)
+        self.assertIn("shift / channels", self.treat.effects.dots_name.text())
+        self.treat._on_range(1376.0, 1398.0)
+        settle()
+        parameters = self.state.recipe.treat[0].parameters
+        self.assertAlmostEqual(parameters.position, 1387.0)
+        self.assertAlmostEqual(parameters.half_width, 11.0)
+
+
+class Trail(TreatCase):
+    def test_every_treatment_is_in_the_list_and_search_narrows_it(self):
+        paper = self.window.add_treatment()
+        settle()
+        self.assertIsInstance(paper, AddTreatment)
+        self.assertEqual(paper.list.count(), len(all_treatments()))
+        self.type("sharpens overlapping", paper.search)
+        shown = [
+            paper.list.item(r).text() for r in range(paper.list.count()) if not paper.list.item(r).isHidden()
+        ]
+        self.assertEqual([text.split("\n")[0] for text in shown], ["Savitzky–Golay"])
+        for _ in range(60):
+            settle()
+        QTest.keyClick(paper.search, Qt.Key.Key_Return)
+        settle()
+        self.assertEqual([step.method for step in self.state.recipe.treat], ["snv", "savitzky-golay"])
+
+    def test_drag_reorders(self):
+        self.add("savitzky-golay", window=11)
+        first, second = self.window.trail.knots[1:3]
+        middle = QPoint(80, 12)
+        down = QPoint(80, second.y() - first.y() + second.height() - 4)
+        self.drag(first, [middle, (middle + down) / 2, down])
+        self.assertEqual([step.method for step in self.state.recipe.treat], ["savitzky-golay", "snv"])
+        self.key("z", CTRL)
+        self.assertEqual([step.method for step in self.state.recipe.treat], ["snv", "savitzky-golay"])
+
+    def test_shelf_keeps_renames_and_gives_back(self):
+        self.until(
+            lambda: self.desk.live.checked is not None and self.desk.live.checked.validation is not None
+        )
+        self.key("b")
+        self.add("savitzky-golay", window=11)
+        self.window.trail.shelf.put()
+        settle()
+        names = [model.name for model in self.state.shelf]
+        self.assertEqual(names, ["SNV", "SNV · SG 1st"])
+        self.assertIsNotNone(self.state.shelf[0].figure("q2"))
+        ask = self.window.acting.rename_model(self.window.trail.shelf, 0)
+        field = self.window.focusWidget()
+        field.selectAll()
+        self.type("plain", field)
+        QTest.mouseClick(ask.yes, LEFT)
+        settle()
+        self.assertEqual(self.state.shelf[0].name, "plain")
+        row = next(row for row in self.window.trail.shelf.rows if row.model.name == "plain")
+        QTest.mouseClick(row, LEFT)
+        settle()
+        self.assertEqual(len(self.state.recipe.treat), 1)
+        paper = self.window.compare()
+        self.assertIsInstance(paper, Compare)
+        self.assertEqual(paper.table.rowCount(), 2)
+        self.assertIn("treatments", differences([model.recipe for model in self.state.shelf]))
+        self.assertIn('+    { method = "savitzky-golay", window = 11', text_difference(*self.state.shelf))
+
+    def test_recipe_and_model_files(self):
+        import tempfile
+        from pathlib import Path
+
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "kept"
+            self.assertTrue(self.window.recipes.save(path))
+            self.add("savitzky-golay", window=11)
+            self.assertTrue(self.window.recipes.open(path.with_suffix(".toml")))
+            settle()
+            self.assertEqual([step.method for step in self.state.recipe.treat], ["snv"])
+            self.assertTrue(self.window.recipes.save_model(path))
+            model = read_model(path.with_suffix(".json"))
+            np.testing.assert_array_equal(model.loadings, self.model.loadings)
+            plain = json.loads(path.with_suffix(".json").read_text())
+            self.assertEqual((plain["format"], plain["version"]), ("scutcher model", 1))
+            self.assertFalse(self.window.recipes.open(Path(folder) / "none.toml"))
+            self.assertIn("There is no file none.toml", self.window.message.label.text())
+
+
+class Trying(TreatCase):
+    name = "practice"
+
+    def test_a_grid_runs_behind_folds_twins_sorts_and_gives_back(self):
+        self.window.try_several()
+        page = self.window.columns_view
+        self.assertIsInstance(page, TrySeveral)
+        self.until(lambda: len(page.outcomes) == 15, 60)
+        names = [recipe_name(outcome.recipe) for outcome in page.outcomes]
+        self.assertEqual(len(set(names)), 15)
+        self.assertTrue(all(o.model is not None or o.reason for o in page.outcomes))
+        page.sort.setCurrentText("Q²")
+        page._lay()
+        q2 = [card.outcome.model.figure("q2") for card in page.cards if card.outcome.model]
+        self.assertEqual(q2, sorted(q2, reverse=True))
+        card = next(card for card in page.cards if card.outcome.name == "SNV")
+        card.shelf.click()
+        settle()
+        self.assertEqual(self.state.shelf[0].name, "SNV")
+        card.trail.click()
+        settle()
+        self.assertEqual([step.method for step in self.state.recipe.treat], ["snv"])
+        self.assertIsNone(self.window.columns_view)
+
+    def test_values_of_one_parameter_and_stop(self):
+        self.add("savitzky-golay", window=11)
+        self.window.try_several()
+        page = self.window.columns_view
+        page.halt()
+        place = [page.what.itemText(i) for i in range(page.what.count())].index("Savitzky–Golay: window")
+        page.what.setCurrentIndex(place)
+        page.values.setText("5, 9, 500")
+        page.start_range()
+        self.until(lambda: len(page.outcomes) == 3, 60)
+        self.assertEqual([o.model is not None for o in page.outcomes], [True, True, False])
+        self.assertIn("The window is 500 channels", page.outcomes[2].reason)
+        page.values.setText("five")
+        page.start_range()
+        self.assertIn("is not a list of values", self.window.message.label.text())
+
+
+if __name__ == "__main__":
+    unittest.main()
