@@ -58,7 +58,8 @@ def _fits() -> list[str]:
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 / table.values.nbytes
         lines.append(
             f"10 components of {n} × {p} with T², Q, explained variance and limits: "
-            f"{1e3 * ours:.1f} ms = {ours / gram:.1f} × its Gram product ({1e3 * gram:.2f} ms); process so far {peak:.1f} × the data"
+            f"{1e3 * ours:.1f} ms = {ours / gram:.1f} × its Gram product ({1e3 * gram:.2f} ms); "
+            f"process so far {peak:.1f} × the data"
         )
     return lines
 

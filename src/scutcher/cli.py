@@ -100,6 +100,7 @@ def _parser() -> argparse.ArgumentParser:
 
     treatments = commands.add_parser("treatments", help="every treatment, or one with its parameters")
     treatments.add_argument("name", nargs="?", metavar="NAME")
+    treatments.add_argument("--markdown", action="store_true", help="the guide's page of all of them")
     treatments.set_defaults(run=_treatments)
 
     install = commands.add_parser("install", help="desktop entry, icon and file type for this user")
@@ -306,9 +307,12 @@ def _formats(options: argparse.Namespace) -> int:
 
 
 def _treatments(options: argparse.Namespace) -> int:
-    from scutcher.core.manual import entry
+    from scutcher.core.manual import entry, guide
     from scutcher.core.treatments import all_treatments, treatment
 
+    if options.markdown:
+        print(guide(all_treatments().values()), end="")
+        return DONE
     if options.name is not None:
         print(entry(treatment(options.name)))
         return DONE

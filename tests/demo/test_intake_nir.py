@@ -90,5 +90,5 @@ class IntakeNir(unittest.TestCase):
     def test_files_with_truth_beside(self):
         with tempfile.TemporaryDirectory() as folder:
             paths = write_demo_sets(Path(folder))
-            self.assertEqual([path.name for path in paths], ["intake-nir.csv", "intake-nir.truth.json"])
+            self.assertEqual([path.name for path in paths[:2]], ["intake-nir.csv", "intake-nir.truth.json"])
             self.assertEqual(json.loads(paths[1].read_text())["wet_lot"], self.truth["wet_lot"])

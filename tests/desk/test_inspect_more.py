@@ -221,3 +221,68 @@ class OnPaper(WindowCase):
         paper.points.setText("huge")
         self.assertFalse(paper.save(Path("nowhere.svg")))
         self.assertIn("size of the letters", self.window.message.label.text())
+
+
+class Limits(WindowCase):
+    def study(self):
+        return demo_study("tank-log")
+
+    def test_level_and_method_are_chosen_on_the_plane(self):
+        menu = self.page.limit_menu
+        menu.fill()
+        next(a for a in menu.choices.actions() if a.text() == "99 %").trigger()
+        settle()
+        self.assertEqual(self.state.recipe.limits.level, 0.99)
+        self.assertIn("99 %", self.page.distances_panel.note.text())
+        menu.fill()
+        next(a for a in menu.choices.actions() if a.text() == "Q limit: Box").trigger()
+        settle()
+        self.assertEqual(self.model.q_limit.method, "box")
+
+    def test_trained_on_the_calm_stretch_the_fault_of_the_rest_stands_out(self):
+        truth = demo_set("tank-log")[1]
+        self.page.limit_menu.train_on("calm")
+        settle()
+        self.assertEqual(len(self.desk.live.evaluation.z), 120)
+        watched = self.page.run_view.chart.ghosts
+        self.assertEqual(len(watched.x), 120)
+        past = {self.state.table.ids[row] for row in watched.keys[watched.y > 1.0]}
+        ids = self.state.table.ids
+        fault = set(ids[ids.index(truth["fault"]["from"]) : ids.index(truth["fault"]["to"]) + 1])
+        self.assertGreater(len(past & fault), 0.9 * len(fault))
+        self.assertLess(len(past - fault), 0.15 * (120 - len(fault)))
+
+
+class Names(WindowCase):
+    def test_outlying_samples_are_named_and_names_do_not_cover_each_other(self):
+        view = self.page.scores_view
+        self.page.score_menu.take(Overlays(labels="outlying"))
+        settle()
+        names = [label.textItem.toPlainText() for label in view._labels]
+        self.assertIn("L42-3", names)
+        self.assertLess(len(names), 12)
+        self.page.score_menu.take(Overlays(labels="all", label_by="retting"))
+        settle()
+        areas = [view._area_of(label, label.pos().x(), label.pos().y()) for label in view._labels]
+        self.assertGreater(len(areas), 5)
+        for place, area in enumerate(areas):
+            self.assertFalse(any(area.intersects(other) for other in areas[:place]))
+
+    def test_loadings_as_points_circle_and_table(self):
+        self.window.show_space("circle")
+        page = self.window.columns_view
+        marks = page.loading_view.chart.marks
+        z, scores = self.desk.live.evaluation.z, self.model.scores
+        column = int(marks.keys[40])
+        self.assertAlmostEqual(marks.x[40], np.corrcoef(z[:, column], scores[:, 0])[0, 1])
+        page.choose("loadings")
+        before = len(page.loading_view.chart.marks.x)
+        page.weakest.setValue(60)
+        settle()
+        self.assertLess(len(page.loading_view.chart.marks.x), before)
+        page.choose("table")
+        page.table.selectRow(0)
+        settle()
+        strongest = int(np.abs(self.model.loadings[:, 0]).argmax())
+        axis = self.desk.live.evaluation.treated.axis
+        self.assertEqual(self.look.channel, float(axis.places()[strongest]))

@@ -68,6 +68,7 @@ class Evidence(RankCase):
         self.assertAlmostEqual(self.state.recipe.evidence.share, 0.6)
         self.until(lambda: self.desk.live.checked is not None and "share" in self.desk.live.checked.lines)
         self.assertEqual(self.desk.live.checked.lines["share"].suggested, 1)
+        edit.setFocus()
         edit.selectAll()
         self.type("150", edit)
         QTest.keyClick(edit, Qt.Key.Key_Return)

@@ -1,8 +1,10 @@
 """The window by hand: the handle, switches, setting aside, tags, undo, search, files and bad files."""
 
 import tempfile
+import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
@@ -246,17 +248,30 @@ class Files(WindowCase):
 
     def test_a_large_file_is_read_behind_and_can_be_stopped(self):
         rng = np.random.default_rng(0)
-        rows = [",".join([f"s{i}", *map(str, rng.normal(size=1000).tolist())]) for i in range(1500)]
+        rows = [",".join([f"s{i}", *map(str, rng.normal(size=1000).tolist())]) for i in range(500)]
         path = self.write(
             "large.csv", "id," + ",".join(map(str, range(1000))) + "\n" + "\n".join(rows) + "\n"
         )
         before = self.state
+        from scutcher.desk import reading
+
+        real = reading.read_tables
+
+        def slow_disk(paths, watch):
+            """Nothing comes from the disk before the button is pressed."""
+            while watch(0.1):
+                time.sleep(0.005)
+            return real(paths, watch=watch)
+
+        slow = mock.patch.object(reading, "read_tables", slow_disk)
+        slow.start()
         self.drop(path)
         paper = self.window.opening.reading
         self.assertTrue(paper.isVisible())
         self.assertIs(self.desk.study.state, before)
         QTest.mouseClick(paper.stop, LEFT)
         self.until(lambda: self.window.opening.reading is None)
+        slow.stop()
         self.assertIn("Reading large.csv was stopped.", self.window.message.label.text())
         self.assertIs(self.desk.study.state, before)
         self.drop(path)

@@ -116,6 +116,8 @@ class Chart:
         Ellipses, hulls, arrows, baselines, references.
     square : bool
         Whether both axes have the same scale.
+    labels : tuple of str
+        A name for each mark that is drawn always; one that begins with a zero character only when picked.
     tick_names : tuple of str
         Names at 1…p on the x axis, for variables without an order.
     empty : str
@@ -134,6 +136,7 @@ class Chart:
     ghosts: Marks | None = None
     curves: tuple[Curve, ...] = ()
     square: bool = False
+    labels: tuple[str, ...] = ()
     rules: tuple[Rule, ...] = ()
     tick_names: tuple[str, ...] = ()
     bars: bool = False

@@ -34,6 +34,9 @@ class Overlays:
         Coverage of the ellipses.
     hulls, centroids, order, replicates, arrows, aside, square : bool
         `aside`: samples set aside, projected, in hollow marks.
+    labels : "picked", "outlying" (past a limit), "all"
+    label_by : str
+        A class or property column; "" for the id.
     """
 
     ellipses: str = "none"
@@ -45,6 +48,8 @@ class Overlays:
     arrows: bool = False
     aside: bool = True
     square: bool = False
+    labels: str = "picked"
+    label_by: str = ""
 
 
 def with_overlays(
@@ -95,8 +100,32 @@ def with_overlays(
         curves += drawn
         notes.append(f"arrows: loadings × {scale:.3g}")
     note = " · ".join([chart.note, *notes])
+    if wanted.labels != "picked" or wanted.label_by:
+        chart = replace(chart, labels=_labels(state, found, wanted))
     hollow = ghosts(state, found, pair, wanted.aside, new)
     return replace(chart, curves=tuple(curves), note=note, ghosts=hollow, square=wanted.square)
+
+
+def _labels(state: State, found: Evaluation, wanted: Overlays) -> tuple[str, ...]:
+    """A name for each mark that is to have one; "" for the others; "picked" names wait for the pick."""
+    assert state.table is not None
+    part = state.table.take(found.usable.rows)
+    names: list[str] = list(part.ids)
+    for column in part.classes:
+        if column.name == wanted.label_by:
+            names = list(column.values)
+    for measured in part.properties:
+        if measured.name == wanted.label_by:
+            names = [f"{value:g}" for value in measured.values]
+    if wanted.labels == "all":
+        return tuple(names)
+    model = found.model
+    past = np.zeros(len(names), dtype=bool)
+    if wanted.labels == "outlying":
+        for distance, limit in ((model.t2, model.t2_limit), (model.q, model.q_limit)):
+            over = model.past(distance, limit)
+            past |= over if over is not None else False
+    return tuple(name if far else f"\0{name}" for name, far in zip(names, past, strict=True))
 
 
 def _by_class(points: Floats, codes: np.ndarray, outline_of: object) -> list[Curve]:

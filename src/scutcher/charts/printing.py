@@ -12,7 +12,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Curve
 from scutcher.core.errors import FileError
 
-MARKERS = {
+MARKERS: dict[str, Any] = {
     "disc": "o",
     "wedge": "v",
     "box": "s",
@@ -20,7 +20,7 @@ MARKERS = {
     "plus": "P",
     "gable": "^",
     "cross": "X",
-    "bar": "|",
+    "bar": ((-0.2, -0.55), (0.2, -0.55), (0.2, 0.55), (-0.2, 0.55), (-0.2, -0.55)),
 }
 SINGLE, DOUBLE = 85.0, 176.0
 """Widths of one and two columns of a journal, mm."""

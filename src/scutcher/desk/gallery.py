@@ -11,12 +11,17 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from scutcher.charts.overlays import Overlays
 from scutcher.core.errors import FileError
+from scutcher.core.evidence import KEYS
 from scutcher.core.model import explained
-from scutcher.demo.sets import write_demo_sets
+from scutcher.core.treatments import treatment
+from scutcher.demo.sets import demo_set, write_demo_sets
+from scutcher.desk.add_treatment import suggested
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
 from scutcher.files.safely import make_folder, write_text
+from scutcher.study.commands.recipe import AddStep
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.fit_files import write_fit
 from scutcher.study.study import Study
@@ -72,6 +77,14 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
     return written
 
 
+def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
+    """Wait for something that is computed behind."""
+    end = time.monotonic() + seconds
+    while not true() and time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)
+
+
 def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
     """The main views by name, each with what brings it up, in this order; `scratch` is a folder for files."""
     table = window.desk.study.state.table
@@ -92,11 +105,55 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.topbar.search.setText("co")
         window.topbar.search.look_up()
 
+    def treat() -> None:
+        found = window.desk.live.evaluation
+        assert found is not None
+        window.desk.do(AddStep("savitzky-golay", suggested(treatment("savitzky-golay"), found.treated)))
+        window.show_page("Treat")
+        attention.change(stage=2, channel=None)
+        patiently(lambda: window.treat is not None and window.treat.without.q2 is not None)
+
+    def rank() -> None:
+        window.undo()
+        window.show_page("Rank")
+        patiently(
+            lambda: window.desk.live.checked is not None and len(window.desk.live.checked.lines) == len(KEYS)
+        )
+
+    def trying() -> None:
+        window.try_several()
+        page = window.columns_view
+        patiently(lambda: len(page.outcomes) == 15)
+        page.sort.setCurrentText("classes apart")
+        page._lay()
+
+    def new_samples() -> None:
+        window.hide_columns()
+        window.show_page("Inspect")
+        window.inspect.score_menu.take(Overlays(ellipses="class"))
+        window.desk.live.bring(demo_set("new-lots")[0])
+        window.show_new()
+
+    def pairs() -> None:
+        window.clear()
+        window.desk.live.bring(None)
+        window.inspect.score_menu.take(Overlays())
+        window.show_space("pairs")
+
+    def find_again() -> None:
+        window.hide_columns()
+        find()
+
     return {
-        "samples": lambda: (window.show_page("Samples"), attention.pick(spiked)),
+        "treat": treat,
+        "rank": rank,
+        "try-several": trying,
+        "new-samples": new_samples,
+        "pairs": pairs,
+        "samples": lambda: (window.hide_columns(), window.show_page("Samples"), attention.pick(spiked)),
         "inspect": lambda: (window.show_page("Inspect"), attention.pick(())),
         "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
-        "find": find,
+        "find": find_again,
         "columns": columns,
     }
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -58,6 +58,29 @@ def paper(
     return frame
 
 
+class Note(QLabel):
+    """Quiet words that give way where there is no room for all of them, and then stand in the tooltip."""
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as need be."""
+        return QSize(0, super().minimumSizeHint().height())
+
+    def setText(self, text: str) -> None:
+        """Put other words in."""
+        super().setText(text)
+        self.setToolTip("" if "<" in text else text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Plain words are cut with an ellipsis."""
+        if "<" in self.text() or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
+            super().paintEvent(event)
+            return
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
+
+
 class ChartPanel(QFrame):
     """A frame around one view."""
 
@@ -70,7 +93,7 @@ class ChartPanel(QFrame):
         self.title = QLabel()
         self.title.setObjectName("title")
         self.title.setToolTip(definition)
-        self.note = QLabel()
+        self.note = Note()
         self.note.setObjectName("quiet")
         self.readout = QLabel()
         self.readout.setObjectName("readout")

@@ -24,14 +24,21 @@ SWITCHES = {
     "aside": "samples set aside, hollow",
     "square": "both axes to one scale",
 }
+LABELS = {"picked": "the picked only", "outlying": "those past a limit", "all": "all that have room"}
 LEVELS = (0.5, 0.9, 0.95, 0.99)
 
 
 class ScoreMenu(QToolButton):
     """`show ▾` on the score plane."""
 
-    def __init__(self, changed: Callable[[Overlays], None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        changed: Callable[[Overlays], None],
+        columns: Callable[[], list[str]],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
+        self._columns = columns
         self.overlays = Overlays()
         self._changed = changed
         self.setText("show ▾")
@@ -56,6 +63,12 @@ class ScoreMenu(QToolButton):
             action.triggered.connect(
                 lambda _=False, level=level: self.take(replace(self.overlays, level=level))
             )
+        names = menu.addMenu("names")
+        for key, words in LABELS.items():
+            self._add(words, now.labels == key, replace(now, labels=key), names)
+        names.addSeparator()
+        for column in ("", *self._columns()):
+            self._add(column or "id", now.label_by == column, replace(now, label_by=column), names)
         menu.addSeparator()
         for key, words in SWITCHES.items():
             on = bool(getattr(now, key))
@@ -66,8 +79,8 @@ class ScoreMenu(QToolButton):
         self.overlays = overlays
         self._changed(overlays)
 
-    def _add(self, words: str, on: bool, then: Overlays) -> None:
-        action = self.choices.addAction(words)
+    def _add(self, words: str, on: bool, then: Overlays, menu: QMenu | None = None) -> None:
+        action = (menu or self.choices).addAction(words)
         action.setCheckable(True)
         action.setChecked(on)
         action.triggered.connect(lambda _=False: self.take(then))

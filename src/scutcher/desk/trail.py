@@ -210,7 +210,7 @@ class Trail(QFrame):
             parts += [f"{gaps} with gaps"] if gaps > 0 else []
             parts += [f"{columns} {kind} left out"] if columns else []
         if len(parts) > 2:  # all of it does not fit beside the thread
-            parts = [f"{aside} aside", f"{gaps} gaps", f"{columns} {kind[:8]} out"]
+            parts = [f"{aside} set aside", f"{gaps} gaps", f"{columns} {kind[:8]}"]
         return " · ".join(parts)
 
     def _describe_step(self, place: int) -> None:

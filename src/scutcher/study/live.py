@@ -30,7 +30,7 @@ AHEAD = 30
 QUIET, QUIET_STEPS = 0.15, 5
 """Seconds without a change before the validation starts."""
 
-LIGHT = 2e9
+LIGHT = 3e8
 """Multiplications of a fit up to which the slow lines of evidence are computed unasked."""
 
 KEPT_CHECKS = 40

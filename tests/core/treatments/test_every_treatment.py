@@ -3,6 +3,7 @@
 import importlib
 import json
 import unittest
+from pathlib import Path
 from unittest import mock
 
 import msgspec
@@ -10,7 +11,7 @@ import numpy as np
 
 from scutcher.core.chain import apply_chain, learned_from_plain, learned_to_plain, run_step
 from scutcher.core.errors import TableError
-from scutcher.core.manual import entry
+from scutcher.core.manual import entry, guide
 from scutcher.core.needs import check_needs
 from scutcher.core.progress import Stopped
 from scutcher.core.recipe import Recipe, Step, recipe_from_plain, recipe_to_plain
@@ -48,6 +49,14 @@ class EveryTreatment(unittest.TestCase):
             self.assertRegex(declared.source, r"\(\d{4}\)")
             self.assertTrue(declared.purpose and declared.help and declared.name)
             self.assertIn(declared.source, entry(declared))
+
+    def test_the_guide_is_made_from_the_declarations(self):
+        page = Path(__file__).parents[3] / "docs" / "treatments.md"
+        self.assertEqual(
+            page.read_text(),
+            guide(all_treatments().values()),
+            "run: ./run cli treatments --markdown > docs/treatments.md",
+        )
 
     def test_parameters_have_defaults_and_help(self):
         for declared, _ in self.each():

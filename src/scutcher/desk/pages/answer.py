@@ -66,7 +66,8 @@ class AnswerPage(QWidget):
         self.progress.setRange(0, 100)
         note = QLabel(
             f"{SETS} simulated sets of {SAMPLES} samples, three components, 100 fresh samples each. With "
-            "fewer samples than channels Q's limit is too wide and the joint one too narrow: see docs/limits.md."
+            "fewer samples than channels Q's limit is too wide and the joint one too narrow; docs/limits.md "
+            "says why."
         )
         note.setObjectName("quiet")
         note.setWordWrap(True)

@@ -25,6 +25,7 @@ from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.limit_menu import LimitMenu
 from scutcher.desk.new_samples import NewSamples
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
@@ -108,7 +109,7 @@ class InspectPage(QWidget):
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
         self.scores_panel.add_to_header(self.chooser)
-        self.score_menu = ScoreMenu(lambda overlays: self._show_pair())
+        self.score_menu = ScoreMenu(lambda overlays: self._show_pair(), self._label_columns)
         self.scores_panel.add_to_header(self.score_menu)
         self.scores_panel.add_choices(
             {
@@ -119,6 +120,8 @@ class InspectPage(QWidget):
             self._set_lasso,
         )
         self.scores_view.probed.connect(self._on_probe)
+        self.limit_menu = LimitMenu(self.desk)
+        self.distances_panel.add_to_header(self.limit_menu)
         self.distances_panel.add_switch("log|Both axes logarithmic", self._set_log)
         self.run_panel.add_choices(
             {
@@ -333,6 +336,10 @@ class InspectPage(QWidget):
         return "  ".join(words)
 
     # From the person to the study
+
+    def _label_columns(self) -> list[str]:
+        table = self.desk.study.state.table
+        return [] if table is None else [column.name for column in (*table.classes, *table.properties)]
 
     def _set_means(self, on: bool) -> None:
         self.means = on

@@ -239,11 +239,10 @@ class RankPage(QWidget):
             self.desk.attention.change(pair=(component, second if component != second else first))
 
     def _on_fitted_picked(self, rows: list[int], modifiers: object) -> None:
-        chart = self.fitted_view.chart
-        table = self.desk.study.state.table
-        if chart is not None and chart.marks is not None and table is not None and len(chart.marks.keys):
-            if chart.marks.names[0] in table.ids:
-                pick(self.desk.attention, rows, modifiers)
+        chart, table = self.fitted_view.chart, self.desk.study.state.table
+        marks = None if chart is None else chart.marks
+        if marks is not None and table is not None and len(marks.keys) and marks.names[0] in table.ids:
+            pick(self.desk.attention, rows, modifiers)
 
     def _on_share(self) -> None:
         text = self.share.text().replace("%", "").replace(",", ".").strip()

@@ -7,10 +7,23 @@ import math
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSlider,
+    QStackedWidget,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from scutcher.charts import colours
-from scutcher.charts.emphasis import FADED, HIDDEN, colouring_of, emphasis
+from scutcher.charts.emphasis import FADED, HIDDEN, PLAIN, colouring_of, emphasis
+from scutcher.charts.loading_plane import loading_plane, loading_rows
+from scutcher.charts.scores import usable_pair
 from scutcher.charts.space import GridAxes, Landscape, Pairs, grid_axes, landscapes, pairs
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.combo import Combo
@@ -18,7 +31,10 @@ from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import pick
 from scutcher.desk.legend import LegendRow
 from scutcher.desk.painting.marks_item import sprite
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
+from scutcher.study.evaluator import Evaluation
 
 REACH = 10.0  # pixels
 
@@ -273,7 +289,14 @@ def image_of(picture: Landscape) -> QImage:
     return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
 
 
-KINDS = {"pairs": "all pairs", "space": "in space", "pictures": "as pictures"}
+KINDS = {
+    "pairs": "all pairs",
+    "space": "in space",
+    "pictures": "as pictures",
+    "loadings": "loadings as points",
+    "circle": "loadings as correlations",
+    "table": "loadings as a table",
+}
 
 
 class SpacePage(QWidget):
@@ -286,8 +309,21 @@ class SpacePage(QWidget):
         self.desk, self.kind = desk, kind
         self.pairs_view, self.turn_view, self.pictures_view = PairsView(), TurnView(), LandscapesView()
         self.stack = QStackedWidget()
-        for view in (self.pairs_view, self.turn_view, self.pictures_view):
+        self.loading_view = PlaneView(mark_size=5.0)
+        self.loading_view.picked.connect(self._on_variables)
+        self.table = QTableWidget()
+        quiet_table(self.table)
+        self.table.setSortingEnabled(True)
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.itemSelectionChanged.connect(self._on_row)
+        self._tabled: object = None
+        for view in (self.pairs_view, self.turn_view, self.pictures_view, self.loading_view, self.table):
             self.stack.addWidget(view)
+        self.weakest = QSlider(Qt.Orientation.Horizontal)
+        self.weakest.setRange(0, 95)
+        self.weakest.setFixedWidth(140)
+        self.weakest.setToolTip("Leave weak variables away: those shorter than this share of the longest")
+        self.weakest.valueChanged.connect(lambda value: self.redraw())
         for view in (self.pairs_view, self.turn_view):
             view.picked.connect(lambda rows, modifiers: pick(desk.attention, rows, modifiers))
         self.what = Combo()
@@ -301,7 +337,7 @@ class SpacePage(QWidget):
         self.title.setObjectName("strong")
         close.clicked.connect(self.done)
         header = QHBoxLayout()
-        for widget in (self.title, self.what, self.third):
+        for widget in (self.title, self.what, self.third, self.weakest):
             header.addWidget(widget)
         header.addStretch(1)
         header.addWidget(close)
@@ -332,15 +368,21 @@ class SpacePage(QWidget):
     def refresh(self) -> None:
         """Draw the model of now."""
         found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.attention.look
-        self.stack.setCurrentIndex(list(KINDS).index(self.kind))
+        places = {"pairs": 0, "space": 1, "pictures": 2, "loadings": 3, "circle": 3, "table": 4}
+        self.stack.setCurrentIndex(places[self.kind])
         self.third.setVisible(self.kind == "space")
-        self.legend.setVisible(self.kind != "pictures")
+        self.weakest.setVisible(self.kind in ("loadings", "circle"))
         if found is None:
+            return
+        if self.kind in ("loadings", "circle", "table"):
+            self.legend.setVisible(False)
+            self._show_loadings(found)
             return
         colouring = colouring_of(state)
         rows = found.usable.rows
         strength = emphasis(rows, colouring.codes[rows], look, colouring.levels)
         self.legend.show_colouring(colouring, look.focus)
+        self.legend.setVisible(self.kind != "pictures")
         if self.kind == "pairs":
             self.pairs_view.show_pairs(pairs(state, found), strength)
         elif self.kind == "space":
@@ -350,6 +392,48 @@ class SpacePage(QWidget):
             self.pictures_view.show_pictures(
                 [] if grid is None else landscapes(found, grid, look.picked), grid
             )
+
+    def _show_loadings(self, found: Evaluation) -> None:
+        if self.kind == "table":
+            self._fill_table(found)
+            return
+        pair = usable_pair(found, self.desk.attention.look.pair)
+        chart = loading_plane(found, pair, self.kind == "circle", self.weakest.value() / 100.0)
+        assert chart.marks is not None
+        self.loading_view.show_chart(chart, np.full(len(chart.marks.x), PLAIN, dtype=np.intp))
+
+    def _fill_table(self, found: Evaluation) -> None:
+        if self._tabled is found.model.decomposition:
+            return
+        self._tabled = found.model.decomposition
+        header, rows = loading_rows(found)
+        self.table.setSortingEnabled(False)
+        self.table.setColumnCount(len(header))
+        self.table.setRowCount(len(rows))
+        self.table.setHorizontalHeaderLabels(header)
+        for place, row in enumerate(rows):
+            for column, value in enumerate(row):
+                cell = QTableWidgetItem()
+                shown = round(value, 6) if isinstance(value, float) else value
+                cell.setData(Qt.ItemDataRole.DisplayRole, shown)
+                self.table.setItem(place, column, cell)
+        self.table.setSortingEnabled(True)
+
+    def _on_row(self) -> None:
+        """A row moves the channel cursor everywhere."""
+        found, chosen = self.desk.live.evaluation, self.table.selectedItems()
+        if found is not None and chosen:
+            name = self.table.item(chosen[0].row(), 0).text()
+            axis = found.treated.axis
+            column = next((c for c in range(len(axis)) if axis.name(c) == name), None)
+            if column is not None:
+                self.desk.attention.change(channel=float(axis.places()[column]))
+
+    def _on_variables(self, columns: list[int], modifiers: object) -> None:
+        """A variable that is clicked takes the channel cursor."""
+        found = self.desk.live.evaluation
+        if found is not None and columns:
+            self.desk.attention.change(channel=float(found.treated.axis.places()[columns[0]]))
 
     def _show_space(self, scores: Floats, rows: Integers, codes: Integers, strength: Integers) -> None:
         k = scores.shape[1]

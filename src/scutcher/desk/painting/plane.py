@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 from PySide6.QtWidgets import QGraphicsPathItem, QWidget
 
@@ -20,6 +20,7 @@ from scutcher.desk.painting.setup import pen, tick_font
 PICK_RADIUS = 10  # pixels
 MARK_SIZE = 8.5
 MARGIN = 14  # pixels around the outermost marks
+MOST_LABELS = 80
 LABELLED = 12
 """Picked samples that get their name; more would be soup."""
 
@@ -148,15 +149,37 @@ class PlaneView(PlotArea):
         return int(found[0]) if len(found) else None
 
     def _name_front(self, marks: Marks | None) -> None:
+        """Names beside the marks that have one; where one would cover another it is left away."""
         for label in self._labels:
             self.removeItem(label)
         self._labels = []
+        if marks is None or self.chart is None:
+            return
         front = self.item.ringed()
-        if marks is not None and len(front) <= LABELLED:
-            for place in front:
-                label = self._label(marks.names[place])
-                self._put(label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
-                self._labels.append(label)
+        names = self.chart.labels or marks.names
+        always = [place for place, name in enumerate(self.chart.labels) if name and not name.startswith("\0")]
+        wanted = [*(front.tolist() if len(front) <= LABELLED else []), *always]
+        taken: list[QRectF] = []
+        for place in list(dict.fromkeys(wanted))[:MOST_LABELS]:
+            if self.strength[place] == HIDDEN:
+                continue
+            name = names[place].removeprefix("\0")
+            label = self._label(name)
+            self._put(label, name, float(marks.x[place]), float(marks.y[place]))
+            area = self._area_of(label, float(marks.x[place]), float(marks.y[place]))
+            if place not in front and any(area.intersects(other) for other in taken):
+                self.removeItem(label)
+                continue
+            taken.append(area)
+            self._labels.append(label)
+
+    def _area_of(self, label: pg.TextItem, x: float, y: float) -> QRectF:
+        """What a name covers, in pixels of the scene."""
+        across, down = self.to_pixels(np.array([x]), np.array([y]))
+        size = label.boundingRect()
+        anchor = label.anchor
+        left = float(across[0]) - anchor.x() * size.width()
+        return QRectF(left, float(down[0]) - anchor.y() * size.height(), size.width(), size.height() * 0.8)
 
     def _label(self, text: str) -> pg.TextItem:
         label = pg.TextItem(text, color=colours.INK, anchor=(0.0, 0.5))
