@@ -5,7 +5,17 @@ from __future__ import annotations
 import importlib
 import sys
 
-BENCHES = ("startup", "frames", "fitting", "treating", "reading", "drawing", "fuzzing", "coverage")
+BENCHES = (
+    "startup",
+    "frames",
+    "fitting",
+    "treating",
+    "reading",
+    "drawing",
+    "fuzzing",
+    "coverage",
+    "inspecting",
+)
 
 
 def main() -> int:

@@ -10,7 +10,7 @@ DEFINITIONS: dict[str, str] = {
     "scores": "Scores T = Z P: where each sample lies on the components, in the unit of the treated data. "
     "The share is λₐ / total variance. Click a title to change the component.",
     "leftover": "Residual e = z − P Pᵀz at each variable. The pale ribbon is the 2.5–97.5 % range of all "
-    "samples in the model at that variable.",
+    "samples in the model at that variable (of every so many-th where there are more than 1200).",
     "q_share": "sign(e)·e² at each variable: the sizes add up to Q. Ribbon: 2.5–97.5 % of all samples.",
     "t2_share": "z·Σ t p/λ at each variable: the shares add up to T² and may be negative. "
     "Westerhuis, Gurden & Smilde 2000. Ribbon: 2.5–97.5 % of all samples.",

@@ -14,6 +14,7 @@ from scutcher.core.shares import normal_band, q_shares, residuals, t2_shares
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.state import State
 
+ENOUGH = 600
 MOST = 5
 """Samples drawn at once; more would hide each other."""
 
@@ -37,7 +38,8 @@ class BandMemo:
         """The range over the axis; the same object while nothing changed."""
         of = (model.decomposition, model.k, kind)
         if self._ribbon is None or self._of != of:
-            band = normal_band(SHARES[kind](z, model))
+            every = max(1, len(z) // ENOUGH)  # a range does not need every sample of very many
+            band = normal_band(SHARES[kind](z[::every], model))
             self._of, self._ribbon = of, Ribbon(places, band.low, band.high)
         return self._ribbon
 

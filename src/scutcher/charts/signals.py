@@ -123,6 +123,9 @@ def _group_name(code: int, colouring: Colouring) -> str:
 
 def _mean(values: Floats) -> Floats:
     """Mean over samples of what is there; NaN where nothing is."""
+    if len(values) and np.isfinite(values.sum()):
+        mean: Floats = values.mean(axis=0)
+        return mean
     there = ~np.isnan(values)
     count = there.sum(axis=0)
     total = np.where(there, values, 0.0).sum(axis=0)

@@ -20,6 +20,7 @@ from scutcher.desk.soon import Soon
 from scutcher.study.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
 
 WIDTH = 206
+ENOUGH = 400  # samples that a miniature is made from
 
 
 class Trail(QFrame):
@@ -58,7 +59,7 @@ class Trail(QFrame):
         layout.addWidget(self.shelf)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
-        follow(self, desk.live, lambda changed: self.redraw())
+        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
         follow(self, desk.attention, self._on_attention)
         self.refresh()
 
@@ -182,7 +183,10 @@ class Trail(QFrame):
         of = (codes.tobytes(), columns.tobytes())
         kept = self._pictures.get(stage)
         if kept is None or kept[0] is not values or kept[1] != of:
-            lines = class_means(table.axis.places()[columns], values[:, columns], codes, colouring)
+            some = slice(None, None, max(1, len(values) // ENOUGH))  # it is a tiny picture
+            lines = class_means(
+                table.axis.places()[columns], values[some][:, columns], codes[some], colouring
+            )
             kept = self._pictures[stage] = (values, of, lines)
         return kept[2]
 

@@ -37,6 +37,9 @@ from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.data import NameAxis
 from scutcher.study.newcomers import Newcomers, newcomers
 
+SHOWN = {"evaluation", "trouble", "newcomers"}
+"""What the page shows of the live model; validation and progress are on other pages."""
+
 
 class InspectPage(QWidget):
     """Reads the study; tells it nothing but through commands; the views never talk to each other."""
@@ -53,7 +56,7 @@ class InspectPage(QWidget):
         self._make_planes()
         self._arrange()
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw())
+        follow(self, desk.live, lambda changed: self.redraw() if changed & SHOWN else None)
         follow(self, desk.study, self._on_study)
         follow(self, desk.attention, self._on_attention)
         self.refresh()
@@ -202,8 +205,8 @@ class InspectPage(QWidget):
         return listing
 
     def _on_study(self, changed: frozenset[str]) -> None:
-        if changed & {"table", "colour_by", "recipe"}:
-            self.redraw()
+        if changed & {"table", "colour_by", "recipe"} and not self.desk.live.busy:
+            self.redraw()  # while a model is being computed, its arrival draws everything
 
     def _on_attention(self, changed: frozenset[str]) -> None:
         if not self.isVisible():

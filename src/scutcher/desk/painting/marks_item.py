@@ -8,14 +8,17 @@ from functools import lru_cache
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Marks
-from scutcher.charts.emphasis import FADED, FRONT, PLAIN
+from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.markers import marker
+
+CROWD, GRAIN = 20_000, 2
+"""More marks than this are drawn as a density, in cells of so many pixels."""
 
 RIM = 0.7  # pixels of paper around each mark, so that neighbours stay apart
 
@@ -86,7 +89,10 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for level in (FADED, PLAIN, FRONT):
+        crowd = len(across) > CROWD
+        if crowd:
+            self._put_crowd(painter, across, down)
+        for level in (FRONT,) if crowd else (FADED, PLAIN, FRONT):
             self._put(painter, np.flatnonzero(self._strength == level), level, across, down, ratio)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
@@ -97,6 +103,30 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
             painter.setPen(QPen(QColor(colours.MUTED), 1.0))
             painter.drawEllipse(QPointF(across[self.hovered], down[self.hovered]), radius, radius)
         painter.restore()
+
+    def _put_crowd(self, painter: QPainter, across: np.ndarray, down: np.ndarray) -> None:
+        """Very many marks as a density: a pixel has its commonest class, darker where more lie."""
+        assert self._marks is not None
+        wide, tall = painter.device().width(), painter.device().height()
+        x, y = across.astype(int) // GRAIN, down.astype(int) // GRAIN
+        columns, rows = wide // GRAIN + 1, tall // GRAIN + 1
+        shown = (x >= 0) & (x < columns) & (y >= 0) & (y < rows) & (self._strength != HIDDEN)
+        cells = y[shown] * columns + x[shown]
+        best, table = np.zeros(columns * rows), np.zeros((columns * rows, 4), dtype=np.uint8)
+        total = np.bincount(cells, minlength=columns * rows)
+        codes, strength = self._marks.codes[shown], self._strength[shown]
+        for code in np.unique(codes).tolist():
+            for level in (FADED, PLAIN):
+                chosen = (codes == code) & ((strength == FADED) == (level == FADED))
+                counts = np.bincount(cells[chosen], minlength=columns * rows)
+                colour = colours.rgb(colours.FADED if level == FADED else colours.class_colour(code))
+                more = counts > best
+                table[more, :3] = colour
+                best = np.maximum(best, counts)
+        share = np.log1p(total) / np.log1p(max(int(total.max(initial=1)), 1))
+        table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
+        image = QImage(table.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+        painter.drawImage(QRectF(0, 0, columns * GRAIN, rows * GRAIN), image)
 
     def _put(
         self,

@@ -242,6 +242,18 @@ class PlaneView(PlotArea):
 
 def inside_polygon(x: Floats, y: Floats, corners: Floats) -> Booleans:
     """Which points are inside a closed polygon, by the parity of crossings. (m,), (m,), (c, 2) → (m,)."""
+    near = np.flatnonzero(
+        (x >= corners[:, 0].min())
+        & (x <= corners[:, 0].max())
+        & (y >= corners[:, 1].min())
+        & (y <= corners[:, 1].max())
+    )
+    found = np.zeros(len(x), dtype=bool)
+    found[near] = _inside(x[near], y[near], corners)
+    return found
+
+
+def _inside(x: Floats, y: Floats, corners: Floats) -> Booleans:
     inside = np.zeros(len(x), dtype=bool)
     for (x0, y0), (x1, y1) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
         if y0 == y1:

@@ -22,6 +22,7 @@ FEW = 12
 """Lines that are drawn one by one as vectors; more become a picture."""
 
 
+MOST_POINTS = 600
 SPREAD_ALPHA = 46
 RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
 
@@ -237,7 +238,8 @@ class StripView(PlotArea):
         self._ribbon = []
         if ribbon is None:
             return
-        edges = [pg.PlotCurveItem(ribbon.x, values) for values in (ribbon.low, ribbon.high)]
+        x, low, high = thinned(ribbon)
+        edges = [pg.PlotCurveItem(x, values) for values in (low, high)]
         fill = pg.FillBetweenItem(*edges, brush=colours.CHIP, pen=pen(colours.CHIP))
         fill.setZValue(0)
         self.addItem(fill, ignoreBounds=True)
@@ -301,6 +303,16 @@ class StripView(PlotArea):
     def _on_left(self) -> None:
         self.channel.emit(None)
         self.hovered.emit(None)
+
+
+def thinned(ribbon: Ribbon) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A ribbon with no more points than there are pixels: the lowest and highest of each few channels."""
+    every = len(ribbon.x) // MOST_POINTS
+    if every < 2:
+        return ribbon.x, ribbon.low, ribbon.high
+    starts = np.arange(0, len(ribbon.x), every)
+    low, high = np.fmin.reduceat(ribbon.low, starts), np.fmax.reduceat(ribbon.high, starts)
+    return ribbon.x[starts], low, high
 
 
 def _line_colour(lines: Lines, place: int, strength: int) -> str:

@@ -1,0 +1,91 @@
+"""Looking at large data: pick, refit after setting aside, lasso over very many points, the probe."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+from PySide6.QtWidgets import QApplication
+
+from bench.timing import best_seconds
+from bench.treating import spectra
+from scutcher.charts.inspecting import probe
+from scutcher.core.recipe import ModelSettings, Recipe, Step
+from scutcher.core.treatments import treatment
+from scutcher.desk.painting.plane import inside_polygon
+from scutcher.desk.start import application, dispose
+from scutcher.desk.window import Window
+from scutcher.study.commands.data import SetAside
+from scutcher.study.state import State
+from scutcher.study.study import Study
+
+
+def until(window: Window, true: object, seconds: float = 60.0) -> float:
+    """Seconds until something that is computed behind is on screen."""
+    start = time.perf_counter()
+    while not true() and time.perf_counter() - start < seconds:  # type: ignore[operator]
+        QApplication.processEvents()
+        time.sleep(0.001)
+    for _ in range(3):
+        QApplication.processEvents()
+    window.repaint()
+    return time.perf_counter() - start
+
+
+def report() -> list[str]:
+    """The lines of this bench."""
+    rng = np.random.default_rng(0)
+    x, y = rng.normal(size=(2, 100_000))
+    turn = np.linspace(0, 2 * np.pi, 200)
+    lasso = np.column_stack([1.5 * np.cos(turn), (1.2 + 0.2 * np.sin(5 * turn)) * np.sin(turn)])
+    took = best_seconds(lambda: inside_polygon(x, y, lasso), 5)
+    copy = best_seconds((x + y).copy)
+    lines = [
+        f"lasso of 200 corners over 100 000 points: {1e3 * took:.0f} ms = {took / copy:.0f} × a copy of them"
+    ]
+    application()
+    table = spectra(5000, 2000)
+    product = best_seconds(lambda: table.values.T @ table.values, 2)
+    snv = Step("snv", treatment("snv").parameters())
+    study = Study(State("large", table, Recipe(treat=(snv,), model=ModelSettings(components=5))))
+    window = Window(study)
+    window.show()
+    live = window.desk.live
+    until(window, lambda: live.evaluation is not None and not live.busy)
+    live.stop_checking()
+    idle = best_seconds(window.repaint, 5)
+    places = iter(range(10_000))
+
+    def pick() -> None:
+        window.desk.attention.pick([next(places)], "add")
+        for _ in range(3):
+            QApplication.processEvents()
+        window.repaint()
+
+    took = best_seconds(pick, 9)
+    lines.append(
+        f"5000 × 2000, one more picked and painted: {1e3 * took:.0f} ms = {took / idle:.1f} × a repaint"
+    )
+    found = live.evaluation
+    took = best_seconds(lambda: probe(study.state, found, (0, 1), (0.1, 0.2)), 5)
+    lines.append(f"5000 × 2000, the probe's chart: {1e3 * took:.1f} ms")
+    for words, change in (
+        (
+            "two samples set aside, until the new model is painted",
+            lambda: study.do(SetAside((7, 9), "a bench")),
+        ),
+        ("SNV switched off, until the new model is painted", lambda: _switch(study)),
+    ):
+        old = live.evaluation
+        change()
+        took = until(window, lambda old=old: live.evaluation is not old and not live.busy)
+        live.stop_checking()
+        lines.append(f"5000 × 2000, {words}: {took:.2f} s = {took / product:.1f} × a Gram product")
+    dispose(window)
+    return lines
+
+
+def _switch(study: Study) -> None:
+    from scutcher.study.commands.recipe import SwitchStep
+
+    study.do(SwitchStep(0, False))
