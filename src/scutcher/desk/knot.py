@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWi
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
 from scutcher.desk.miniature import Miniature
+from scutcher.desk.panel import Note
 
 THREAD_X, RING_Y, RING = 12, 11, 5
 DRAG_FROM = 8  # pixels
@@ -31,7 +32,7 @@ class Knot(QWidget):
         self.movable, self._dragging = False, False
         self._pressed: float | None = None
         self.trouble = False
-        self.name, self.small = QLabel(), QLabel()
+        self.name, self.small = Note(), QLabel()
         self.name.setObjectName("strong")
         self.small.setObjectName("quiet")
         self.small.setWordWrap(True)

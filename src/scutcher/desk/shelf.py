@@ -47,12 +47,12 @@ def paint_plane(painter: QPainter, area: QRectF, model: Shelved, size: float = 1
 
 
 def figures_text(model: Shelved) -> str:
-    """`4 comps  R² 0.970  Q² 0.668`."""
+    """`4 comps  R² 0.97  Q² 0.67`."""
     parts = [f"{model.figure('components') or 0:.0f} comps"]
     for key, word in (("r2", "R²"), ("q2", "Q²")):
         value = model.figure(key)
         if value is not None:
-            parts.append(f"{word} {value:.3f}")
+            parts.append(f"{word} {value:.2f}")
     return "  ".join(parts)
 
 

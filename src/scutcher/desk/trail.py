@@ -11,7 +11,7 @@ from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_data, stage_of
 from scutcher.core.arrays import Floats
-from scutcher.core.recipe import ScaleSettings
+from scutcher.core.recipe import ScaleSettings, Step
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.knot import Knot
 from scutcher.desk.scaling import CENTRES, SCALES
@@ -219,9 +219,8 @@ class Trail(QFrame):
 
     def _describe_step(self, place: int) -> None:
         step = self.desk.study.state.recipe.treat[place]
-        declared = step.treatment
         knot = self.knots[place + 1]
-        knot.describe(declared.short(step.parameters), declared.name, self._picture(place + 1), step.on)
+        knot.describe(*titles(step), self._picture(place + 1), step.on)
         knot.switch.setText("on" if step.on else "off")
         found = self.desk.live.evaluation
         trouble = (
@@ -231,7 +230,7 @@ class Trail(QFrame):
         )
         knot.trouble = trouble is not None
         if trouble is not None:
-            knot.describe(declared.short(step.parameters), f"passed over: {trouble.problem}", None, False)
+            knot.describe(titles(step)[0], f"passed over: {trouble.problem}", None, False)
             knot.switch.setChecked(step.on)
             knot.switch.setText("on")
         knot.small.setToolTip("" if trouble is None else str(trouble))
@@ -278,6 +277,13 @@ class Trail(QFrame):
         stage = stage_of(self.desk.attention.look.stage, self.desk.live.evaluation)
         for place, knot in enumerate(self.knots):
             knot.choose(place == stage)
+
+
+def titles(step: Step) -> tuple[str, str]:
+    """The bold words of a step and the quiet ones: its abbreviation where it has one, else its name first."""
+    declared = step.treatment
+    short = declared.short(step.parameters)
+    return (short, declared.name) if short.isupper() else (declared.name, short)
 
 
 def _between_knots(link: QToolButton) -> Knot:
