@@ -7,9 +7,36 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QApplication
 
 from bench.timing import best_seconds
+from scutcher.core.treatments import treatment
+from scutcher.desk.add_treatment import suggested
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
-from scutcher.study.commands.recipe import KeepComponents, SwitchStep
+from scutcher.study.commands.recipe import AddStep, KeepComponents, SwitchStep
+
+
+def treat_page(
+    window: Window, painted: Callable[[Callable[[], object]], Callable[[], object]], idle: float
+) -> list[str]:
+    """A slider of the Treat page, held and moved: preview to frame."""
+    found = window.desk.live.evaluation
+    assert found is not None
+    declared = treatment("savitzky-golay")
+    window.desk.do(AddStep(declared.key, suggested(declared, found.treated)))
+    window.show_page("Treat")
+    window.desk.attention.change(stage=2)
+    for _ in range(20):
+        QApplication.processEvents()
+    slider = window.treat.form.sliders["window"]
+    slider.setSliderDown(True)
+
+    def slide() -> None:
+        window.desk.live._evaluator.memo._entries.clear()
+        slider.setValue(4 + (slider.value() - 3) % 12)
+
+    seconds = best_seconds(painted(slide))
+    slider.setSliderDown(False)
+    words = f"{1e3 * seconds:.0f} ms = {seconds / idle:.1f} × an idle repaint"
+    return [f"Savitzky–Golay window slid on the Treat page: {words}"]
 
 
 def report() -> list[str]:
@@ -52,5 +79,6 @@ def report() -> list[str]:
     ):
         seconds = best_seconds(painted(change))
         lines.append(f"{words}: {1e3 * seconds:.0f} ms = {seconds / idle:.1f} × an idle repaint")
+    lines += treat_page(window, painted, idle)
     dispose(window)
     return [f"idle repaint of the window: {1e3 * idle:.1f} ms", *lines]

@@ -49,7 +49,7 @@ class Scaler:
         return scaled
 
 
-def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis) -> Scaler:
+def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis, gaps: bool | None = None) -> Scaler:
     """Learn centre and weight of each variable.
 
     Parameters
@@ -62,6 +62,8 @@ def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis) -> Scaler:
         deviation; sqrt-mean by the square root of the mean (counting noise).
     axis : Axis
         Names the variables in messages.
+    gaps : bool, optional
+        Whether there are any, where that is known.
 
     Raises
     ------
@@ -73,7 +75,7 @@ def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis) -> Scaler:
     van den Berg et al., BMC Genomics 7 (2006) 142; Keenan & Kotula, Surf. Interface Anal. 36 (2004)
     203–212 (square root of the mean).
     """
-    gaps = not np.isfinite(values.sum())
+    gaps = not np.isfinite(values.sum()) if gaps is None else gaps
     mean, median, spread = MOMENTS[gaps]
     if settings.centre == "mean":
         centre = mean(values, axis=0)

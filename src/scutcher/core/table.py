@@ -74,6 +74,8 @@ class Table:
     checked : (n, p) float array or None
         Values that were found to hold no infinity: those of a table made from this one are not looked
         through again.
+    complete : bool
+        Whether they are known to hold no gap either.
 
     Raises
     ------
@@ -93,6 +95,7 @@ class Table:
     signal: str = "signal"
     signal_unit: str = ""
     checked: Floats | None = None
+    complete: bool = False
 
     def __post_init__(self) -> None:
         values = read_only(np.asarray(self.values, dtype=np.float64))
@@ -137,7 +140,9 @@ class Table:
             )
 
     def _check_finite(self) -> None:
-        if np.isfinite(self.values.sum()):  # one quick pass: an infinity would show in the sum
+        complete = bool(np.isfinite(self.values.sum()))  # one quick pass: a gap or an infinity shows in it
+        object.__setattr__(self, "complete", complete)
+        if complete:
             return
         if np.isinf(self.values).any():
             row, column = np.argwhere(np.isinf(self.values))[0]
@@ -169,8 +174,8 @@ class Table:
 
     @property
     def has_gaps(self) -> bool:
-        """Whether any value is missing: one quick pass, since a gap shows in the sum."""
-        return bool(np.isnan(self.values.sum()))
+        """Whether any value is missing."""
+        return not self.complete and bool(np.isnan(self.values.sum()))
 
     def class_column(self, name: str) -> ClassColumn:
         """The class column of that name."""
@@ -192,6 +197,7 @@ class Table:
         return Table(
             values=values,
             checked=values,
+            complete=self.complete,
             axis=self.axis if columns is None else self.axis.take(columns),
             ids=tuple(self.ids[row] for row in rows),
             name=self.name,

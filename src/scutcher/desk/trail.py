@@ -264,7 +264,8 @@ class Trail(QFrame):
         if live.trouble is not None:
             self.model_knot.describe("No model", live.trouble.problem, None, on=False)
         elif live.evaluation is None or live.busy:
-            self.model_knot.describe("Model", "computing…", None)
+            share = "" if live.progress is None else f" {100 * live.progress:.0f} %"
+            self.model_knot.describe("Model", f"computing…{share}", None)
         else:
             model = live.evaluation.model
             self.model_knot.describe(

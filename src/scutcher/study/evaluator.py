@@ -210,7 +210,7 @@ class Evaluator:
             note = ""
 
             def scale() -> tuple[Scaler, Floats]:
-                scaler = fit_scaler(treated.values, scaling, treated.axis)
+                scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
                 return scaler, scaler.apply(treated.values)
 
             scaler, z = self._kept(key, scale, lambda pair: pair[1].nbytes)

@@ -50,6 +50,8 @@ class LiveModel(Announcer):
         Why the current state has no model.
     busy : bool
         Whether something is being computed behind.
+    progress : float or None
+        How far a slow treatment is, from 0 to 1.
     checked : Checked or None
         Validation and lines of evidence of the evaluation, once they are there ("checked" is announced).
     checking : float or None
@@ -76,6 +78,8 @@ class LiveModel(Announcer):
         self.checked: Checked | None = None
         self.checking: float | None = None
         self.thorough = False
+        self._ticket = 0
+        self.progress: float | None = None
         self.brought: tuple[Table, bool] | None = None
         self._checked_for: object = None
         self._kept_checks: dict[object, Checked] = {}
@@ -123,15 +127,30 @@ class LiveModel(Announcer):
                 answer = error
             self._take(answer)
         else:
-            self.busy = True
+            self.busy, self.progress = True, None
             self.announce({"busy"})
             self._jobs.submit(work, self._take)
 
     def _work(self, table: Table, recipe: Recipe) -> Callable[[], Evaluation]:
-        return lambda: self._evaluator.evaluate(table, recipe, lenient=True)
+        self._ticket += 1
+        ticket = self._ticket
+
+        def watch(share: float) -> bool:
+            """Slow treatments tell how far they are, and give up when a newer request is there."""
+            self._post(lambda: self._on_share(share, ticket))
+            return self._ticket == ticket
+
+        return lambda: self._evaluator.evaluate(table, recipe, lenient=True, watch=watch)
+
+    def _on_share(self, share: float, ticket: int) -> None:
+        if self._ticket == ticket and self.busy:
+            self.progress = share
+            self.announce({"progress"})
 
     def _take(self, answer: Evaluation | Exception) -> None:
         was_busy, self.busy = self.busy, False
+        if isinstance(answer, Stopped):
+            return  # overtaken: the newer request draws
         changed = {"busy"} if was_busy else set()
         if isinstance(answer, InputError):
             self.trouble = answer

@@ -20,6 +20,9 @@ from scutcher.core.engines.leftover import cubes_of, leftover, residual_squares
 LOST = 1e-7
 """Below this share of its largest eigenvalue a Gram matrix has lost what is wanted."""
 
+WELL_CONDITIONED = 1e-5
+"""Above this share a second Gram matrix loses nothing that matters."""
+
 CLEAN = 1e-7
 """Below this share of the total, what is left over is computed from the residuals themselves."""
 
@@ -103,16 +106,30 @@ def _from_residuals(
 def _polished(z: Floats, vectors: Floats, k: int) -> tuple[Floats, Floats, Floats]:
     """Scores, loadings and singular values from a small decomposition of the data on the vectors."""
     n, p = z.shape
+    side = z @ vectors if p <= n else z.T @ vectors
+    left, singular, right = _small_svd(side)
     if p <= n:
-        left, singular, right = np.linalg.svd(z @ vectors, full_matrices=False)
         loadings = vectors @ right[:k].T
         scores = left[:, :k] * singular[:k]
     else:
-        right_t, singular, left_t = np.linalg.svd(z.T @ vectors, full_matrices=False)
-        loadings = right_t[:, :k]
-        scores = (vectors @ left_t[:k].T) * singular[:k]
+        loadings = left[:, :k]
+        scores = (vectors @ right[:k].T) * singular[:k]
     signs = column_signs(loadings)
     return scores * signs, loadings * signs, singular[:k]
+
+
+def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
+    """Singular value decomposition of a tall matrix of few columns.
+
+    By its own Gram matrix where that keeps ten digits (a fifth of the time), else as it is.
+    """
+    values, turned = np.linalg.eigh(side.T @ side)
+    values, turned = values[::-1], turned[:, ::-1]
+    if values[-1] > WELL_CONDITIONED * values[0]:
+        singular = np.sqrt(values)
+        return (side @ turned) / singular, singular, turned.T
+    found: tuple[Floats, Floats, Floats] = np.linalg.svd(side, full_matrices=False)
+    return found
 
 
 def _deflated(product: Floats, vectors: Floats, values: Floats, freedom: int) -> tuple[float, float]:
