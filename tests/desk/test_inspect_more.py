@@ -56,6 +56,11 @@ class OnThePlane(WindowCase):
         self.assertEqual(set(self.page.distances_view.chart.ghosts.keys.tolist()), set(rows))
         self.assertGreater(self.page.distances_view.chart.ghosts.x.min(), 1.0)
         self.assertNotIn(rows[0], self.page.scores_view.chart.marks.keys)
+        (way,) = self.page.scores_view.chart.curves  # how the others moved, for a moment
+        self.assertEqual(len(way.x), 3 * 140)
+        np.testing.assert_allclose(way.x[1::3], self.page.scores_view.chart.marks.x)
+        self.page._settled.timeout.emit()
+        self.assertEqual(self.page.scores_view.chart.curves, ())
 
     def test_probe_shows_the_signal_of_a_point_and_says_where_nobody_is(self):
         self.page._set_lasso("probe")

@@ -133,16 +133,32 @@ def class_ratio(state: State, found: Evaluation | None, place: int, before_too: 
     )
 
 
+class FigureMemo:
+    """Keeps the figures of the last few tables: a slider changes only what comes after the step."""
+
+    def __init__(self) -> None:
+        self._kept: list[tuple[Floats, bytes, dict[str, float | None]]] = []
+
+    def of(self, table: Table, values: Floats, codes: np.ndarray) -> dict[str, float | None]:
+        """The figures of these values, of the same array kept from before."""
+        for held, sorted_by, figures in self._kept:
+            if held is values and sorted_by == codes.tobytes():
+                return figures
+        figures = figures_of(table.with_values(values), codes)
+        self._kept = [*self._kept[-3:], (values, codes.tobytes(), figures)]
+        return figures
+
+
 def step_effects(
-    state: State, found: Evaluation, place: int, q2: tuple[float | None, float | None]
+    state: State, found: Evaluation, place: int, q2: tuple[float | None, float | None], memo: FigureMemo
 ) -> tuple[Effect, ...]:
     """What the step at a place did, with Q² without it and with it."""
     codes = colouring_of(state).codes[found.usable.rows]
     codes = np.where(codes < 1000, codes, -1)
     before_table, before_values = stage_values(found, place)
     after_table, after_values = stage_values(found, place + 1)
-    before = figures_of(before_table.with_values(before_values), codes)
-    after = figures_of(after_table.with_values(after_values), codes)
+    before = memo.of(before_table, before_values, codes)
+    after = memo.of(after_table, after_values, codes)
     return effects({**before, "q2": q2[0]}, {**after, "q2": q2[1]})
 
 
@@ -171,3 +187,18 @@ def ghosts_of(state: State, found: Evaluation, other: Evaluation, pair: tuple[in
         colouring_of(state).codes[rows],
         ids_of_rows(state.table, rows),
     )
+
+
+def moved(state: State, found: Evaluation, former: Evaluation, pair: tuple[int, int]) -> Curve | None:
+    """A line from where each sample lay on a former model to where it lies now, as one broken line."""
+    ghosts = ghosts_of(state, found, former, pair)
+    if ghosts is None:
+        return None
+    mine = found.places()
+    x, y = [], []
+    for place, row in enumerate(ghosts.keys.tolist()):
+        if row in mine:
+            now = found.model.scores[mine[row], list(pair)]
+            x += [float(ghosts.x[place]), float(now[0]), np.nan]
+            y += [float(ghosts.y[place]), float(now[1]), np.nan]
+    return Curve(np.array(x), np.array(y), "accent", width=0.8)

@@ -81,6 +81,8 @@ def neighbour_accuracy(values: Floats, codes: Integers, groups: Integers, neighb
     away[g[:, np.newaxis] == g] = np.inf
     nearest = np.argsort(away, axis=1, kind="stable")[:, :neighbours]
     votes = c[nearest]
+    if neighbours == 1:
+        return float((votes[:, 0] == c).mean())
     right = 0
     for row, seen in enumerate(votes):
         found, counts = np.unique(seen, return_counts=True)

@@ -125,7 +125,7 @@ class CheckForm(QFrame):
         self.column.setVisible(settings.scheme == "class")
         for name, edit in self.numbers.items():
             value = getattr(settings, name)
-            if not edit.hasFocus():
+            if not edit.hasFocus() and not edit.isModified():
                 edit.setText("" if value is None else str(value))
         self.note.setText(self._words())
         busy = live.checking is not None
@@ -166,6 +166,7 @@ class CheckForm(QFrame):
         self.desk.do(ModelBy(replace(settings, **fields)))
 
     def _typed(self, name: str) -> None:
+        self.numbers[name].setModified(False)
         text = self.numbers[name].text().strip()
         least = {"segments": 2, "repeats": 1, "block": 1, "seed": 0}[name]
         settings = self.desk.study.state.recipe.validate

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
-import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
@@ -15,33 +14,35 @@ from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.inspecting import channel_run, extremes, probe, rebuilt
 from scutcher.charts.leftover import BandMemo, leftover
-from scutcher.charts.loadings import component_title, loadings
+from scutcher.charts.loadings import loadings
 from scutcher.charts.overlays import distance_ghosts, with_overlays
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import signals, stage_of
+from scutcher.charts.treat import moved
 from scutcher.core.arrays import Integers
 from scutcher.core.errors import InputError
-from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.limit_menu import LimitMenu
-from scutcher.desk.new_samples import NewSamples
+from scutcher.desk.pages.inspect_asks import InspectAsks
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
 from scutcher.desk.score_menu import ScoreMenu
 from scutcher.desk.soon import Soon
-from scutcher.desk.why import Why
 from scutcher.study.commands.classes import ColourBy
-from scutcher.study.commands.data import NameAxis
+from scutcher.study.evaluator import Evaluation
 from scutcher.study.newcomers import Newcomers, newcomers
+
+MOVING = 2500
+"""Milliseconds for which it is shown how samples moved when others were set aside."""
 
 SHOWN = {"evaluation", "trouble", "newcomers"}
 """What the page shows of the live model; validation and progress are on other pages."""
 
 
-class InspectPage(QWidget):
+class InspectPage(InspectAsks):
     """Reads the study; tells it nothing but through commands; the views never talk to each other."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
@@ -50,6 +51,12 @@ class InspectPage(QWidget):
         self.means = False
         self.share_kind, self.run_kind, self.log = "residual", "q", False
         self.signal_kind = "data"
+        self._found: Evaluation | None = None
+        self._former: Evaluation | None = None
+        self._settled = QTimer(self)
+        self._settled.setSingleShot(True)
+        self._settled.setInterval(MOVING)
+        self._settled.timeout.connect(self._forget_former)
         self.probe_at: tuple[float, float] | None = None
         self._band = BandMemo()
         self._make_strips()
@@ -172,6 +179,7 @@ class InspectPage(QWidget):
         found, state = self.desk.live.evaluation, self.desk.study.state
         if state.table is not None and found is not None and found.table.ids != state.table.ids:
             found = None  # still the model of other data
+        self._remember(self._found, found)
         self._found = found
         self._show_signals()
         self._show_pair()
@@ -180,29 +188,17 @@ class InspectPage(QWidget):
         self._show_legend()
         self._show_cursor()
 
-    def why(self) -> Why | None:
-        """Why the picked samples are far, as a list of channels."""
-        found = self._found
-        places = {} if found is None else found.places()
-        rows = [places[row] for row in self.desk.attention.look.picked if row in places]
-        if found is None or not rows:
-            self.desk.say(
-                InputError("Nothing in the model is picked.", "Pick samples on a plane or a strip first.")
-            )
-            return None
-        paper = Why(self.window(), self.desk, found, rows)
-        paper.open_at(self.distances_panel, above=True)
-        return paper
+    def _remember(self, before: Evaluation | None, now: Evaluation | None) -> None:
+        """Where samples were set aside or brought back, show for a moment how the others moved."""
+        if before is None or now is None or before.table.ids != now.table.ids:
+            self._former = None
+        elif before.usable.rows.tobytes() != now.usable.rows.tobytes():
+            self._former = before
+            self._settled.start()
 
-    def show_new(self) -> NewSamples | None:
-        """The list of new samples, after the planes show them."""
-        self.refresh()
-        new = self._newcomers()
-        if new is None:
-            return None
-        listing = NewSamples(self.window(), new, lambda: self.desk.live.bring(None))
-        listing.open_at(self.leftover_panel, above=False)
-        return listing
+    def _forget_former(self) -> None:
+        self._former = None
+        self._show_pair()
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "colour_by", "recipe"} and not self.desk.live.busy:
@@ -262,6 +258,9 @@ class InspectPage(QWidget):
         plane = with_overlays(
             plane, self.desk.study.state, found, pair, self.score_menu.overlays, self._newcomers()
         )
+        if found is not None and self._former is not None:
+            way = moved(self.desk.study.state, found, self._former, pair)
+            plane = plane if way is None else replace(plane, curves=(*plane.curves, way))
         self._show(self.scores_panel, self.scores_view, plane)
 
     def _show_distances(self) -> None:
@@ -318,26 +317,6 @@ class InspectPage(QWidget):
             plane.hover_mark(look.hovered)
         self.signals_panel.readout.setText(self._readout())
 
-    def _readout(self) -> str:
-        """The channel under the cursor, and the sample under the pointer with its value there."""
-        look, state = self.desk.attention.look, self.desk.study.state
-        chart = self.signals_view.chart
-        if state.table is None or chart is None or chart.lines is None:
-            return ""
-        words = []
-        column = None
-        if look.channel is not None:
-            column = int(np.abs(chart.lines.x - look.channel).argmin())
-            axis = state.table.axis
-            place = int(np.abs(axis.places() - look.channel).argmin())
-            words.append(axis.name(place))
-        if look.hovered is not None:
-            words.append(state.table.ids[look.hovered])
-            found = np.flatnonzero(chart.lines.keys == look.hovered)
-            if column is not None and chart.lines.role == "sample" and len(found):
-                words.append(f"{chart.lines.ys[found[0], column]:.4g}".replace("-", "−"))
-        return "  ".join(words)
-
     # From the person to the study
 
     def _label_columns(self) -> list[str]:
@@ -381,49 +360,6 @@ class InspectPage(QWidget):
         self.run_kind = kind
         self.run_panel.title.setToolTip(DEFINITIONS[kind])
         self.refresh()
-
-    def _choose_component(self, place: int) -> None:
-        title = (self.scores_panel.x_title, self.scores_panel.y_title)[place]
-        menu = self.component_menu(place)
-        if menu is not None:
-            menu.popup(title.mapToGlobal(title.rect().center()))
-
-    def component_menu(self, place: int) -> QMenu | None:
-        """The components that are kept, to put on the level (0) or the upright axis (1)."""
-        if self._found is None:
-            return None
-        menu = QMenu(self)
-        menu.aboutToHide.connect(menu.deleteLater)
-        pair = usable_pair(self._found, self.desk.attention.look.pair)
-        for component in range(self._found.model.k):
-            action = menu.addAction(component_title(self._found, component))
-            action.setCheckable(True)
-            action.setChecked(pair[place] == component)
-            action.triggered.connect(
-                lambda _=False, component=component: self._put_component(place, component)
-            )
-        return menu
-
-    def _put_component(self, place: int, component: int) -> None:
-        """Put a component on an axis; the other axis takes the old one where both would be the same."""
-        assert self._found is not None
-        pair = list(usable_pair(self._found, self.desk.attention.look.pair))
-        old, pair[place] = pair[place], component
-        if pair[0] == pair[1] and self._found.model.k > 1:
-            pair[1 - place] = old
-        self.desk.attention.change(pair=(pair[0], pair[1]))
-
-    def _name_axis(self) -> None:
-        menu = QMenu(self)
-        menu.aboutToHide.connect(menu.deleteLater)
-        for quantity, unit in AXES:
-            action = menu.addAction(f"{quantity} / {unit}" if unit else quantity)
-            action.triggered.connect(self._axis_namer(quantity, unit))
-        title = self.leftover_panel.x_title
-        menu.popup(title.mapToGlobal(title.rect().center()))
-
-    def _axis_namer(self, quantity: str, unit: str) -> Callable[[], object]:
-        return lambda: self.desk.do(NameAxis(quantity, unit))
 
 
 def _key_of(chart: Chart) -> str:

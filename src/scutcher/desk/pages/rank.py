@@ -171,7 +171,7 @@ class RankPage(QWidget):
         kept = 1 if found is None else found.model.k
         share = state.recipe.evidence.share
         self.evidence.show_rows(evidence_rows(live.checked, share), kept, most)
-        if not self.share.hasFocus():
+        if not self.share.hasFocus() and not self.share.isModified():
             self.share.setText(f"{100.0 * share:g}")
         if not self.meaning.text():
             self._on_pointed(None)
@@ -245,6 +245,7 @@ class RankPage(QWidget):
             pick(self.desk.attention, rows, modifiers)
 
     def _on_share(self) -> None:
+        self.share.setModified(False)
         text = self.share.text().replace("%", "").replace(",", ".").strip()
         settings = self.desk.study.state.recipe.evidence
         try:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
@@ -13,26 +12,33 @@ from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import stage_name, stage_of
-from scutcher.charts.treat import class_ratio, ghosts_of, inside_of, stage_chart, step_effects, with_inside
+from scutcher.charts.treat import (
+    FigureMemo,
+    class_ratio,
+    ghosts_of,
+    inside_of,
+    stage_chart,
+    step_effects,
+    with_inside,
+)
 from scutcher.core.errors import InputError
-from scutcher.core.treatments.base import Parameters, fields_of
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.effects import EffectsTable
 from scutcher.desk.form import ParameterForm
 from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import LegendRow
+from scutcher.desk.pages.treat_edits import TreatEdits, regions_field
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel, paper
 from scutcher.desk.scaling import ScalingPanel
 from scutcher.desk.soon import Soon
-from scutcher.study.commands.recipe import ChangeStep
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.state import State
 from scutcher.study.without import Without
 
 
-class TreatPage(QWidget):
+class TreatPage(TreatEdits):
     """Works on the knot of the trail that the look is at."""
 
     try_requested = Signal()
@@ -43,6 +49,7 @@ class TreatPage(QWidget):
         self.means, self.before_too, self.ghosts = False, False, False
         self.form: ParameterForm | None = None
         self._form_for: object = None
+        self._figures = FigureMemo()
         self._inside_for: tuple[object, Any] = (None, None)
         self.without = Without(desk.live, self._on_without)
         self._make_strips()
@@ -282,7 +289,11 @@ class TreatPage(QWidget):
             after = float(checked.validation.q2[k - 1])
         before = self.without.q2
         shown = step_effects(
-            self.desk.study.state, found, place, (before, after if before is not None else None)
+            self.desk.study.state,
+            found,
+            place,
+            (before, after if before is not None else None),
+            self._figures,
         )
         waiting = self.without.busy or self.desk.live.checking is not None
         self.effects.show_effects(shown, waiting)
@@ -316,8 +327,10 @@ class TreatPage(QWidget):
     # Listening
 
     def _on_live(self, changed: frozenset[str]) -> None:
-        if changed - {"checking"}:
+        if changed & {"evaluation", "trouble"} or not self.isVisible():
             self.redraw()
+        elif "checked" in changed:
+            self._show_effects(self._place)
 
     def _on_without(self) -> None:
         self.redraw()
@@ -336,50 +349,6 @@ class TreatPage(QWidget):
 
     # From the user to the document
 
-    def _on_changing(self, parameters: Parameters) -> None:
-        recipe = self.desk.study.state.recipe
-        if not 0 <= self._place < len(recipe.treat):
-            return
-        steps = list(recipe.treat)
-        steps[self._place] = replace(steps[self._place], parameters=parameters)
-        self.desk.live.preview(replace(recipe, treat=tuple(steps)))
-
-    def _on_changed(self, parameters: Parameters) -> None:
-        recipe = self.desk.study.state.recipe
-        if not 0 <= self._place < len(recipe.treat):
-            return
-        if recipe.treat[self._place].parameters == parameters:
-            self.desk.live.refresh()
-        else:
-            self.desk.do(ChangeStep(self._place, parameters))
-
-    def _on_range(self, low: float, high: float) -> None:
-        """A stretch was dragged on the picture: one more region, or the window of the reference peak."""
-        if self.form is None:
-            return
-        low, high = (float(f"{end:.6g}") for end in (low, high))
-        parameters: Any = self.form.parameters
-        name = regions_field(parameters)
-        if name:
-            self.form.set_value(name, (*getattr(parameters, name), (low, high)))
-        elif hasattr(parameters, "position"):
-            middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
-            self._on_changed(replace(parameters, position=middle, half_width=half))
-
-    def _on_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
-        """An edge of a region was dragged."""
-        if self.form is None:
-            return
-        exact = tuple((float(f"{low:.6g}"), float(f"{high:.6g}")) for low, high in regions)
-        parameters: Any = self.form.parameters
-        name = regions_field(parameters)
-        if name:
-            self.form.set_value(name, exact)
-        elif hasattr(parameters, "position") and exact:
-            low, high = exact[0]
-            middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
-            self._on_changed(replace(parameters, position=middle, half_width=half))
-
     def _set_means(self, on: bool) -> None:
         self.means = on
         self._show_strips(self._place)
@@ -396,12 +365,6 @@ class TreatPage(QWidget):
 def plain_name(state: State, stage: int, found: Evaluation | None) -> str:
     """The name of a knot beside the words Before and After."""
     return stage_name(state, stage, found).removeprefix("after ")
-
-
-def regions_field(parameters: Parameters) -> str:
-    """The name of the parameter that holds regions of the axis, or nothing."""
-    found = [f.name for f in fields_of(type(parameters)) if f.kind == "regions" and f.of != "sample"]
-    return found[0] if found else ""
 
 
 def _with(chart: Chart, **fields: Any) -> Chart:
