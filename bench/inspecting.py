@@ -32,6 +32,14 @@ def until(window: Window, true: object, seconds: float = 60.0) -> float:
     return time.perf_counter() - start
 
 
+def rest(seconds: float) -> None:
+    """Let what is under way on screen come to its end."""
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end:
+        QApplication.processEvents()
+        time.sleep(0.005)
+
+
 def report() -> list[str]:
     """The lines of this bench."""
     rng = np.random.default_rng(0)
@@ -77,6 +85,8 @@ def report() -> list[str]:
         ("SNV switched off, until the new model is painted", lambda: _switch(study)),
     ):
         old = live.evaluation
+        window.desk.attention.pick(())
+        rest(4.0)  # until every line of the picture before is drawn
         change()
         took = until(window, lambda old=old: live.evaluation is not old and not live.busy)
         live.stop_checking()
