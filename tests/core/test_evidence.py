@@ -91,6 +91,13 @@ class Formulas(unittest.TestCase):
         reached = np.cumsum(self.found.eigenvalues) / self.found.total_variance
         self.assertEqual(share_of_variance(self.found, float(reached[3])).suggested, 4)
 
+    def test_a_share_beyond_the_components_computed(self):
+        z = np.random.default_rng(4).normal(size=(80, 60))
+        z -= z.mean(axis=0)
+        wanted = share_of_variance(decompose(z, True), 0.9).suggested
+        self.assertGreater(wanted, 20)
+        self.assertEqual(share_of_variance(decompose(z, True, 10, "gram"), 0.9).suggested, wanted)
+
     def test_permuted_eigenvalues_are_those_of_permuted_columns(self):
         line = permutation(self.z, self.found, EvidenceSettings(permutations=19), 7)
         rng, chance = np.random.default_rng(7), []

@@ -33,6 +33,7 @@ KEYS = (
 
 STABLE = 0.9  # |cosine| of loadings from two halves that counts as the same
 PERCENTILE = 0.95
+AFFORDABLE = 1500  # components of which all eigenvalues are computed where the first do not reach a share
 
 
 @dataclass(frozen=True, eq=False)
@@ -114,6 +115,8 @@ def mean_eigenvalue(found: Decomposition, autoscaled: bool, variables: int) -> L
 def share_of_variance(found: Decomposition, share: float) -> Line:
     """The fewest components that reach a share of the variance."""
     reached = np.cumsum(found.eigenvalues) / found.total_variance
+    if reached[-1] < share - 1e-12 and found.most <= AFFORDABLE:
+        reached = np.cumsum(found.all_eigenvalues) / found.total_variance
     enough = np.flatnonzero(reached >= share - 1e-12)
     bound = np.full(len(reached), share)
     if not enough.size:
