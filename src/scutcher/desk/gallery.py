@@ -115,6 +115,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def rank() -> None:
         window.undo()
+        attention.change(stage=None)
         window.show_page("Rank")
         patiently(
             lambda: window.desk.live.checked is not None and len(window.desk.live.checked.lines) == len(KEYS)
