@@ -144,6 +144,7 @@ class VariablesByHand(OnSamples):
         view = self.samples.view
         places = [self.data_place(view, x, 0.5) for x in (1200.5, 1250.0, 1299.5)]
         self.drag(view.viewport(), places)
+        self.assertIsNotNone(view._region)  # what is selected stays shaded
         chosen = self.samples.variables.selected_columns()
         wavelengths = self.state.table.axis.positions[chosen]
         self.assertAlmostEqual(wavelengths.min(), 1201.0, delta=3.0)

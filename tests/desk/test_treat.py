@@ -120,6 +120,7 @@ class Parameters(TreatCase):
         found = self.desk.live.evaluation.treated.axis.places()
         self.assertFalse(((found > 1910) & (found < 1990)).any())
         self.assertEqual(len(view._regions), 1)
+        self.assertIsNone(view._region)  # no second shade under the step's own
 
     def test_baselines_and_references_are_drawn(self):
         self.add("baseline-polynomial")

@@ -6,12 +6,13 @@ from dataclasses import replace
 import numpy as np
 from msgspec.structs import replace as changed
 
-from scutcher.core.errors import ModelError
-from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step
+from scutcher.core.errors import ModelError, TableError
+from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step, recipe_from_plain
+from scutcher.core.table import ClassColumn
 from scutcher.core.treatments.snv import SnvParameters, snv
 from scutcher.study.commands.classes import with_class_column
 from scutcher.study.evaluator import Evaluator, Memo
-from tests.core.making import classes_of, ordered_table, random_spectra
+from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
 SNV = Recipe(treat=(Step("snv", SnvParameters()),), model=ModelSettings(components=2))
 
@@ -85,3 +86,18 @@ class Bounded(unittest.TestCase):
         memo.get("a", self.fail, None)
         memo.get("b", lambda: object(), lambda result: 40)
         self.assertEqual(memo.computed, computed + 1)
+
+
+class GapsOnTheWay(unittest.TestCase):
+    def test_a_step_that_makes_gaps_is_seen_though_the_data_had_none(self):
+        kind = ClassColumn("kind", ("a", "", *"b" * 10))
+        table = mixed_table(random_spectra(12, 6), classes=(kind,))
+        recipe = recipe_from_plain({"treat": [{"method": "indicator-columns"}]})
+        for evaluator in (Evaluator(), Evaluator(keeps=False)):
+            with self.assertRaises(TableError) as caught:
+                evaluator.evaluate(table, recipe)
+            self.assertEqual(
+                str(caught.exception),
+                "After treatment sample s2 has gaps. "
+                "Fill gaps before, or fit around them (gaps nipals or em).",
+            )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -87,15 +87,11 @@ def _applied(table: Table, step: Step, learned: Learned, watch: Watch | None) ->
         part = table.take(np.arange(start, min(start + rows, n)))
         parts.append(declared.apply(part, step.parameters, learned))
     last = parts[-1]
-    whole = table.take(np.arange(n), np.arange(0))
-    return Table(
+    return replace(
+        table,
         values=np.vstack([part.values for part in parts]),
         axis=last.axis,
-        ids=whole.ids,
-        name=whole.name,
-        classes=whole.classes,
-        properties=whole.properties,
-        replicates=whole.replicates,
+        left_out={},
         signal=last.signal,
         signal_unit=last.signal_unit,
     )

@@ -47,6 +47,14 @@ class PropertyColumn:
         return f"{self.name} / {self.unit}" if self.unit else self.name
 
 
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """Values that hold no infinity, and whether they hold no gap either."""
+
+    values: Floats
+    complete: bool
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Table:
     """Samples (rows) by variables (columns).
@@ -71,11 +79,9 @@ class Table:
         What the values are, e.g. "absorbance".
     name : str
         What to call the table on screen.
-    checked : (n, p) float array or None
-        Values that were found to hold no infinity: those of a table made from this one are not looked
-        through again.
-    complete : bool
-        Whether they are known to hold no gap either.
+    looked : Looked or None
+        What was found when the values were looked through: a table made with the same values is not
+        looked through again.
 
     Raises
     ------
@@ -94,20 +100,19 @@ class Table:
     left_out: Mapping[int, str] = field(default_factory=dict)
     signal: str = "signal"
     signal_unit: str = ""
-    checked: Floats | None = None
-    complete: bool = False
+    looked: Looked | None = None
 
     def __post_init__(self) -> None:
-        values = read_only(np.asarray(self.values, dtype=np.float64))
-        known_finite = self.values is self.checked
+        given = self.values
+        values = read_only(np.asarray(given, dtype=np.float64))
         object.__setattr__(self, "values", values)
         object.__setattr__(self, "set_aside", MappingProxyType(dict(self.set_aside)))
         object.__setattr__(self, "left_out", MappingProxyType(dict(self.left_out)))
         self._check_shapes()
         self._check_ids()
-        if not known_finite:
-            self._check_finite()
-        object.__setattr__(self, "checked", values)
+        known = self.looked is not None and self.looked.values is given
+        complete = self.looked.complete if known and self.looked else self._check_finite()
+        object.__setattr__(self, "looked", Looked(values, complete))
 
     def _check_shapes(self) -> None:
         n, p = self.values.shape
@@ -139,17 +144,17 @@ class Table:
                 "replicate column and another one as the id.",
             )
 
-    def _check_finite(self) -> None:
-        complete = bool(np.isfinite(self.values.sum()))  # one quick pass: a gap or an infinity shows in it
-        object.__setattr__(self, "complete", complete)
-        if complete:
-            return
+    def _check_finite(self) -> bool:
+        """Refuse infinities; whether there are no gaps either."""
+        if np.isfinite(self.values.sum()):  # one quick pass: a gap or an infinity shows in the sum
+            return True
         if np.isinf(self.values).any():
             row, column = np.argwhere(np.isinf(self.values))[0]
             raise TableError(
                 f"The value of {self.axis.name(int(column))} of sample {self.ids[row]} is infinite.",
                 "Correct it or leave the cell empty.",
             )
+        return not bool(np.isnan(self.values).any())  # a sum may overflow where nothing is missing
 
     def __repr__(self) -> str:
         n, p = self.shape
@@ -175,7 +180,7 @@ class Table:
     @property
     def has_gaps(self) -> bool:
         """Whether any value is missing."""
-        return not self.complete and bool(np.isnan(self.values.sum()))
+        return self.looked is not None and not self.looked.complete
 
     def class_column(self, name: str) -> ClassColumn:
         """The class column of that name."""
@@ -196,8 +201,7 @@ class Table:
             values = self.values[np.ix_(rows, columns)]
         return Table(
             values=values,
-            checked=values,
-            complete=self.complete,
+            looked=None if self.has_gaps else Looked(values, True),
             axis=self.axis if columns is None else self.axis.take(columns),
             ids=tuple(self.ids[row] for row in rows),
             name=self.name,

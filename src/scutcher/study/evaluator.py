@@ -292,7 +292,7 @@ def _relabelled(table: Table, labels: Table) -> Table:
     return replace(
         labels,
         values=table.values,
-        checked=table.checked,
+        looked=table.looked,
         axis=table.axis,
         signal=table.signal,
         signal_unit=table.signal_unit,

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.errors import InputError
 from scutcher.core.saved import Projected, SavedModel, project
 from scutcher.core.table import Table
@@ -73,14 +73,13 @@ def newcomers(found: Evaluation, table: Table, resample: bool = False) -> Newcom
     return Newcomers(table, model, projected, past_limits(model, projected))
 
 
-def set_aside_projected(found: Evaluation, table: Table) -> tuple[Projected, Floats] | None:
+def set_aside_projected(found: Evaluation, table: Table) -> tuple[Projected, Integers] | None:
     """The samples set aside, projected, and their rows in the table; None where none can be."""
     if not table.set_aside:
         return None
     rows = np.array(sorted(table.set_aside), dtype=np.intp)
-    part = replace(table.take(rows), left_out={})
     try:
-        projected = project(saved_model(found), part)
+        projected = project(saved_model(found), table.take(rows))
     except InputError:
         return None
     return (projected, rows[projected.rows]) if len(projected.rows) else None

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.core.treatments.base import Parameters, fields_of
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.form import ParameterForm
+from scutcher.desk.painting.strip import StripView
 from scutcher.study.commands.recipe import ChangeStep
 
 
@@ -24,6 +25,7 @@ class TreatEdits(QWidget):
 
     desk: Desk
     form: ParameterForm | None
+    before_view: StripView
     _place: int
 
     def _on_changing(self, parameters: Parameters) -> None:
@@ -45,6 +47,7 @@ class TreatEdits(QWidget):
 
     def _on_range(self, low: float, high: float) -> None:
         """A stretch was dragged on the picture: one more region, or the window of the reference peak."""
+        self.before_view.clear_range()
         if self.form is None:
             return
         low, high = (float(f"{end:.6g}") for end in (low, high))

@@ -153,9 +153,13 @@ class StripView(PlotArea):
             self.addItem(self._region, ignoreBounds=True)
         self._region.setRegion(ends)
         if finished:
+            self.ranged.emit(ends[0], ends[1])
+
+    def clear_range(self) -> None:
+        """Take away the shade of the last drag: what it asked for is shown in another way."""
+        if self._region is not None:
             self.removeItem(self._region)
             self._region = None
-            self.ranged.emit(ends[0], ends[1])
 
     def _clear_lines(self) -> None:
         for curve in self._curves:
