@@ -7,7 +7,7 @@ import sys
 import time
 from collections.abc import Sequence
 from pathlib import Path
-from typing import get_args
+from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
 
@@ -16,6 +16,10 @@ from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipe import Engine, GapPolicy, Recipe
 from scutcher.core.saved import SavedModel
 from scutcher.core.table import Table
+
+if TYPE_CHECKING:
+    from scutcher.study.state import State
+    from scutcher.study.storage.keeper import LogEntry
 
 DONE, UNUSABLE = 0, 1
 
@@ -181,7 +185,7 @@ def _fit(options: argparse.Namespace) -> int:
 
     from scutcher.study.evaluator import Evaluator
     from scutcher.study.fit_files import write_fit
-    from scutcher.study.validating import check, halves_line, permuted_line
+    from scutcher.study.validating import check, with_slow_lines
 
     recipe, table = _recipe(options), _data(options)
     evaluator = Evaluator(keeps=False)
@@ -189,9 +193,8 @@ def _fit(options: argparse.Namespace) -> int:
     found = evaluator.evaluate(table, recipe)
     seconds = time.perf_counter() - start
     checked = check(found)
-    if recipe.validate.scheme != "none" and not found.treated.has_gaps:
-        for line in (permuted_line(found), halves_line(found)):
-            checked.lines[line.key] = line
+    if recipe.validate.scheme != "none":
+        checked = with_slow_lines(found, checked)
     for path in write_fit(options.out, found, checked, seconds, options.full):
         print(path)
     if options.study is not None:
@@ -224,42 +227,39 @@ def _apply(options: argparse.Namespace) -> int:
 def _report(options: argparse.Namespace) -> int:
     from scutcher.charts.report import Report, write_report
     from scutcher.study.evaluator import Evaluator
-    from scutcher.study.storage.keeper import Keeper
-    from scutcher.study.validating import check, halves_line, permuted_line
+    from scutcher.study.validating import check, with_slow_lines
 
-    if not options.study.exists():
-        raise FileError(f"There is no study {options.study.name}.", "Check the name.")
-    keeper = Keeper.open(options.study)
-    try:
-        state, log = keeper.state(keeper.place.now), tuple(keeper.log())
-    finally:
-        keeper.close()
-    if state.table is None:
-        raise FileError(
-            f"{options.study.name} holds no data, so there is nothing to report.", "Bring in data."
-        )
+    state, log = _study_of(options.study)
+    assert state.table is not None
     found = Evaluator(keeps=False).evaluate(state.table, state.recipe, lenient=True)
-    checked = check(found)
-    if not found.treated.has_gaps:
-        for line in (permuted_line(found), halves_line(found)):
-            checked.lines[line.key] = line
+    checked = with_slow_lines(found, check(found))
     write_report(Report(state, found, checked, log), options.out)
     print(options.out)
     return DONE
 
 
-def _model_of_study(path: Path) -> SavedModel:
-    from scutcher.study.evaluator import Evaluator
-    from scutcher.study.save_model import saved_model
+def _study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
+    """State and log of a study file that holds data."""
     from scutcher.study.storage.keeper import Keeper
 
+    if not path.exists():
+        raise FileError(f"There is no study {path.name}.", "Check the name.")
     keeper = Keeper.open(path)
     try:
-        state = keeper.state(keeper.place.now)
+        state, log = keeper.state(keeper.place.now), tuple(keeper.log())
     finally:
         keeper.close()
     if state.table is None:
         raise FileError(f"{path.name} holds no data, so there is no model in it.", "Name another study.")
+    return state, log
+
+
+def _model_of_study(path: Path) -> SavedModel:
+    from scutcher.study.evaluator import Evaluator
+    from scutcher.study.save_model import saved_model
+
+    state, _ = _study_of(path)
+    assert state.table is not None
     return saved_model(Evaluator(keeps=False).evaluate(state.table, state.recipe))
 
 

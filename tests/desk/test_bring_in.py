@@ -27,7 +27,7 @@ class BringIn(WindowCase):
         settle()
         QTest.mouseClick(self.window.trail.columns_link, LEFT)
         settle()
-        self.view = self.window.columns_view
+        self.view = self.window.over
 
     def texts(self):
         return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
@@ -70,7 +70,7 @@ class BringIn(WindowCase):
         self.assertEqual(table.axis.title, "wavelength / nm")
         self.assertTrue(self.page.isVisible())
         self.key("i")
-        self.assertEqual(self.window.columns_view.boxes["field"].currentText(), "ignore")
+        self.assertEqual(self.window.over.boxes["field"].currentText(), "ignore")
         self.key("z", CTRL)
         self.assertEqual(len(self.state.table.classes), 3)
 
@@ -91,7 +91,7 @@ class BringIn(WindowCase):
         QTest.mouseClick(leave, LEFT)
         settle()
         self.assertIs(self.state, before)
-        self.assertIsNone(self.window.columns_view)
+        self.assertIsNone(self.window.over)
 
     def test_another_sheet_or_matrix(self):
         path = self.folder / "two.npz"
@@ -99,7 +99,7 @@ class BringIn(WindowCase):
         self.window.opening.open_files([path])
         self.window.show_columns()
         settle()
-        view = self.window.columns_view
+        view = self.window.over
         self.assertEqual(view.table.shape, (5, 8))
         self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
         view.sheet.textActivated.emit("small")
@@ -115,7 +115,7 @@ class BringIn(WindowCase):
         self.window.opening.open_files([path])
         self.window.show_columns()
         settle()
-        view = self.window.columns_view
+        view = self.window.over
         QTest.mouseClick(view.turn, LEFT)
         settle()
         QTest.mouseClick(view.use, LEFT)

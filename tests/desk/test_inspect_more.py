@@ -159,7 +159,7 @@ class NewLots(WindowCase):
 class FromOutside(WindowCase):
     def test_pairs_pick_what_is_clicked(self):
         self.key("p")
-        page = self.window.columns_view
+        page = self.window.over
         view = page.pairs_view
         np.testing.assert_allclose(view.found.overall, np.eye(4), atol=1e-8)
         x, y = view.places(1, 0)
@@ -168,11 +168,11 @@ class FromOutside(WindowCase):
         settle()
         self.assertIn("L17", self.state.table.ids[self.look.picked[0]])
         self.key(Qt.Key.Key_Escape)
-        self.assertIsNone(self.window.columns_view)
+        self.assertIsNone(self.window.over)
 
     def test_space_turns_and_picks(self):
         self.key("d")
-        view = self.window.columns_view.turn_view
+        view = self.window.over.turn_view
         before = view.seen(view.points)[0].copy()
         self.drag(view, [QPoint(300, 300), QPoint(340, 310), QPoint(380, 330)])
         x, y, _ = view.seen(view.points)
@@ -199,7 +199,7 @@ class Pictures(WindowCase):
 
     def test_loadings_and_samples_as_pictures(self):
         self.key("l")
-        page = self.window.columns_view
+        page = self.window.over
         pictures = {picture.title: picture for picture in page.pictures_view.pictures}
         self.assertEqual(pictures["mean"].values.shape, (24, 60))
         left_over = np.abs(pictures["left over"].values)
@@ -275,7 +275,7 @@ class Names(WindowCase):
 
     def test_loadings_as_points_circle_and_table(self):
         self.window.show_space("circle")
-        page = self.window.columns_view
+        page = self.window.over
         marks = page.loading_view.chart.marks
         z, scores = self.desk.live.evaluation.z, self.model.scores
         column = int(marks.keys[40])

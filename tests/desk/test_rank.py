@@ -183,9 +183,9 @@ class Below(RankCase):
 class Answer(RankCase):
     def test_the_known_answer_beside_the_one_found(self):
         self.window.show_answer()
-        page = self.window.columns_view
+        page = self.window.over
         self.assertIsInstance(page, AnswerPage)
         self.assertLess(float(page.components.item(0, 1).text().rstrip("°")), 8.0)
         self.until(lambda: page.covered.item(0, 2).text() != "…", 60)
         self.assertAlmostEqual(float(page.covered.item(0, 2).text().rstrip(" %")), 95.0, delta=2.0)
-        self.window.hide_columns()
+        self.window.hide_over()

@@ -260,7 +260,7 @@ class Trying(TreatCase):
 
     def test_a_grid_runs_behind_folds_twins_sorts_and_gives_back(self):
         self.window.try_several()
-        page = self.window.columns_view
+        page = self.window.over
         self.assertIsInstance(page, TrySeveral)
         self.until(lambda: len(page.outcomes) == 15, 60)
         names = [recipe_name(outcome.recipe) for outcome in page.outcomes]
@@ -277,12 +277,12 @@ class Trying(TreatCase):
         card.trail.click()
         settle()
         self.assertEqual([step.method for step in self.state.recipe.treat], ["snv"])
-        self.assertIsNone(self.window.columns_view)
+        self.assertIsNone(self.window.over)
 
     def test_values_of_one_parameter_and_stop(self):
         self.add("savitzky-golay", window=11)
         self.window.try_several()
-        page = self.window.columns_view
+        page = self.window.over
         page.halt()
         place = [page.what.itemText(i) for i in range(page.what.count())].index("Savitzky–Golay: window")
         page.what.setCurrentIndex(place)

@@ -113,7 +113,7 @@ class Newest(unittest.TestCase):
         self.addCleanup(jobs.close)
         ran, answers = [], []
 
-        def slow():
+        def slow(watch):
             started.set()
             go.wait(10)
             ran.append("slow")
@@ -122,7 +122,7 @@ class Newest(unittest.TestCase):
         jobs.submit(slow, answers.append)
         started.wait(10)
         for name in ("second", "third"):
-            jobs.submit(lambda name=name: ran.append(name) or name, answers.append)
+            jobs.submit(lambda watch, name=name: ran.append(name) or name, answers.append)
         go.set()
         pump.run_next()
         pump.run_next()
@@ -132,7 +132,7 @@ class Newest(unittest.TestCase):
     def test_nothing_is_delivered_after_closing(self):
         pump, answers = Pump(), []
         jobs = NewestWins(pump.post)
-        jobs.submit(lambda: 1, answers.append)
+        jobs.submit(lambda watch: 1, answers.append)
         deadline = time.monotonic() + 10
         while not pump.posted and time.monotonic() < deadline:
             time.sleep(0.005)
@@ -144,6 +144,6 @@ class Newest(unittest.TestCase):
         pump, answers = Pump(), []
         jobs = NewestWins(pump.post)
         self.addCleanup(jobs.close)
-        jobs.submit(lambda: 1 / 0, answers.append)
+        jobs.submit(lambda watch: 1 / 0, answers.append)
         pump.run_next()
         self.assertIsInstance(answers[0], ZeroDivisionError)

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import Decomposition
-from scutcher.core.engines.choice import leading_loadings
-from scutcher.core.engines.exact import exact
-from scutcher.core.engines.gram import gram
+from scutcher.core.engines.choice import decompose_up_to, leading_loadings
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipe import EvidenceSettings
@@ -256,10 +254,8 @@ def quick_lines(
 
 
 def with_enough(found: Decomposition, z: Floats, centred: bool, m: int = 20) -> Decomposition:
-    """The decomposition with at least m components where there are so many."""
+    """The decomposition with at least m components where there are so many; one rank serves both."""
     if found.computed >= min(m, found.most) or not np.isfinite(z.sum()):
         return found
-    try:
-        return gram(z, centred, min(m, found.most))
-    except ModelError:
-        return exact(z, centred)
+    more = decompose_up_to(z, centred, min(m, found.most), "gram")
+    return replace(more, find_all=lambda: found.all_eigenvalues)

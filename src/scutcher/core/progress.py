@@ -27,3 +27,8 @@ def tell(watch: Watch | None, share: float) -> None:
     """
     if watch is not None and not watch(share):
         raise Stopped
+
+
+def part(watch: Watch, low: float, high: float) -> Watch:
+    """A watch for a part of the work: its 0 to 1 is from low to high of the whole."""
+    return lambda share: watch(low + (high - low) * share)

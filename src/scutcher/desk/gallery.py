@@ -123,13 +123,13 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def trying() -> None:
         window.try_several()
-        page = window.columns_view
+        page = window.over
         patiently(lambda: len(page.outcomes) == 15)
         page.sort.setCurrentText("classes apart")
         page._lay()
 
     def new_samples() -> None:
-        window.hide_columns()
+        window.hide_over()
         window.show_page("Inspect")
         window.inspect.score_menu.take(Overlays(ellipses="class"))
         window.desk.live.bring(demo_set("new-lots")[0])
@@ -142,7 +142,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.show_space("pairs")
 
     def find_again() -> None:
-        window.hide_columns()
+        window.hide_over()
         find()
 
     return {
@@ -151,7 +151,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         "try-several": trying,
         "new-samples": new_samples,
         "pairs": pairs,
-        "samples": lambda: (window.hide_columns(), window.show_page("Samples"), attention.pick(spiked)),
+        "samples": lambda: (window.hide_over(), window.show_page("Samples"), attention.pick(spiked)),
         "inspect": lambda: (window.show_page("Inspect"), attention.pick(())),
         "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
         "find": find_again,

@@ -19,11 +19,8 @@ if TYPE_CHECKING:
     from scutcher.desk.desk_context import Desk
     from scutcher.desk.message import MessageBar
     from scutcher.desk.opening import Opening
-    from scutcher.desk.pages.answer import AnswerPage
-    from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
-    from scutcher.desk.pages.space import SpacePage
-    from scutcher.desk.pages.try_several import TrySeveral
+    from scutcher.desk.pages.over import Over
     from scutcher.desk.trail import Trail
 
 
@@ -32,7 +29,7 @@ class Overs(QMainWindow):
 
     Attributes
     ----------
-    columns_view : the view in place of the page, or None
+    over : the view in place of the page, or None
     """
 
     desk: Desk
@@ -42,7 +39,7 @@ class Overs(QMainWindow):
     trail: Trail
     bottom: BottomBar
     inspect: InspectPage | None
-    columns_view: BringInPage | TrySeveral | SpacePage | AnswerPage | None
+    over: Over | None
 
     def show_columns(self) -> None:
         """The import view of the files that the data came from: nothing that was guessed is final."""
@@ -57,20 +54,15 @@ class Overs(QMainWindow):
         except InputError as error:
             self.message.say(error)
             return
-        self.hide_columns()
-        self.columns_view = view
-        view.done.connect(self.hide_columns)
-        self._page_place.addWidget(view)
-        self._choose_paper()
+        self._put_over(view)
 
-    def hide_columns(self) -> None:
-        """Back from the import view to the page."""
-        if self.columns_view is not None:
-            if hasattr(self.columns_view, "halt"):
-                self.columns_view.halt()
-            self.columns_view.setParent(None)
-            self.columns_view.deleteLater()
-            self.columns_view = None
+    def hide_over(self) -> None:
+        """Back to the page."""
+        if self.over is not None:
+            self.over.close_down()
+            self.over.setParent(None)
+            self.over.deleteLater()
+            self.over = None
             self._choose_paper()
 
     def why(self) -> object:
@@ -162,13 +154,13 @@ class Overs(QMainWindow):
 
         if self.desk.study.state.table is None:
             return
-        self.hide_columns()
         self._put_over(TrySeveral(self.desk))
 
-    def _put_over(self, view: BringInPage | TrySeveral | SpacePage | AnswerPage) -> None:
-        """Show a view in place of the page until it is done."""
-        self.columns_view = view
-        view.done.connect(self.hide_columns)
+    def _put_over(self, view: Over) -> None:
+        """Show a view in place of the page, and of the one that was there, until it is done."""
+        self.hide_over()
+        self.over = view
+        view.done.connect(self.hide_over)
         self._page_place.addWidget(view)
         self._choose_paper()
 
@@ -178,7 +170,6 @@ class Overs(QMainWindow):
 
         if self.desk.live.evaluation is None:
             return
-        self.hide_columns()
         self._put_over(SpacePage(self.desk, kind))
 
     def show_answer(self) -> None:
@@ -190,13 +181,12 @@ class Overs(QMainWindow):
             error = InputError("Only the practice set has a known answer.", "Open it, and ask again.")
             self.message.say(error, "Open it", lambda: self.opening.open_demo("practice"))
             return
-        self.hide_columns()
         self._put_over(AnswerPage(self.desk))
 
     def _on_model(self, place: QPoint) -> bool:
         """Whether a place is on the score or distance plane of the Inspect page, or on the model's knot."""
         page = self.inspect
-        widgets = [self.trail.model_knot] if hasattr(self.trail, "model_knot") else []
+        widgets = [self.trail.model_knot] if self.trail.knots else []
         if page is not None and page.isVisible():
             widgets += [page.scores_panel, page.distances_panel]
         return any(

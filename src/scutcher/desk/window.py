@@ -51,14 +51,11 @@ DEMOS = (
 """Named here, so that the window opens without making any of them."""
 
 if TYPE_CHECKING:
-    from scutcher.desk.pages.answer import AnswerPage
-    from scutcher.desk.pages.bring_in import BringInPage
     from scutcher.desk.pages.inspect import InspectPage
+    from scutcher.desk.pages.over import Over
     from scutcher.desk.pages.rank import RankPage
     from scutcher.desk.pages.samples import SamplesPage
-    from scutcher.desk.pages.space import SpacePage
     from scutcher.desk.pages.treat import TreatPage
-    from scutcher.desk.pages.try_several import TrySeveral
 
 
 class Window(Overs):
@@ -95,7 +92,7 @@ class Window(Overs):
         self.samples: SamplesPage | None = None
         self.treat: TreatPage | None = None
         self.rank: RankPage | None = None
-        self.columns_view: BringInPage | TrySeveral | SpacePage | AnswerPage | None = None
+        self.over: Over | None = None
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
@@ -248,7 +245,7 @@ class Window(Overs):
         self.trail.setVisible(has_data)
         for name, page in self.pages().items():
             if page is not None:
-                page.setVisible(has_data and name == self.page and self.columns_view is None)
+                page.setVisible(has_data and name == self.page and self.over is None)
 
     def _make_page(self) -> None:
         """Each page is made when it is first looked at and there are data."""
@@ -282,7 +279,7 @@ class Window(Overs):
 
     def show_page(self, page: str) -> None:
         """Go to a page; the place to look changes, nothing else."""
-        self.hide_columns()
+        self.hide_over()
         self.page = page
         self.topbar.show_page(page)
         self._make_page()
@@ -293,7 +290,7 @@ class Window(Overs):
     def _charts(self) -> list[Chart]:
         """The charts on screen that have something in them."""
         page = self.pages()[self.page]
-        views = () if page is None or self.columns_view is not None else page.views()
+        views = () if page is None or self.over is not None else page.views()
         return [view.chart for view in views if view.chart is not None and not view.chart.is_blank]
 
     def _rename(self, level: str) -> None:
@@ -323,8 +320,8 @@ class Window(Overs):
                 paper.dismiss()
         elif self.message.isVisible():
             self.message.hide()
-        elif self.columns_view is not None and hasattr(self.columns_view, "redraw"):
-            self.hide_columns()
+        elif self.over is not None and self.over.leaves_on_escape:
+            self.hide_over()
         else:
             self.desk.attention.change(picked=(), focus=None, alone=False)
 
@@ -394,6 +391,6 @@ class Window(Overs):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""
         self.opening.close()
-        self.hide_columns()
+        self.hide_over()
         self.desk.live.close()
         super().closeEvent(event)

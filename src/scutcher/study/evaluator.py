@@ -16,12 +16,12 @@ from scutcher.core.around_gaps import AroundGaps, fit_around_gaps
 from scutcher.core.arrays import Floats
 from scutcher.core.chain import Treated, run_step
 from scutcher.core.decomposition import Decomposition, structural_rank
-from scutcher.core.engines.choice import decompose
-from scutcher.core.errors import InputError, ModelError, RecipeError, TableError
+from scutcher.core.engines.choice import decompose, decompose_up_to
+from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.gaps import Usable, filled, fills, usable_part
 from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
 from scutcher.core.progress import Watch
-from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step
+from scutcher.core.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, fields_of
@@ -228,18 +228,16 @@ class Evaluator:
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
         wanted = -(-asked // self.ahead) * self.ahead if self.ahead else asked
         wanted = max(asked, min(wanted, most))
-        engine = (settings.engine, settings.tolerance, settings.rounds, settings.seed)
+        how = (settings.engine, settings.seed, settings.tolerance, settings.rounds)
+        find = decompose if settings.components == wanted else decompose_up_to
 
         def components() -> Decomposition:
             with fitting_threads(z.size * min(z.shape)):
-                try:
-                    return decompose(z, centred, wanted, *_arguments(settings))
-                except ModelError:
-                    if settings.components is not None and wanted == asked:
-                        raise
-                    return decompose(z, centred)
+                return find(z, centred, wanted, *how)
 
-        return self._kept((key, "components", wanted, engine), components, _decomposition_size)
+        return self._kept(
+            (key, "components", wanted, how, find is decompose), components, _decomposition_size
+        )
 
     def _around_gaps(
         self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
@@ -273,10 +271,6 @@ class Evaluator:
             self._hashes = [*self._hashes[-3:], (table.values, held)]
         axis = table.axis
         return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
-
-
-def _arguments(settings: ModelSettings) -> tuple[str, int, float, int]:
-    return settings.engine, settings.seed, settings.tolerance, settings.rounds
 
 
 def _what_is_learned_from(step: Step, labels: Table) -> Hashable:

@@ -5,21 +5,21 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any
-
-import numpy as np
 
 from scutcher.core.decomposition import Decomposition, agree_with
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Stopped, Watch
+from scutcher.core.evidence import KEYS
+from scutcher.core.progress import Watch, tell
 from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 from scutcher.core.validation import MOST
 from scutcher.study.callbacks import Announcer
 from scutcher.study.evaluator import Evaluation, Evaluator
-from scutcher.study.jobs import NewestWins, Post
+from scutcher.study.jobs import NewestWins, Post, Work
 from scutcher.study.study import Study
-from scutcher.study.validating import Checked, check, halves_line, permuted_line
+from scutcher.study.validating import Checked, check, with_slow_lines
 
 AT_ONCE = 4e7
 """Work below this many multiplications is done on the spot: it takes less than a frame or two."""
@@ -73,12 +73,9 @@ class LiveModel(Announcer):
         self._checks = NewestWins(post)
         self._asides = NewestWins(post)
         self._aside_evaluator = Evaluator()
-        self._aside_ticket = 0
-        self._post = post
         self.checked: Checked | None = None
         self.checking: float | None = None
         self.thorough = False
-        self._ticket = 0
         self.progress: float | None = None
         self.brought: tuple[Table, bool] | None = None
         self._checked_for: object = None
@@ -91,9 +88,7 @@ class LiveModel(Announcer):
     def close(self) -> None:
         """Stop listening and computing."""
         self._leave()
-        self._checked_for = None
         self._jobs.close()
-        self._aside_ticket += 1
         self._checks.close()
         self._asides.close()
 
@@ -114,43 +109,31 @@ class LiveModel(Announcer):
         if table is None:
             self._jobs.drop()
             self.evaluation, self.trouble, self.busy = None, None, False
+            self._checks.drop()
             self.checked, self.checking, self._checked_for = None, None, None
             self.announce({"evaluation", "trouble"})
             return
-        work = self._work(table, recipe)
         n, p = table.shape
         if n * p * min(n, p) <= AT_ONCE:
             self._jobs.drop()
             try:
-                answer: Evaluation | InputError = work()
+                answer: Evaluation | InputError = self._evaluator.evaluate(table, recipe, lenient=True)
             except InputError as error:
                 answer = error
             self._take(answer)
         else:
             self.busy, self.progress = True, None
             self.announce({"busy"})
-            self._jobs.submit(work, self._take)
+            work = partial(self._evaluator.evaluate, table, recipe, True)
+            self._jobs.submit(work, self._take, partial(self._tell, "progress"))
 
-    def _work(self, table: Table, recipe: Recipe) -> Callable[[], Evaluation]:
-        self._ticket += 1
-        ticket = self._ticket
-
-        def watch(share: float) -> bool:
-            """Slow treatments tell how far they are, and give up when a newer request is there."""
-            self._post(lambda: self._on_share(share, ticket))
-            return self._ticket == ticket
-
-        return lambda: self._evaluator.evaluate(table, recipe, lenient=True, watch=watch)
-
-    def _on_share(self, share: float, ticket: int) -> None:
-        if self._ticket == ticket and self.busy:
-            self.progress = share
-            self.announce({"progress"})
+    def _tell(self, name: str, share: float) -> None:
+        """How far something behind is: "progress" of the model, "checking" of its validation."""
+        setattr(self, name, share)
+        self.announce({name})
 
     def _take(self, answer: Evaluation | Exception) -> None:
         was_busy, self.busy = self.busy, False
-        if isinstance(answer, Stopped):
-            return  # overtaken: the newer request draws
         changed = {"busy"} if was_busy else set()
         if isinstance(answer, InputError):
             self.trouble = answer
@@ -182,70 +165,33 @@ class LiveModel(Announcer):
         self._checked_for = wanted
         kept = self._kept_checks.get(wanted)
         self.checked, self.checking = kept, None if kept else 0.0
+        self._checks.drop()
         self.announce({"checked"})
         if kept is None:
-            self._checks.submit(
-                lambda: self._check(found, wanted), lambda answer: self._on_checked(answer, wanted)
-            )
+            self._check_behind(partial(_check_soon, found), found)
 
-    def _check(self, found: Evaluation, wanted: object) -> object:
-        """On the thread behind: what is known so far is told as it comes."""
+    def _check_behind(self, work: Work, found: Evaluation) -> None:
+        self._checks.submit(work, partial(self._on_checked, found), partial(self._tell, "checking"))
 
-        def watch(share: float) -> bool:
-            self._post(lambda: self._on_progress(share, wanted))
-            return self._checked_for == wanted
-
-        if self._waited_too_short(wanted):
-            raise Stopped
-        checked = check(found, lambda share: watch(0.4 * share))
-        if self._is_light(found) or self.thorough:
-            self._post(lambda: self._on_part(checked, wanted))
-            permuted = permuted_line(found, lambda share: watch(0.4 + 0.4 * share))
-            checked = replace(checked, lines={**checked.lines, permuted.key: permuted})
-            halves = halves_line(found, lambda share: watch(0.8 + 0.2 * share))
-            checked = replace(checked, lines={**checked.lines, halves.key: halves})
-        return checked
-
-    def _waited_too_short(self, wanted: object) -> bool:
-        """Wait a moment: while a slider moves nobody wants a validation of each step."""
-        for _ in range(QUIET_STEPS):
-            time.sleep(QUIET / QUIET_STEPS)
-            if self._checked_for != wanted:
-                return True
-        return False
-
-    def _is_light(self, found: Evaluation) -> bool:
-        return found.z.size * min(found.z.shape) <= LIGHT and not np.isnan(found.treated.values.sum())
-
-    def _on_part(self, checked: Checked, wanted: object) -> None:
-        if self._checked_for == wanted:
-            self.checked = checked
-            self.announce({"checked"})
-
-    def _on_progress(self, share: float, wanted: object) -> None:
-        if self._checked_for == wanted:
-            self.checking = share
-            self.announce({"checking"})
-
-    def _on_checked(self, answer: object, wanted: object) -> None:
-        if self._checked_for != wanted or isinstance(answer, Stopped):
-            return
-        if isinstance(answer, InputError):
-            answer = Checked(None, str(answer), {})
+    def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
+        """The validation is there, or the slow lines as well, which come after it."""
         if isinstance(answer, Exception):
             raise answer
-        assert isinstance(answer, Checked)
-        self.checked, self.checking = answer, None
-        if len(self._kept_checks) > KEPT_CHECKS:
-            self._kept_checks.clear()
-        self._kept_checks[wanted] = answer
+        slow = len(answer.lines) < len(KEYS) and not found.treated.has_gaps
+        slow = slow and (found.z.size * min(found.z.shape) <= LIGHT or self.thorough)
+        self.checked = answer
+        if slow:
+            self._check_behind(partial(with_slow_lines, found, answer), found)
+        else:
+            self.checking = None
+            if len(self._kept_checks) > KEPT_CHECKS:
+                self._kept_checks.clear()
+            self._kept_checks[self._checked_for] = answer
         self.announce({"checked"})
 
-    def aside(self, work: Callable[[Watch], Any], done: Callable[[Any], None]) -> None:
+    def aside(self, work: Work, done: Callable[[Any], None]) -> None:
         """Compute something beside the model, behind; the newest request wins, also over one under way."""
-        self._aside_ticket += 1
-        ticket = self._aside_ticket
-        self._asides.submit(lambda: work(lambda share: self._aside_ticket == ticket), done)
+        self._asides.submit(work, done)
 
     def evaluate(self, table: Table, recipe: Recipe) -> Evaluation:
         """An evaluation beside the live one, for what runs aside."""
@@ -272,6 +218,14 @@ class LiveModel(Announcer):
                 turned = agree_with(raw, shown.decomposition.loadings[:, :TURNED])
             self._turned = (raw, turned)
         return replace(fresh, model=replace(fresh.model, decomposition=self._turned[1]))
+
+
+def _check_soon(found: Evaluation, watch: Watch) -> Checked:
+    """Validate after a moment: while a slider moves nobody wants a validation of each step."""
+    for _ in range(QUIET_STEPS):
+        time.sleep(QUIET / QUIET_STEPS)
+        tell(watch, 0.0)
+    return check(found, watch)
 
 
 def _same_things(shown: Evaluation, fresh: Evaluation) -> bool:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from scutcher.core.decomposition import Decomposition
 from scutcher.core.errors import InputError
 from scutcher.core.evidence import Line, permutation, quick_lines, split_half, with_enough
-from scutcher.core.progress import Stopped, Watch
+from scutcher.core.progress import Stopped, Watch, part
 from scutcher.core.validation import Validation, validate
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.threads import fitting_threads
@@ -25,11 +26,14 @@ class Checked:
         Why there is none.
     lines : dict of key → Line
         In no particular order; the slow ones are missing until they are done.
+    components : Decomposition
+        What the lines are about: at least twenty components where there are so many.
     """
 
     validation: Validation | None
     why_not: str
     lines: dict[str, Line]
+    components: Decomposition
 
 
 def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation | None, str]:
@@ -51,14 +55,38 @@ def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation 
 
 
 def check(found: Evaluation, watch: Watch | None = None) -> Checked:
-    """Validation and the quick lines of evidence."""
+    """Validation, and the lines of evidence that need no further fits.
+
+    Raises
+    ------
+    Stopped
+    """
     validation, why_not = held_out(found, watch)
-    return Checked(validation, why_not, quick(found, validation, why_not))
-
-
-def quick(found: Evaluation, validation: Validation | None, why_not: str) -> dict[str, Line]:
-    """The lines of evidence that need no further fits."""
     components = with_enough(found.decomposition, found.z, found.scaler.centred)
+    return Checked(validation, why_not, _quick(found, components, validation, why_not), components)
+
+
+def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
+    """The same with the lines that need many further fits; a model around gaps has none.
+
+    Raises
+    ------
+    Stopped
+    """
+    if found.treated.has_gaps:
+        return checked
+    settings, seed = found.recipe.evidence, found.recipe.validate.seed
+    first, second = (watch and part(watch, *ends) for ends in ((0.0, 0.6), (0.6, 1.0)))
+    with fitting_threads(found.z.size * min(found.z.shape)):
+        permuted = permutation(found.z, checked.components, settings, seed, first)
+        halves = split_half(found.part, found.z, checked.components, settings, seed, second)
+    return replace(checked, lines={**checked.lines, permuted.key: permuted, halves.key: halves})
+
+
+def _quick(
+    found: Evaluation, components: Decomposition, validation: Validation | None, why_not: str
+) -> dict[str, Line]:
+    """The lines of evidence that need no further fits."""
     variables = int(np.count_nonzero(found.scaler.weight))
     return quick_lines(
         components,
@@ -70,18 +98,3 @@ def quick(found: Evaluation, validation: Validation | None, why_not: str) -> dic
         variables,
         found.recipe.evidence,
     )
-
-
-def permuted_line(found: Evaluation, watch: Watch | None = None) -> Line:
-    """The line of permuted data."""
-    components = with_enough(found.decomposition, found.z, found.scaler.centred)
-    with fitting_threads(found.z.size * min(found.z.shape)):
-        return permutation(found.z, components, found.recipe.evidence, found.recipe.validate.seed, watch)
-
-
-def halves_line(found: Evaluation, watch: Watch | None = None) -> Line:
-    """The line of split halves."""
-    components = with_enough(found.decomposition, found.z, found.scaler.centred)
-    settings, seed = found.recipe.evidence, found.recipe.validate.seed
-    with fitting_threads(found.z.size * min(found.z.shape)):
-        return split_half(found.part, found.z, components, settings, seed, watch)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import Decomposition, structural_rank, too_many
 from scutcher.core.engines.exact import exact
 from scutcher.core.engines.gram import gram, gram_loadings
 from scutcher.core.engines.nipals import ROUNDS, TOLERANCE, nipals
 from scutcher.core.engines.randomised import randomised
+from scutcher.core.errors import ModelError
 
 TINY = 32  # rows or columns up to which the full decomposition is as fast
 MANY = 0.5  # share of all components from which the full decomposition is as fast
@@ -66,6 +69,14 @@ def decompose(
     if taken == "randomised":
         return randomised(z, centred, k, seed)
     return gram(z, centred, k)
+
+
+def decompose_up_to(z: Floats, centred: bool, k: int, engine: str, *settings: Any) -> Decomposition:
+    """As `decompose`; all there are where there are fewer than k."""
+    try:
+        return decompose(z, centred, k, engine, *settings)
+    except ModelError:
+        return exact(z, centred)
 
 
 def leading_loadings(z: Floats, centred: bool, k: int) -> Floats:

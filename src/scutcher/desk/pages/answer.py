@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import threading
-
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -18,11 +16,13 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.core.coverage import coverage
-from scutcher.core.progress import Stopped
+from scutcher.core.progress import Watch
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
 from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.pages.over import Over
 from scutcher.desk.panel import paper, quiet_table
 from scutcher.desk.soon import Soon
+from scutcher.study.jobs import NewestWins
 
 SETS = 200
 EXPECTED = {
@@ -35,15 +35,13 @@ EXPECTED = {
 }
 
 
-class AnswerPage(QWidget):
+class AnswerPage(Over):
     """Two tables: components now, coverage by simulation behind."""
-
-    done = Signal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self._mail, self._wanted = Mailbox(self), True
+        self._jobs = NewestWins(Mailbox(self).post)
         words = QLabel(
             "The practice set is made of three components whose loadings, variances and noise are known. "
             "Change the treatments or the number of components and see what becomes of the answer."
@@ -72,7 +70,7 @@ class AnswerPage(QWidget):
         note.setObjectName("quiet")
         note.setWordWrap(True)
         close = QPushButton("Close")
-        close.clicked.connect(self._close)
+        close.clicked.connect(self.done)
         title = QLabel("Is it right?")
         title.setObjectName("wordmark")
         header = QHBoxLayout()
@@ -92,8 +90,9 @@ class AnswerPage(QWidget):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if "evaluation" in changed else None)
         self.refresh()
-        self._thread = threading.Thread(target=self._simulate, name="scutcher-answer", daemon=True)
-        self._thread.start()
+        self._jobs.submit(
+            _simulated, self._on_simulated, lambda share: self.progress.setValue(int(100 * share))
+        )
 
     def refresh(self) -> None:
         """Compare the model of now with what is known."""
@@ -115,21 +114,14 @@ class AnswerPage(QWidget):
             for column, text in enumerate(cells):
                 self._put(self.components, place, column, text)
 
-    def halt(self) -> None:
-        """Stop simulating."""
-        self._wanted = False
-        self._thread.join()
+    def close_down(self) -> None:
+        """Stop simulating, and wait for the thread."""
+        self._jobs.close()
 
-    def _simulate(self) -> None:
-        def watch(share: float) -> bool:
-            self._mail.post(lambda: self.progress.setValue(int(100 * share)))
-            return self._wanted
-
-        try:
-            found = coverage(known().draw, COMPONENTS, SAMPLES, SETS, seed=1, watch=watch)
-        except Stopped:
-            return
-        self._mail.post(lambda: self._fill_covered(found))
+    def _on_simulated(self, answer: dict[str, float] | Exception) -> None:
+        if isinstance(answer, Exception):
+            raise answer
+        self._fill_covered(answer)
 
     def _fill_covered(self, found: dict[str, float]) -> None:
         for place, (key, (words, expected)) in enumerate(EXPECTED.items()):
@@ -145,6 +137,6 @@ class AnswerPage(QWidget):
             cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         table.setItem(row, column, cell)
 
-    def _close(self) -> None:
-        self.halt()
-        self.done.emit()
+
+def _simulated(watch: Watch) -> dict[str, float]:
+    return coverage(known().draw, COMPONENTS, SAMPLES, SETS, seed=1, watch=watch)

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -32,6 +32,7 @@ from scutcher.core.table import Table
 from scutcher.desk.axes import AXES
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
+from scutcher.desk.pages.over import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel, paper
 from scutcher.files.columns import split_unit
@@ -44,10 +45,10 @@ AXIS = ""
 """Stands among the roles for what the axis is."""
 
 
-class BringInPage(QWidget):
+class BringInPage(Over):
     """Roles can be changed at any time: the file is read again, and the picture follows."""
 
-    done = Signal()
+    leaves_on_escape = False
 
     def __init__(self, desk: Desk, source: Source, parent: QWidget | None = None) -> None:
         super().__init__(parent)

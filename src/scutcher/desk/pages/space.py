@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -26,6 +26,7 @@ from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import pick
 from scutcher.desk.legend import LegendRow
+from scutcher.desk.pages.over import Over
 from scutcher.desk.painting.outside import LandscapesView, PairsView, TurnView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.panel import quiet_table
@@ -42,10 +43,8 @@ KINDS = {
 }
 
 
-class SpacePage(QWidget):
+class SpacePage(Over):
     """One of the three looks, over the whole page; Esc or Close goes back."""
-
-    done = Signal()
 
     def __init__(self, desk: Desk, kind: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)

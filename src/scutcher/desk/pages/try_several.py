@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from functools import partial
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
@@ -24,14 +23,16 @@ from PySide6.QtWidgets import (
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Stopped
+from scutcher.core.progress import Watch
 from scutcher.core.recipe import Recipe
 from scutcher.core.treatments.base import Field, fields_of
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk, Mailbox
+from scutcher.desk.pages.over import Over
 from scutcher.desk.shelf import paint_plane
 from scutcher.study.commands.recipe import UseRecipe
 from scutcher.study.commands.shelf import PutBy
+from scutcher.study.jobs import NewestWins
 from scutcher.study.trying import Outcome, folded, outcomes, parameter_range, sensible_grid
 
 COLUMNS, CARD = 4, QSize(254, 214)
@@ -127,10 +128,10 @@ def figures_line(outcome: Outcome) -> str:
     return " · ".join(parts)
 
 
-class TrySeveral(QWidget):
+class TrySeveral(Over):
     """What to try above, the outcomes below as they come."""
 
-    done = Signal()
+    leaves_on_escape = False
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -138,11 +139,10 @@ class TrySeveral(QWidget):
         self.outcomes: list[Outcome] = []
         self.cards: list[Card] = []
         self._mail = Mailbox(self)
+        self._jobs = NewestWins(self._mail.post)
         self._run = 0
-        self._thread: threading.Thread | None = None
         self._fields: list[tuple[int, Field]] = []
         self._arrange()
-        self.destroyed.connect(lambda: None)
         self.start_grid()
 
     def _arrange(self) -> None:
@@ -170,7 +170,7 @@ class TrySeveral(QWidget):
         self.go.setObjectName("primary")
         self.go.clicked.connect(self._start)
         self.stop.clicked.connect(self.halt)
-        close.clicked.connect(self._close)
+        close.clicked.connect(self.done)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(120)
@@ -253,26 +253,23 @@ class TrySeveral(QWidget):
         self.progress.setRange(0, len(recipes))
         self._tell(0, len(recipes))
 
-        def work() -> None:
-            try:
-                for place, outcome in enumerate(
-                    outcomes(table, recipes, codes, lambda share: self._run == run)
-                ):
-                    self._mail.post(partial(self._take, run, outcome, place + 1, len(recipes)))
-            except Stopped:
-                pass
+        def work(watch: Watch) -> None:
+            for place, outcome in enumerate(outcomes(table, recipes, codes, watch)):
+                self._mail.post(partial(self._take, run, outcome, place + 1, len(recipes)))
 
-        self._thread = threading.Thread(target=work, name="scutcher-try", daemon=True)
-        self._thread.start()
+        self._jobs.submit(work, _raised)
 
     def halt(self) -> None:
-        """Stop after the recipe in hand."""
+        """Stop at the next segment of the recipe in hand; what is there stays."""
         self._run += 1
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
+        self._jobs.drop()
         self.stop.setEnabled(False)
         self.progress.setVisible(False)
+
+    def close_down(self) -> None:
+        """Stop for good, and wait for the thread."""
+        self.halt()
+        self._jobs.close()
 
     def _take(self, run: int, outcome: Outcome, done: int, of: int) -> None:
         if run != self._run:
@@ -311,11 +308,13 @@ class TrySeveral(QWidget):
 
     def _to_trail(self, outcome: Outcome) -> None:
         if self.desk.do(UseRecipe(outcome.recipe, outcome.name)):
-            self._close()
+            self.done.emit()
 
-    def _close(self) -> None:
-        self.halt()
-        self.done.emit()
+
+def _raised(answer: Exception | None) -> None:
+    """The end of a run: what went wrong in it is not kept quiet."""
+    if isinstance(answer, Exception):
+        raise answer
 
 
 def _figure(outcome: Outcome, key: str, sign: int) -> float:
