@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import time
 import unittest
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -17,6 +19,8 @@ from scutcher.study.study import Study
 
 NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+PATIENCE = 180.0  # seconds
 
 
 def settle(rounds: int = 4) -> None:
@@ -98,6 +102,13 @@ class WindowCase(unittest.TestCase):
             QTest.qWaitForWindowActive(self.window)
         QTest.keyClick(widget or self.window, key, modifiers)
         settle()
+
+    def until(self, true: Callable[[], bool]) -> None:
+        """Wait for something that happens behind, longer than a busy machine takes."""
+        end = time.monotonic() + PATIENCE
+        while not true() and time.monotonic() < end:
+            QTest.qWait(20)
+        self.assertTrue(true())
 
     def type(self, text: str, widget: QWidget) -> None:
         """Type text."""

@@ -1,7 +1,6 @@
 """The Treat page and the trail by hand: sliders, regions, drag, add, shelf, try several."""
 
 import json
-import time
 import unittest
 
 import numpy as np
@@ -34,13 +33,6 @@ class TreatCase(WindowCase):
         self.window.show_page("Treat")
         settle()
         self.treat = self.window.treat
-
-    def until(self, true, seconds=20.0):
-        """Wait for something that happens behind."""
-        end = time.monotonic() + seconds
-        while not true() and time.monotonic() < end:
-            QTest.qWait(20)
-        self.assertTrue(true())
 
     def add(self, method, **parameters):
         step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
@@ -262,7 +254,7 @@ class Trying(TreatCase):
         self.window.try_several()
         page = self.window.over
         self.assertIsInstance(page, TrySeveral)
-        self.until(lambda: len(page.outcomes) == 15, 60)
+        self.until(lambda: len(page.outcomes) == 15)
         names = [recipe_name(outcome.recipe) for outcome in page.outcomes]
         self.assertEqual(len(set(names)), 15)
         self.assertTrue(all(o.model is not None or o.reason for o in page.outcomes))
@@ -288,7 +280,7 @@ class Trying(TreatCase):
         page.what.setCurrentIndex(place)
         page.values.setText("5, 9, 500")
         page.start_range()
-        self.until(lambda: len(page.outcomes) == 3, 60)
+        self.until(lambda: len(page.outcomes) == 3)
         self.assertEqual([o.model is not None for o in page.outcomes], [True, True, False])
         self.assertIn("The window is 500 channels", page.outcomes[2].reason)
         page.values.setText("five")

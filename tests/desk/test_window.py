@@ -278,13 +278,6 @@ class Files(WindowCase):
         self.until(lambda: self.state.table.shape == (500, 1000) and not self.desk.live.busy)
         self.assertEqual(len(self.model.t2), 500)
 
-    def until(self, true, seconds=60):
-        for _ in range(seconds * 50):
-            QTest.qWait(20)
-            if true():
-                break
-        self.assertTrue(true())
-
     def test_a_table_pasted_from_a_spreadsheet(self):
         QApplication.clipboard().setText("id\tkind\t1000\t1002\na\tx\t1\t2\nb\ty\t3\t1\nc\tx\t2\t2\n")
         self.key("v", CTRL)

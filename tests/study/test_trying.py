@@ -132,7 +132,7 @@ class Live(unittest.TestCase):
         self.addCleanup(live.close)
 
         def until(true):
-            end = time.monotonic() + 30
+            end = time.monotonic() + 180
             while not true() and time.monotonic() < end:
                 while waiting:
                     waiting.pop(0)()
