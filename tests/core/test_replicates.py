@@ -34,6 +34,13 @@ class Replicates(unittest.TestCase):
         np.testing.assert_allclose(found.properties[0].values, [1.5, 3.5, 5.0])
         self.assertIsNone(found.replicates)
 
+    def test_samples_without_an_id_are_not_repeats_of_each_other(self):
+        table = ordered_table(self.values, replicates=("a", "a", "", "", "c", ""))
+        self.assertTrue(np.isnan(replicate_spread(self.values, table.replicates)[2:]).all())
+        found = averaged(table)
+        self.assertEqual(found.ids, ("a", table.ids[2], table.ids[3], "c", table.ids[5]))
+        np.testing.assert_allclose(found.values[1:3], self.values[2:4])
+
     def test_without_replicates(self):
         with self.assertRaises(TableError):
             averaged(ordered_table(self.values))

@@ -11,7 +11,7 @@ from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
 from scutcher.core.regions_of_classes import centroids, class_ellipse, deviation_ellipse, hull, joint_ellipse
-from scutcher.core.replicates import groups
+from scutcher.core.replicates import repeats
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.newcomers import Newcomers, set_aside_projected
 from scutcher.study.state import State
@@ -145,7 +145,7 @@ def _too_few(codes: np.ndarray, levels: tuple[str, ...]) -> list[str]:
 def _joined(points: Floats, replicates: tuple[str, ...]) -> list[Curve]:
     """A star from the mean of each replicate id to its samples, as one broken line."""
     x, y = [], []
-    for rows in groups(replicates).values():
+    for rows in repeats(replicates):
         if len(rows) > 1:
             middle = points[rows].mean(axis=0)
             for row in rows:
@@ -165,7 +165,7 @@ def arrows(found: Evaluation, pair: tuple[int, int], points: Floats) -> tuple[li
     scale = 0.8 * reach / (float(lengths.max()) or 1.0)
     strongest = np.argsort(-lengths)
     axis = found.treated.axis
-    shown = _apart(strongest, axis.ordered, len(axis))
+    shown = axis.apart(strongest, 40, NAMED if axis.ordered else ARROWS)
     drawn = []
     for rank, column in enumerate(shown):
         x, y = scale * ends[column]
@@ -182,19 +182,6 @@ def arrows(found: Evaluation, pair: tuple[int, int], points: Floats) -> tuple[li
             )
         )
     return drawn, scale
-
-
-def _apart(strongest: np.ndarray, ordered: bool, p: int) -> list[int]:
-    """The strongest variables; on an ordered axis none within a fortieth of the axis of a stronger one."""
-    if not ordered:
-        return strongest[:ARROWS].tolist()
-    kept: list[int] = []
-    for column in strongest.tolist():
-        if all(abs(column - other) > p // 40 for other in kept):
-            kept.append(column)
-        if len(kept) == NAMED:
-            break
-    return kept
 
 
 def ghosts(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.replicates import groups
+from scutcher.core.replicates import repeats
 from scutcher.core.table import Table
 
 SATURATED_SAMPLES = 5
@@ -123,7 +123,7 @@ def _classes(table: Table) -> list[Finding]:
 def _replicates(table: Table) -> list[Finding]:
     if table.replicates is None:
         return []
-    sizes = Counter(len(rows) for rows in groups(table.replicates).values())
+    sizes = Counter(len(rows) for rows in repeats(table.replicates))
     words = ", ".join(f"{count} × {size}" for size, count in sorted(sizes.items()))
     return [Finding(f"Replicates (samples × repeats): {words}; they stay together in validation")]
 

@@ -26,7 +26,7 @@ def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
         In the unit of the values; NaN for a sample without another replicate.
     """
     spread = np.full(len(values), np.nan)
-    for rows in groups(replicates).values():
+    for rows in repeats(replicates):
         if len(rows) > 1:
             mean = _mean(values[rows])
             away = values[rows] - mean
@@ -36,19 +36,20 @@ def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
     return spread
 
 
-def groups(replicates: tuple[str, ...]) -> dict[str, list[int]]:
-    """The rows of each replicate id, in order of first appearance."""
-    found: dict[str, list[int]] = {}
+def repeats(replicates: tuple[str, ...]) -> list[list[int]]:
+    """The rows of each replicate id, in order of first appearance; a sample without an id is its own."""
+    found: dict[str | int, list[int]] = {}
     for row, name in enumerate(replicates):
-        found.setdefault(name, []).append(row)
-    return found
+        found.setdefault(name or row, []).append(row)
+    return list(found.values())
 
 
 def averaged(table: Table) -> Table:
     """One sample for each replicate id: the mean of its samples that are not set aside.
 
-    Gaps are passed over; a gap stays where all replicates have one. A class on which the replicates
-    agree is kept, otherwise it is not known; properties are averaged.
+    A sample without a replicate id stays as it is, under its own id. Gaps are passed over; a gap stays
+    where all replicates have one. A class on which the replicates agree is kept, otherwise it is not
+    known; properties are averaged.
 
     Raises
     ------
@@ -58,8 +59,8 @@ def averaged(table: Table) -> Table:
     if table.replicates is None:
         raise TableError("There is no replicate column.", "Name one when the file is brought in.")
     used = set(table.used_rows().tolist())
-    kept = {name: [row for row in rows if row in used] for name, rows in groups(table.replicates).items()}
-    kept = {name: rows for name, rows in kept.items() if rows}
+    parts = ([row for row in rows if row in used] for rows in repeats(table.replicates))
+    kept = {table.replicates[rows[0]] or table.ids[rows[0]]: rows for rows in parts if rows}
     return replace(
         table,
         values=np.array([_mean(table.values[rows]) for rows in kept.values()]),

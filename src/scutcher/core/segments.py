@@ -10,6 +10,7 @@ from scutcher.core.arrays import Integers
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.recipe import ValidateSettings
 from scutcher.core.references import class_column_of
+from scutcher.core.replicates import repeats
 from scutcher.core.table import Table
 
 USUAL = 7
@@ -39,12 +40,8 @@ class Segments:
 
 def groups_of(table: Table) -> list[Integers]:
     """The rows of each replicate id, or of each sample, in order of first appearance."""
-    if table.replicates is None:
-        return [np.array([row], dtype=np.intp) for row in range(len(table.ids))]
-    found: dict[str, list[int]] = {}
-    for row, name in enumerate(table.replicates):
-        found.setdefault(name or f"\0{row}", []).append(row)
-    return [np.array(rows, dtype=np.intp) for rows in found.values()]
+    replicates = table.replicates or ("",) * len(table.ids)
+    return [np.array(rows, dtype=np.intp) for rows in repeats(replicates)]
 
 
 def make_segments(table: Table, settings: ValidateSettings) -> Segments:
