@@ -58,7 +58,7 @@ class Drying(unittest.TestCase):
     def test_aligning_to_the_reference_peak_recovers_the_shifts_to_a_tenth_of_a_channel(self):
         table, truth = demo_set("drying")
         parameters = ShiftToPeakParameters(position=truth["reference_peak_nm"], half_width=9.0, most=5)
-        found = TREATMENT.inside(table, parameters, None).per_sample
+        found = TREATMENT.inside(table, table, parameters, None).per_sample
         planted = np.array([truth["shift_channels"][name] for name in table.ids])
         self.assertLess(np.abs(found - planted).max(), 0.1)
 

@@ -38,7 +38,7 @@ def loading_plane(found: Evaluation, pair: tuple[int, int], circle: bool, weakes
     shown = np.flatnonzero(lengths >= weakest * float(lengths.max()))
     axis = found.treated.axis
     order = shown[np.argsort(-lengths[shown])]
-    named = [int(column) for column in _apart(order.tolist(), len(axis) if axis.ordered else 0)]
+    named = axis.apart(order, 40, NAMED)
     curves = [
         Curve(
             np.array([0.0, points[column, 0]]),
@@ -88,14 +88,3 @@ def loading_rows(found: Evaluation) -> tuple[list[str], list[list[object]]]:
         for column in np.argsort(-np.abs(loadings[:, 0])).tolist()
     ]
     return header, rows
-
-
-def _apart(order: list[int], channels: int) -> list[int]:
-    """The first few, on an ordered axis none within a fortieth of the axis of an earlier one."""
-    kept: list[int] = []
-    for column in order:
-        if all(abs(column - other) > channels // 40 for other in kept):
-            kept.append(column)
-        if len(kept) == NAMED:
-            break
-    return kept

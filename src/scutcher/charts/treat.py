@@ -100,7 +100,8 @@ def inside_of(found: Evaluation, place: int) -> Inside | None:
     step = found.recipe.treat[place]
     if not step.on or place in found.passed_over or step.treatment.inside is None:
         return None
-    return step.treatment.inside(found.stages[place], step.parameters, found.learned[place])
+    before, after = found.stages[place : place + 2]
+    return step.treatment.inside(before, after, step.parameters, found.learned[place])
 
 
 def class_ratio(state: State, found: Evaluation | None, place: int, before_too: bool) -> Chart:

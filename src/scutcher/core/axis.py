@@ -70,6 +70,24 @@ class Axis:
         """A variable as one would say it: `1724 nm`, or its header."""
         return f"{self.labels[column]} {self.unit}".rstrip() if self.ordered else self.labels[column]
 
+    def apart(self, order: Integers, part: int, most: int) -> list[int]:
+        """The first of an order of columns; on an ordered axis none within 1/part of it of an earlier one."""
+        reach = len(self) // part if self.ordered else 0
+        kept: list[int] = []
+        for column in order.tolist():
+            if all(abs(column - other) > reach for other in kept):
+                kept.append(column)
+            if len(kept) == most:
+                break
+        return kept
+
+    def polynomials(self, degree: int) -> Floats:
+        """Legendre polynomials of degrees 0 to `degree` along the axis brought onto −1…1, (p, degree + 1)."""
+        places = self.places()
+        middle, reach = (places.max() + places.min()) / 2.0, np.ptp(places) / 2.0 or 1.0
+        found: Floats = np.polynomial.legendre.legvander((places - middle) / reach, degree)
+        return found
+
     def take(self, columns: Integers) -> Axis:
         """The axis of some of the variables, in the order given."""
         positions = None if self.positions is None else self.positions[columns]

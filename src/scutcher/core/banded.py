@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Booleans, Floats
 
 
 def second_difference_penalty(channels: int) -> Floats:
@@ -52,3 +54,43 @@ def whittaker_fit(values: Floats, weights: Floats, smoothness: float) -> Floats:
         bands, (weights * values).ravel(), lower=True, overwrite_ab=True, overwrite_b=True, check_finite=False
     )
     return solved.reshape(n, p)
+
+
+def reweighted_fit(
+    spectra: Floats,
+    smoothness: float,
+    rounds: int,
+    weigh: Callable[[Floats], Floats],
+    settled: Callable[[Floats, Floats], Booleans],
+) -> Floats:
+    """Fit smooth curves again and again, each time weighing the channels by what they were off.
+
+    Parameters
+    ----------
+    spectra : (n, p) float array
+        Evenly spaced channels, p ≥ 3, finite.
+    smoothness : float
+        λ of the squared second differences.
+    rounds : int
+        Most iterations.
+    weigh : (m, p) residuals → (m, p) weights
+    settled : (m, p) weights before and after → (m,) bool
+        Which spectra are done.
+
+    Returns
+    -------
+    (n, p) float64 array
+        In the unit of the signal.
+    """
+    curves = np.empty(spectra.shape)
+    weights = np.ones(spectra.shape)
+    going = np.arange(len(spectra))
+    for _ in range(rounds):
+        curves[going] = whittaker_fit(spectra[going], weights[going], smoothness)
+        fresh = weigh(spectra[going] - curves[going])
+        done = settled(weights[going], fresh)
+        weights[going] = fresh
+        going = going[~done]
+        if not going.size:
+            break
+    return curves

@@ -86,6 +86,48 @@ class Decomposition:
         return found
 
 
+def first_components(
+    engine: str,
+    z: Floats,
+    centred: bool,
+    scores: Floats,
+    loadings: Floats,
+    squares: Floats,
+    total: float,
+    left_over: tuple[Floats, tuple[float, float, float]],
+) -> Decomposition:
+    """The first components of a matrix as an engine found them; the others are computed when asked for.
+
+    Parameters
+    ----------
+    engine : str
+    z : (n, p) float array
+        What was decomposed.
+    centred : bool
+    scores, loadings : (n, k) and (p, k) float arrays
+    squares : (k,) float array
+        The squared length of each score.
+    total : float
+        The sum of squares of `z`.
+    left_over : (n,) float array and three floats
+        `q_rest` and `theta_rest`.
+    """
+    n, p = z.shape
+    freedom = n - 1 if centred else n
+    return Decomposition(
+        scores=scores,
+        loadings=loadings,
+        eigenvalues=squares / freedom,
+        total_variance=total / freedom,
+        freedom=freedom,
+        engine=engine,
+        q_rest=left_over[0],
+        theta_rest=left_over[1],
+        find_all=lambda: find_eigenvalues(z, centred),
+        most=structural_rank(n, p, centred),
+    )
+
+
 def structural_rank(n: int, p: int, centred: bool) -> int:
     """The most components that n samples and p variables can have."""
     return min(n - 1, p) if centred else min(n, p)

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.resample import resampled
 
 
 def interpolator(kind: str, x: Floats, values: Floats) -> Callable[[Floats], Any]:
@@ -23,21 +24,14 @@ def interpolator(kind: str, x: Floats, values: Floats) -> Callable[[Floats], Any
     -------
     function of (m,) positions → (n, m) values
     """
+    if kind == "linear":
+        return lambda onto: resampled(values, x, onto)
     order = np.argsort(x)
     x, values = x[order], values[:, order]
-    if kind == "linear":
-        return lambda onto: _linear(x, values, onto)
     from scipy.interpolate import CubicSpline, PchipInterpolator
 
     kinds: dict[str, Any] = {"monotone-cubic": PchipInterpolator, "spline": CubicSpline}
     found: Callable[[Floats], Any] = kinds[kind](x, values, axis=1, extrapolate=False)
-    return found
-
-
-def _linear(x: Floats, values: Floats, onto: Floats) -> Floats:
-    place = np.clip(np.searchsorted(x, onto) - 1, 0, len(x) - 2)
-    share = (onto - x[place]) / (x[place + 1] - x[place])
-    found: Floats = values[:, place] * (1.0 - share) + values[:, place + 1] * share
     return found
 
 

@@ -2,11 +2,47 @@
 
 from __future__ import annotations
 
+from typing import Annotated, Literal, Protocol
+
 import numpy as np
+from msgspec import Meta
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import TableError
 from scutcher.core.table import ClassColumn, Table
+
+ReferenceKind = Literal["mean", "median", "class", "sample"]
+"""Which spectrum a treatment holds the others against."""
+
+ReferenceColumn = Annotated[
+    str, Meta(description="class column, for a class; empty: the first", extra={"of": "class column"})
+]
+ReferenceLevel = Annotated[
+    str, Meta(description="class, for a class; empty: the first", extra={"of": "class"})
+]
+ReferenceSample = Annotated[
+    str, Meta(description="id, for a sample; empty: the first", extra={"of": "sample"})
+]
+
+
+class RefersTo(Protocol):
+    """The parameters of a treatment with a reference."""
+
+    @property
+    def reference(self) -> ReferenceKind:
+        """Of what kind it is."""
+
+    @property
+    def column(self) -> str:
+        """Class column, for a class; empty: the first."""
+
+    @property
+    def level(self) -> str:
+        """Class, for a class; empty: the first."""
+
+    @property
+    def sample(self) -> str:
+        """Id, for a sample; empty: the first."""
 
 
 def class_column_of(table: Table, name: str) -> ClassColumn:
@@ -62,21 +98,29 @@ def row_of_sample(table: Table, sample: str) -> int:
     return table.ids.index(sample)
 
 
-def reference_spectrum(table: Table, kind: str, column: str, level: str, sample: str) -> Floats:
+def reference_spectrum(table: Table, wanted: RefersTo) -> Floats:
     """The (p,) spectrum that a set is held against, in the unit of the signal.
 
-    Parameters
-    ----------
-    kind : "mean", "median", "class" (mean of that class) or "sample"
+    Raises
+    ------
+    TableError
+        The class or the sample is not in the set.
     """
-    if kind == "class":
-        mean: Floats = table.values[rows_of_class(table, column, level)].mean(axis=0)
+    if wanted.reference == "class":
+        mean: Floats = table.values[rows_of_class(table, wanted.column, wanted.level)].mean(axis=0)
         return mean
-    if kind == "sample":
-        one: Floats = table.values[row_of_sample(table, sample)].copy()
+    if wanted.reference == "sample":
+        one: Floats = table.values[row_of_sample(table, wanted.sample)].copy()
         return one
-    middle: Floats = np.median(table.values, axis=0) if kind == "median" else table.values.mean(axis=0)
+    middle: Floats = (
+        np.median(table.values, axis=0) if wanted.reference == "median" else table.values.mean(axis=0)
+    )
     return middle
+
+
+def learn_reference(table: Table, wanted: RefersTo) -> dict[str, Floats]:
+    """The `fit` of a treatment that needs nothing but its reference."""
+    return {"reference": reference_spectrum(table, wanted)}
 
 
 def class_rows(table: Table, column: str, level: str) -> Integers:

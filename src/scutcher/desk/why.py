@@ -6,7 +6,6 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
 
-from scutcher.core.arrays import Floats
 from scutcher.core.shares import normal_band, q_shares, t2_shares
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
@@ -63,7 +62,7 @@ class Why(Popover):
         base = np.zeros_like(pick) if self.against.currentIndex() == 0 else found.z[reference].mean(axis=0)
         shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
         band = normal_band(shares_of(found.z[reference] - base, found.model))
-        order = _apart(shares, found.treated.axis.ordered)[:SHOWN]
+        order = found.treated.axis.apart(np.argsort(-np.abs(shares)), 60, SHOWN)
         self.table.setRowCount(len(order))
         for place, column in enumerate(order):
             cells = (shares[column], band.low[column], band.high[column])
@@ -95,15 +94,3 @@ class Why(Popover):
         chosen = self.table.selectedItems()
         if chosen:
             self.desk.attention.change(channel=chosen[0].data(Qt.ItemDataRole.UserRole))
-
-
-def _apart(shares: Floats, ordered: bool) -> list[int]:
-    """Channels by the size of their share; on an ordered axis one of each neighbourhood."""
-    kept: list[int] = []
-    reach = len(shares) // 60 if ordered else 0
-    for column in np.argsort(-np.abs(shares)).tolist():
-        if all(abs(column - other) > reach for other in kept):
-            kept.append(column)
-        if len(kept) == SHOWN:
-            break
-    return kept

@@ -51,13 +51,8 @@ class Newcomers:
     def top_channels(self, row: int) -> list[str]:
         """The channels that its residual is largest at; on an ordered axis no two within a fiftieth of it."""
         away = self.found.z[row] - self.found.scores[row] @ self.model.loadings.T
-        axis, order, kept = self.found.table.axis, np.argsort(-np.abs(np.nan_to_num(away))), []
-        for column in order.tolist():
-            if not axis.ordered or all(abs(column - other) > len(axis) // 50 for other in kept):
-                kept.append(column)
-            if len(kept) == TOP:
-                break
-        return [axis.name(column) for column in kept]
+        axis, order = self.found.table.axis, np.argsort(-np.abs(np.nan_to_num(away)))
+        return [axis.name(column) for column in axis.apart(order, 50, TOP)]
 
 
 def newcomers(found: Evaluation, table: Table, resample: bool = False) -> Newcomers:

@@ -84,7 +84,8 @@ class Align(unittest.TestCase):
         step = recipe_from_plain(
             {"treat": [{"method": "shift-to-peak", "position": 1080.0, "half_width": 20.0, "most": 6}]}
         ).treat[0]
-        found = step.treatment.inside(table, step.parameters, None).per_sample
+        after = step.treatment.apply(table, step.parameters, None)
+        found = step.treatment.inside(table, after, step.parameters, None).per_sample
         np.testing.assert_allclose(found, shifts, atol=0.1)
         aligned = run_step(table, step).table
         spread = aligned.values[:, 20:40].std(axis=0).max()
@@ -105,7 +106,8 @@ class Align(unittest.TestCase):
             {"treat": [{"method": "shift-by-correlation", "reference": "sample", "sample": "s1", "most": 8}]}
         ).treat[0]
         learned = step.treatment.fit(table, step.parameters)
-        found = step.treatment.inside(table, step.parameters, learned).per_sample
+        after = step.treatment.apply(table, step.parameters, learned)
+        found = step.treatment.inside(table, after, step.parameters, learned).per_sample
         np.testing.assert_allclose(found, shifts - shifts[0], atol=0.3)
 
     def test_intervals_move_on_their_own(self):

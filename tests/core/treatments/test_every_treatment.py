@@ -137,7 +137,7 @@ class EveryTreatment(unittest.TestCase):
                 continue
             table = table_for(declared)
             done = run_step(table, step)
-            shown = declared.inside(table, step.parameters, done.learned)
+            shown = declared.inside(table, done.table, step.parameters, done.learned)
             if shown.baseline is not None and declared.family == "baseline":
                 np.testing.assert_allclose(table.values - shown.baseline, done.table.values)
             if shown.per_sample is not None:

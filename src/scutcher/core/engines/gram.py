@@ -8,10 +8,9 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_eigenvalues,
+    first_components,
     nothing_varies,
     rank_threshold,
-    structural_rank,
     too_many,
 )
 from scutcher.core.engines.leading import leading_eigenvectors
@@ -61,18 +60,7 @@ def gram(z: Floats, centred: bool, k: int) -> Decomposition:
         q_rest = residual_squares(z, scores, loadings)
         directions = loadings if p <= n else scores / singular
         thetas = (float(q_rest.sum()) / freedom, *_deflated(product, directions, singular**2, freedom))
-    return Decomposition(
-        scores=scores,
-        loadings=loadings,
-        eigenvalues=singular**2 / freedom,
-        total_variance=total / freedom,
-        freedom=freedom,
-        engine="gram",
-        q_rest=q_rest,
-        theta_rest=thetas,
-        find_all=lambda: find_eigenvalues(z, centred),
-        most=structural_rank(n, p, centred),
-    )
+    return first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
 
 
 def _leading(z: Floats, product: Floats, k: int) -> tuple[Floats, Floats, Floats]:

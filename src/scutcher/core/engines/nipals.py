@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_eigenvalues,
+    first_components,
     nothing_varies,
     rank_threshold,
-    structural_rank,
     too_many,
 )
 from scutcher.core.engines.leftover import leftover
@@ -68,21 +69,10 @@ def nipals(
     loadings *= signs
     freedom = n - 1 if centred else n
     whole = z if known is None else left + scores @ loadings.T
-    q_rest, thetas = leftover(whole, scores, loadings, freedom)
-    return Decomposition(
-        scores=scores,
-        loadings=loadings,
-        eigenvalues=np.einsum("ij,ij->j", scores, scores) / freedom,
-        total_variance=total / freedom,
-        freedom=freedom,
-        engine="nipals",
-        q_rest=q_rest,
-        theta_rest=thetas,
-        iterations=tuple(iterations),
-        unsettled=tuple(unsettled),
-        find_all=lambda: find_eigenvalues(whole, centred),
-        most=structural_rank(n, p, centred),
-    )
+    squares = np.einsum("ij,ij->j", scores, scores)
+    left_over = leftover(whole, scores, loadings, freedom)
+    parts = first_components("nipals", whole, centred, scores, loadings, squares, total, left_over)
+    return replace(parts, iterations=tuple(iterations), unsettled=tuple(unsettled))
 
 
 def _component(

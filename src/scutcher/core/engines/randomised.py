@@ -8,10 +8,9 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
-    find_eigenvalues,
+    first_components,
     nothing_varies,
     rank_threshold,
-    structural_rank,
     too_many,
 )
 from scutcher.core.engines.leftover import leftover
@@ -64,16 +63,5 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
     loadings = loadings * signs
     scores = z @ loadings
     freedom = n - 1 if centred else n
-    q_rest, thetas = leftover(z, scores, loadings, freedom)
-    return Decomposition(
-        scores=scores,
-        loadings=loadings,
-        eigenvalues=singular[:k] ** 2 / freedom,
-        total_variance=total / freedom,
-        freedom=freedom,
-        engine="randomised",
-        q_rest=q_rest,
-        theta_rest=thetas,
-        find_all=lambda: find_eigenvalues(z, centred),
-        most=structural_rank(n, p, centred),
-    )
+    left_over = leftover(z, scores, loadings, freedom)
+    return first_components("randomised", z, centred, scores, loadings, singular[:k] ** 2, total, left_over)

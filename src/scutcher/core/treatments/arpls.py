@@ -7,10 +7,10 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.arrays import Floats
-from scutcher.core.banded import whittaker_fit
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.banded import reweighted_fit
 from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 
 class ArplsParameters(Parameters, frozen=True):
@@ -61,18 +61,12 @@ def arpls_baseline(spectra: Floats, smoothness: float, tolerance: float, rounds:
     Baek, Park, Ahn & Choo, Analyst 140 (2015) 250–257, equation for the weights: 1 below the curve, the
     logistic function of the residual above it.
     """
-    curves = np.empty(spectra.shape)
-    weights = np.ones(spectra.shape)
-    going = np.arange(len(spectra))
-    for _ in range(rounds):
-        curves[going] = whittaker_fit(spectra[going], weights[going], smoothness)
-        fresh = _weights(spectra[going] - curves[going])
-        change = np.linalg.norm(weights[going] - fresh, axis=1) / np.linalg.norm(weights[going], axis=1)
-        weights[going] = fresh
-        going = going[change >= tolerance]
-        if not going.size:
-            break
-    return curves
+
+    def settled(old: Floats, fresh: Floats) -> Booleans:
+        done: Booleans = np.linalg.norm(old - fresh, axis=1) / np.linalg.norm(old, axis=1) < tolerance
+        return done
+
+    return reweighted_fit(spectra, smoothness, rounds, _weights, settled)
 
 
 def _weights(away: Floats) -> Floats:
@@ -93,11 +87,6 @@ def baselines(table: Table, parameters: ArplsParameters) -> Floats:
     return arpls_baseline(table.values, parameters.smoothness, parameters.tolerance, parameters.rounds)
 
 
-def apply(table: Table, parameters: ArplsParameters, learned: Learned) -> Table:
-    """Treat a table."""
-    return table.with_values(table.values - baselines(table, parameters))
-
-
 TREATMENT = Treatment(
     key="arpls",
     name="Reweighted least squares baseline (arPLS)",
@@ -106,9 +95,9 @@ TREATMENT = Treatment(
     help="The curve runs through the noise of the baseline, not under it; only the smoothness is to be set.",
     source="Baek, Park, Ahn & Choo, Analyst 140 (2015) 250–257",
     parameters=ArplsParameters,
-    apply=apply,
+    apply=subtracting(baselines),
     needs=("ordered", "even", "no-gaps"),
     short=lambda p: f"smoothness {p.smoothness:g}",
-    inside=lambda table, parameters, learned: Inside(baselines(table, parameters)),
+    inside=taken_off,
     slow=True,
 )

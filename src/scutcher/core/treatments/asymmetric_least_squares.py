@@ -7,10 +7,10 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.arrays import Floats
-from scutcher.core.banded import whittaker_fit
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.banded import reweighted_fit
 from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 
 class AsymmetricLeastSquaresParameters(Parameters, frozen=True):
@@ -61,28 +61,20 @@ def asymmetric_baseline(spectra: Floats, smoothness: float, asymmetry: float, ro
     Eilers & Boelens, Baseline correction with asymmetric least squares smoothing, Leiden University
     Medical Centre report (2005).
     """
-    curves = np.empty(spectra.shape)
-    weights = np.ones(spectra.shape)
-    going = np.arange(len(spectra))
-    for _ in range(rounds):
-        curves[going] = whittaker_fit(spectra[going], weights[going], smoothness)
-        fresh = np.where(spectra[going] > curves[going], asymmetry, 1.0 - asymmetry)
-        moved = (fresh != weights[going]).any(axis=1)
-        weights[going] = fresh
-        going = going[moved]
-        if not going.size:
-            break
-    return curves
+
+    def weigh(away: Floats) -> Floats:
+        return np.where(away > 0.0, asymmetry, 1.0 - asymmetry)
+
+    def settled(old: Floats, fresh: Floats) -> Booleans:
+        done: Booleans = np.all(old == fresh, axis=1)
+        return done
+
+    return reweighted_fit(spectra, smoothness, rounds, weigh, settled)
 
 
 def baselines(table: Table, parameters: AsymmetricLeastSquaresParameters) -> Floats:
     """The baseline of each sample, (n, p)."""
     return asymmetric_baseline(table.values, parameters.smoothness, parameters.asymmetry, parameters.rounds)
-
-
-def apply(table: Table, parameters: AsymmetricLeastSquaresParameters, learned: Learned) -> Table:
-    """Treat a table."""
-    return table.with_values(table.values - baselines(table, parameters))
 
 
 TREATMENT = Treatment(
@@ -94,9 +86,9 @@ TREATMENT = Treatment(
     "it runs under the noise.",
     source="Eilers & Boelens, Leiden University Medical Centre report (2005)",
     parameters=AsymmetricLeastSquaresParameters,
-    apply=apply,
+    apply=subtracting(baselines),
     needs=("ordered", "even", "no-gaps"),
     short=lambda p: f"smoothness {p.smoothness:g} · asymmetry {p.asymmetry:g}",
-    inside=lambda table, parameters, learned: Inside(baselines(table, parameters)),
+    inside=taken_off,
     slow=True,
 )

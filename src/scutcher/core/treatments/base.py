@@ -47,6 +47,20 @@ class Inside:
     per_sample_name: str = ""
 
 
+def subtracting(baselines: Callable[[Table, Any], Floats]) -> Callable[[Table, Any, Learned], Table]:
+    """The `apply` of a treatment that takes a (n, p) baseline off."""
+
+    def apply(table: Table, parameters: Any, learned: Learned) -> Table:
+        return table.with_values(table.values - baselines(table, parameters))
+
+    return apply
+
+
+def taken_off(before: Table, after: Table, parameters: Any, learned: Learned) -> Inside:
+    """The `inside` of a treatment that takes a baseline off: it is what is gone."""
+    return Inside(before.values - after.values)
+
+
 @dataclass(frozen=True)
 class Treatment:
     """One treatment, as the trail, the recipe, the command line, the guide and the tests read it.
@@ -69,8 +83,8 @@ class Treatment:
         Checked by `check_needs` before anything is computed.
     short : Parameters → str
         The line under the knot on the trail.
-    inside : (Table, Parameters, Learned) → Inside, or None
-        What the picture shows of its work; the table is that before the step.
+    inside : (Table, Table, Parameters, Learned) → Inside, or None
+        What the picture shows of its work; the tables are those before and after the step.
     suggest : Table → Parameters, or None
         Settings that suit a table, where the defaults cannot know it; put into the recipe when added.
     slow : bool
@@ -88,7 +102,7 @@ class Treatment:
     fit: Callable[[Table, Any], Learned] | None = None
     needs: tuple[str, ...] = ()
     short: Callable[[Any], str] = lambda parameters: ""
-    inside: Callable[[Table, Any, Learned], Inside] | None = None
+    inside: Callable[[Table, Table, Any, Learned], Inside] | None = None
     slow: bool = False
     suggest: Callable[[Table], Any] | None = None
 

@@ -11,7 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.errors import RecipeError
 from scutcher.core.regions import Regions, inside
 from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 
 class BaselineLineParameters(Parameters, frozen=True):
@@ -25,7 +25,7 @@ class BaselineLineParameters(Parameters, frozen=True):
     ] = ()
 
 
-def baselines(table: Table, regions: Regions) -> Floats:
+def baselines(table: Table, parameters: BaselineLineParameters) -> Floats:
     """The line through the means of the two regions, (n, p), in the unit of the signal.
 
     Raises
@@ -33,7 +33,7 @@ def baselines(table: Table, regions: Regions) -> Floats:
     RecipeError
         There are not two regions, or they lie on the same place.
     """
-    places = table.axis.places()
+    places, regions = table.axis.places(), parameters.regions
     if not regions:
         sides = [np.arange(len(places)) == 0, np.arange(len(places)) == len(places) - 1]
     elif len(regions) == 2:
@@ -48,11 +48,6 @@ def baselines(table: Table, regions: Regions) -> Floats:
     y1, y2 = (table.values[:, side].mean(axis=1, keepdims=True) for side in sides)
     found: Floats = y1 + (y2 - y1) * ((places - x1) / (x2 - x1))
     return found
-
-
-def apply(table: Table, parameters: BaselineLineParameters, learned: Learned) -> Table:
-    """Treat a table."""
-    return table.with_values(table.values - baselines(table, parameters.regions))
 
 
 def suggest(table: Table) -> BaselineLineParameters:
@@ -71,9 +66,9 @@ TREATMENT = Treatment(
     help="The line goes through the mean of each region. Drag its two ends on the picture.",
     source="Rinnan, van den Berg & Engelsen, Trends Anal. Chem. 28 (2009) 1201–1222",
     parameters=BaselineLineParameters,
-    apply=apply,
+    apply=subtracting(baselines),
     needs=("ordered", "no-gaps"),
     short=lambda parameters: "through two regions" if parameters.regions else "through both ends",
-    inside=lambda table, parameters, learned: Inside(baselines(table, parameters.regions)),
+    inside=taken_off,
     suggest=suggest,
 )

@@ -37,7 +37,7 @@ def apply(table: Table, parameters: BaselineOffsetParameters, learned: Learned) 
     return table.with_values(table.values - found[:, np.newaxis])
 
 
-def show(table: Table, parameters: BaselineOffsetParameters, learned: Learned) -> Inside:
+def show(table: Table, after: Table, parameters: BaselineOffsetParameters, learned: Learned) -> Inside:
     """The offset of each spectrum."""
     found = offsets(table, parameters.regions)
     return Inside(np.broadcast_to(found[:, np.newaxis], table.shape), None, found, "offset")

@@ -11,7 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.errors import RecipeError
 from scutcher.core.regions import Regions, inside
 from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 
 class BaselinePolynomialParameters(Parameters, frozen=True):
@@ -27,7 +27,6 @@ class BaselinePolynomialParameters(Parameters, frozen=True):
 
 def baselines(table: Table, parameters: BaselinePolynomialParameters) -> Floats:
     """The least-squares polynomial of each spectrum, (n, p), in the unit of the signal."""
-    places = table.axis.places()
     kept = ~inside(table.axis, parameters.exclude)
     if kept.sum() <= parameters.degree:
         raise RecipeError(
@@ -35,15 +34,9 @@ def baselines(table: Table, parameters: BaselinePolynomialParameters) -> Floats:
             f"{int(kept.sum())} are not excluded.",
             "Lower the degree or exclude less.",
         )
-    middle, reach = (places.max() + places.min()) / 2.0, np.ptp(places) / 2.0 or 1.0
-    powers = np.polynomial.legendre.legvander((places - middle) / reach, parameters.degree)
+    powers = table.axis.polynomials(parameters.degree)
     found: Floats = (table.values[:, kept] @ np.linalg.pinv(powers[kept]).T) @ powers.T
     return found
-
-
-def apply(table: Table, parameters: BaselinePolynomialParameters, learned: Learned) -> Table:
-    """Treat a table."""
-    return table.with_values(table.values - baselines(table, parameters))
 
 
 TREATMENT = Treatment(
@@ -55,8 +48,8 @@ TREATMENT = Treatment(
     "detrending: it follows broad bands as well.",
     source="Barnes, Dhanoa & Lister, Appl. Spectrosc. 43 (1989) 772–777",
     parameters=BaselinePolynomialParameters,
-    apply=apply,
+    apply=subtracting(baselines),
     needs=("ordered", "no-gaps"),
     short=lambda p: f"degree {p.degree}" + (f" · {len(p.exclude)} excluded" if p.exclude else ""),
-    inside=lambda table, parameters, learned: Inside(baselines(table, parameters)),
+    inside=taken_off,
 )

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import TableError
-from scutcher.core.references import reference_spectrum, row_of_sample
+from scutcher.core.references import (
+    ReferenceColumn,
+    ReferenceKind,
+    ReferenceLevel,
+    ReferenceSample,
+    reference_spectrum,
+    row_of_sample,
+)
 from scutcher.core.regions import Regions, inside_or_all
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
@@ -19,18 +26,10 @@ class ExtendedMscParameters(Parameters, frozen=True):
     """Reference, degree of the polynomial, interferents."""
 
     degree: Annotated[int, Meta(ge=0, le=6, description="degree of the baseline polynomial")] = 2
-    reference: Annotated[
-        Literal["mean", "median", "class", "sample"], Meta(description="the spectrum others are brought onto")
-    ] = "mean"
-    column: Annotated[
-        str, Meta(description="class column, for a class; empty: the first", extra={"of": "class column"})
-    ] = ""
-    level: Annotated[str, Meta(description="class, for a class; empty: the first", extra={"of": "class"})] = (
-        ""
-    )
-    sample: Annotated[str, Meta(description="id, for a sample; empty: the first", extra={"of": "sample"})] = (
-        ""
-    )
+    reference: Annotated[ReferenceKind, Meta(description="the spectrum others are brought onto")] = "mean"
+    column: ReferenceColumn = ""
+    level: ReferenceLevel = ""
+    sample: ReferenceSample = ""
     interferents: Annotated[
         tuple[str, ...],
         Meta(
@@ -41,13 +40,6 @@ class ExtendedMscParameters(Parameters, frozen=True):
     regions: Annotated[
         Regions, Meta(description="where the parts are fitted; none: everywhere", extra={"unit": "axis"})
     ] = ()
-
-
-def unit_axis(places: Floats) -> Floats:
-    """Positions brought onto −1…1, for polynomials."""
-    middle, reach = (places.max() + places.min()) / 2.0, np.ptp(places) / 2.0 or 1.0
-    scaled: Floats = (places - middle) / reach
-    return scaled
 
 
 def extended_msc(
@@ -98,9 +90,7 @@ def extended_msc(
 def fit(table: Table, parameters: ExtendedMscParameters) -> Learned:
     """The reference, and how the spectra of the interferents depart from it."""
     rows = [row_of_sample(table, name) for name in parameters.interferents]
-    reference = reference_spectrum(
-        table, parameters.reference, parameters.column, parameters.level, parameters.sample
-    )
+    reference = reference_spectrum(table, parameters)
     return {"reference": reference, "interferents": table.values[rows] - reference}
 
 
@@ -108,9 +98,8 @@ def _corrected(
     table: Table, parameters: ExtendedMscParameters, learned: Learned
 ) -> tuple[Floats, Floats, Floats]:
     assert learned is not None
-    u = unit_axis(table.axis.places())
-    polynomials = np.polynomial.legendre.legvander(u, parameters.degree).T
-    nuisances = np.vstack([polynomials, np.reshape(learned["interferents"], (-1, len(u)))])
+    interferents = np.reshape(learned["interferents"], (-1, table.shape[1]))
+    nuisances = np.vstack([table.axis.polynomials(parameters.degree).T, interferents])
     within = inside_or_all(table.axis, parameters.regions)
     return extended_msc(table.values, learned["reference"], nuisances, within)
 
@@ -121,7 +110,7 @@ def apply(table: Table, parameters: ExtendedMscParameters, learned: Learned) -> 
     return table.with_values(values, signal=f"{table.signal}, extended MSC")
 
 
-def show(table: Table, parameters: ExtendedMscParameters, learned: Learned) -> Inside:
+def show(table: Table, after: Table, parameters: ExtendedMscParameters, learned: Learned) -> Inside:
     """The reference, what was taken off, and the amount of the reference in each spectrum."""
     assert learned is not None
     _, taken, sizes = _corrected(table, parameters, learned)

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import CONSTANT_SPREAD, Booleans, Floats
 from scutcher.core.errors import TableError
-from scutcher.core.references import reference_spectrum
+from scutcher.core.references import (
+    ReferenceColumn,
+    ReferenceKind,
+    ReferenceLevel,
+    ReferenceSample,
+    learn_reference,
+)
 from scutcher.core.regions import Regions, inside_or_all
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
@@ -20,18 +26,10 @@ ROWS_AT_ONCE = 64
 class MscParameters(Parameters, frozen=True):
     """Which reference, and where it is fitted."""
 
-    reference: Annotated[
-        Literal["mean", "median", "class", "sample"], Meta(description="the spectrum others are brought onto")
-    ] = "mean"
-    column: Annotated[
-        str, Meta(description="class column, for a class; empty: the first", extra={"of": "class column"})
-    ] = ""
-    level: Annotated[str, Meta(description="class, for a class; empty: the first", extra={"of": "class"})] = (
-        ""
-    )
-    sample: Annotated[str, Meta(description="id, for a sample; empty: the first", extra={"of": "sample"})] = (
-        ""
-    )
+    reference: Annotated[ReferenceKind, Meta(description="the spectrum others are brought onto")] = "mean"
+    column: ReferenceColumn = ""
+    level: ReferenceLevel = ""
+    sample: ReferenceSample = ""
     regions: Annotated[
         Regions, Meta(description="where the line is fitted; none: everywhere", extra={"unit": "axis"})
     ] = ()
@@ -95,14 +93,6 @@ def msc(spectra: Floats, reference: Floats, within: Booleans) -> Floats:
     return treated
 
 
-def fit(table: Table, parameters: MscParameters) -> Learned:
-    """The reference spectrum."""
-    found = reference_spectrum(
-        table, parameters.reference, parameters.column, parameters.level, parameters.sample
-    )
-    return {"reference": found}
-
-
 def apply(table: Table, parameters: MscParameters, learned: Learned) -> Table:
     """Treat a table."""
     assert learned is not None
@@ -111,7 +101,7 @@ def apply(table: Table, parameters: MscParameters, learned: Learned) -> Table:
     return table.with_values(values, signal=f"{table.signal}, MSC")
 
 
-def show(table: Table, parameters: MscParameters, learned: Learned) -> Inside:
+def show(table: Table, after: Table, parameters: MscParameters, learned: Learned) -> Inside:
     """The reference, and the slope of each spectrum over it."""
     assert learned is not None
     within = inside_or_all(table.axis, parameters.regions)
@@ -131,7 +121,7 @@ TREATMENT = Treatment(
     source="Geladi, MacDougall & Martens, Appl. Spectrosc. 39 (1985) 491–500",
     parameters=MscParameters,
     apply=apply,
-    fit=fit,
+    fit=learn_reference,
     needs=("no-gaps",),
     short=lambda parameters: f"reference: {parameters.reference}",
     inside=show,

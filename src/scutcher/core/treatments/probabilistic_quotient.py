@@ -64,7 +64,7 @@ def apply(table: Table, parameters: ProbabilisticQuotientParameters, learned: Le
     return divided(table, found, "The median quotient", "quotient normalised")
 
 
-def show(table: Table, parameters: ProbabilisticQuotientParameters, learned: Learned) -> Inside:
+def show(table: Table, after: Table, parameters: ProbabilisticQuotientParameters, learned: Learned) -> Inside:
     """The reference and the quotient of each sample."""
     assert learned is not None
     found = quotients(table.values, learned["reference"])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from msgspec import Meta
@@ -11,7 +11,13 @@ from msgspec import Meta
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import RecipeError
 from scutcher.core.interpolate import shifted
-from scutcher.core.references import reference_spectrum
+from scutcher.core.references import (
+    ReferenceColumn,
+    ReferenceKind,
+    ReferenceLevel,
+    ReferenceSample,
+    learn_reference,
+)
 from scutcher.core.regions import Regions, inside
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
@@ -20,18 +26,10 @@ from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 class ShiftByCorrelationParameters(Parameters, frozen=True):
     """Against what, where, how far."""
 
-    reference: Annotated[
-        Literal["mean", "median", "class", "sample"], Meta(description="the spectrum others are shifted to")
-    ] = "mean"
-    column: Annotated[
-        str, Meta(description="class column, for a class; empty: the first", extra={"of": "class column"})
-    ] = ""
-    level: Annotated[str, Meta(description="class, for a class; empty: the first", extra={"of": "class"})] = (
-        ""
-    )
-    sample: Annotated[str, Meta(description="id, for a sample; empty: the first", extra={"of": "sample"})] = (
-        ""
-    )
+    reference: Annotated[ReferenceKind, Meta(description="the spectrum others are shifted to")] = "mean"
+    column: ReferenceColumn = ""
+    level: ReferenceLevel = ""
+    sample: ReferenceSample = ""
     regions: Annotated[
         Regions, Meta(description="intervals that are compared; none: the whole", extra={"unit": "axis"})
     ] = ()
@@ -84,14 +82,6 @@ def best_shifts(spectra: Floats, reference: Floats, kept: Integers, most: int) -
     return shifts
 
 
-def fit(table: Table, parameters: ShiftByCorrelationParameters) -> Learned:
-    """The reference spectrum."""
-    found = reference_spectrum(
-        table, parameters.reference, parameters.column, parameters.level, parameters.sample
-    )
-    return {"reference": found}
-
-
 def _intervals(table: Table, parameters: ShiftByCorrelationParameters) -> list[Integers]:
     """The channels of each interval that moves, clear of the ends."""
     channels, most = table.shape[1], parameters.most
@@ -130,7 +120,7 @@ def apply(table: Table, parameters: ShiftByCorrelationParameters, learned: Learn
     return replace(table, values=values, axis=table.axis.take(kept))
 
 
-def show(table: Table, parameters: ShiftByCorrelationParameters, learned: Learned) -> Inside:
+def show(table: Table, after: Table, parameters: ShiftByCorrelationParameters, learned: Learned) -> Inside:
     """The reference, and the shift of each sample (of the first interval)."""
     assert learned is not None
     shifts = _shifts(table, parameters, learned)[0]
@@ -147,7 +137,7 @@ TREATMENT = Treatment(
     source="Savorani, Tomasi & Engelsen, J. Magn. Reson. 202 (2010) 190–202",
     parameters=ShiftByCorrelationParameters,
     apply=apply,
-    fit=fit,
+    fit=learn_reference,
     needs=("ordered", "even", "no-gaps"),
     short=lambda p: f"to the {p.reference}" + (f" in {len(p.regions)} intervals" if p.regions else ""),
     inside=show,

@@ -133,7 +133,7 @@ TREATMENT = Treatment(
     apply=apply,
     needs=("ordered", "even", "no-gaps"),
     short=lambda p: f"{p.position:g} ± {p.half_width:g}",
-    inside=lambda table, parameters, learned: Inside(
+    inside=lambda table, after, parameters, learned: Inside(
         per_sample=shifts_of(table, parameters), per_sample_name="shift / channels"
     ),
     slow=True,

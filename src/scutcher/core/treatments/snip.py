@@ -11,7 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.errors import RecipeError
 from scutcher.core.refuse import refuse_values
 from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 
 class SnipParameters(Parameters, frozen=True):
@@ -75,11 +75,6 @@ def baselines(table: Table, parameters: SnipParameters) -> Floats:
     return snip_baseline(table.values, parameters.half_width, parameters.compress)
 
 
-def apply(table: Table, parameters: SnipParameters, learned: Learned) -> Table:
-    """Treat a table."""
-    return table.with_values(table.values - baselines(table, parameters))
-
-
 TREATMENT = Treatment(
     key="snip",
     name="Peak clipping baseline (SNIP)",
@@ -88,10 +83,10 @@ TREATMENT = Treatment(
     help="The half width should be that of the widest peak: anything broader is taken for background.",
     source="Ryan et al., Nucl. Instrum. Methods B 34 (1988) 396–402",
     parameters=SnipParameters,
-    apply=apply,
+    apply=subtracting(baselines),
     needs=("ordered", "no-gaps"),
     short=lambda p: f"half width {p.half_width} channels",
-    inside=lambda table, parameters, learned: Inside(baselines(table, parameters)),
+    inside=taken_off,
     suggest=lambda table: SnipParameters(half_width=max(1, min(table.shape[1] // 10, 500))),
     slow=True,
 )
