@@ -5,6 +5,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
@@ -124,6 +125,66 @@ class BringIn(WindowCase):
         self.assertEqual((table.ids, table.axis.labels), (("a", "b", "c"), ("1000", "1002", "1004", "1006")))
         self.assertEqual(table.values[2].tolist(), [3.0, 5.0, 1.0, 1.0])
         self.assertTrue(table.axis.ordered)
+
+    def press(self, words):
+        button = next(b for b in self.window.findChildren(QPushButton) if b.text() == words and b.isVisible())
+        QTest.mouseClick(button, LEFT)
+        settle()
+
+    def test_a_file_that_is_refused_can_be_mended_in_view(self):
+        path = self.folder / "rough.csv"
+        path.write_text("id,1000,1002,1004\na,1,2,4\na,2,n.d.,3\nb,2,1,inf\nb,5,2,2\nc,3,2,1\n")
+        before = self.state
+        self.window.opening.open_files([path])
+        self.assertIs(self.state, before)
+        self.assertIn("'n.d.' in column '1002', among numbers", self.window.message.label.text())
+        self.press("Look at the file")
+        self.view = self.window.over
+        self.assertFalse(self.view.use.isEnabled())
+        self.assertEqual(len(self.view.view.chart.lines.keys), 5)  # shown as it would become
+        self.press("Take as gaps")
+        self.assertIn("The id 'a' stands at samples 1 and 2", self.view.words.text())
+        self.press("They are replicates")
+        self.assertIn("is infinite", self.view.words.text())
+        self.press("Take as gaps")
+        self.assertTrue(self.view.use.isEnabled())
+        told = " ".join(self.texts())
+        self.assertIn("Text among numbers is taken as gaps.", told)
+        self.assertIn("2 gaps in 2 samples (a (2), b)", told)
+        QTest.mouseClick(self.view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual(table.replicates, ("a", "a", "b", "b", "c"))
+        self.assertEqual(len(self.state.source.mends), 3)
+        self.window.show_columns()
+        settle()
+        self.view = self.window.over
+        self.press("Take it back")
+        self.assertFalse(self.view.use.isEnabled())
+
+    def test_a_range_of_a_sheet(self):
+        import openpyxl
+
+        path = self.folder / "island.xlsx"
+        book = openpyxl.Workbook()
+        for row in (["id", 1, 2, 3], ["a", 1, 2, 3], ["b", 3, 5, 1], ["mean", 2, 3.5, 2]):
+            book.active.append(row)
+        book.save(path)
+        self.window.opening.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.over
+        self.type("a1:c", view.range)
+        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.assertIn("A1:C is no range of cells", view.words.text())
+        self.type("3", view.range)
+        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.assertEqual(view.table.shape, (2, 2))
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        self.assertEqual((self.state.table.ids, self.state.source.sheet), (("a", "b"), "Sheet!A1:C3"))
+        self.window.show_columns()
+        self.assertEqual(self.window.over.range.text(), "A1:C3")
 
     def test_a_file_that_is_gone_is_said(self):
         path = self.folder / "gone.csv"

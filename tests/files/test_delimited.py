@@ -167,6 +167,30 @@ class Refusing(InFolder):
         words = self.words("id,1,2\na,1,2\na,2,3\n")
         self.assertTrue(words.startswith("t.csv: The id 'a' stands at samples 1 and 2."))
 
+    def test_what_can_be_mended_is_mended_when_asked(self):
+        content = "id,kind,1,2\na,x,1,2\na,y,n.d.,inf\nb,x,?,<1\na,x,4,-inf\n"
+        asked = []
+        while True:
+            try:
+                table = self.read(content, Roles(mends=tuple(asked)))
+                break
+            except InputError as error:
+                asked.append(error.mends[-1])
+        self.assertEqual(asked, ["text-as-gaps", "number-ids", "infinite-as-gaps"])
+        self.assertEqual(table.ids, ("a", "a (2)", "b", "a (3)"))
+        self.assertIsNone(table.replicates)
+        nan = np.nan
+        np.testing.assert_array_equal(table.values, [[1, 2], [nan, nan], [nan, nan], [4, nan]])
+        repeated = self.read(content, Roles(mends=("text-as-gaps", "infinite-as-gaps", "ids-as-replicates")))
+        self.assertEqual((repeated.ids, repeated.replicates), (table.ids, ("a", "a", "b", "a")))
+
+    def test_how_much_is_wrong_is_said(self):
+        self.assertIn(
+            "among numbers; 2 other cells too.",
+            self.words("id,1,2\na,1,x\nb,y,2\nc,z,1\nd,1,2\ne,1,3\nf,2,2\ng,2,1\n"),
+        )
+        self.assertIn("is infinite; 1 other value too.", self.words("id,1,2\na,1,inf\nb,inf,2\n"))
+
     def test_axis_that_turns_back(self):
         self.assertIn("turns back or repeats itself at 3 → 2", self.words("id,1,3,2\na,1,2,3\n"))
 

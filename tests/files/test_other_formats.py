@@ -9,7 +9,8 @@ import numpy as np
 
 from scutcher.core.errors import FileError, InputError
 from scutcher.files.columns import Roles
-from scutcher.files.formats import read_table, read_tables
+from scutcher.files.formats import look_at, read_table, read_tables
+from scutcher.files.workbook import is_range
 from tests.core.making import random_spectra
 
 X = np.round(random_spectra(6, 5), 4)
@@ -80,6 +81,32 @@ class Workbooks(InFolder):
         book["spectra"]["E4"] = "spilled"
         book.save(path)
         self.assertIn("Row 4 of t.xlsx has 'spilled' in column '1002', among numbers.", self.refused(path))
+
+    def test_a_range_of_a_sheet(self):
+        import openpyxl
+
+        path = self.folder / "island.xlsx"
+        book = openpyxl.Workbook()
+        sheet = book.active
+        sheet.title = "run 3! new"
+        sheet["A1"] = "measured in spring"
+        for down, cells in enumerate([["id", 1000, 1002], ["a", 1, 2], ["b", 3, 5], ["mean", 2, 3.5]]):
+            for along, cell in enumerate(cells):
+                sheet.cell(row=4 + down, column=3 + along, value=cell)
+        book.save(path)
+        table = read_table(path, Roles(sheet="run 3! new!c4:e6"))
+        self.assertEqual((table.ids, table.axis.labels), (("a", "b"), ("1000", "1002")))
+        np.testing.assert_array_equal(table.values, [[1.0, 2.0], [3.0, 5.0]])
+        self.assertEqual(look_at(path, "run 3! new!C4:E6").header, ("id", "1000", "1002"))
+        self.assertIn("has no range with a header", self.refused(path, Roles(sheet="run 3! new!X40:Z60")))
+        sheet["D6"] = "spilled"
+        book.save(path)
+        self.assertIn("Row 6 of", self.refused(path, Roles(sheet="run 3! new!C4:E7")))
+
+    def test_what_is_a_range(self):
+        self.assertTrue(is_range("B3:K40") and is_range("a1:aa2"))
+        for words in ("", "B3", "K40:B3", "B0:C4", "3:4", "B3:K40:L2"):
+            self.assertFalse(is_range(words), words)
 
     def test_damaged(self):
         path = self.book()

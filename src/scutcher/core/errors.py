@@ -10,17 +10,43 @@ InputError
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 
 class InputError(Exception):
-    """What was found (with value and place) and what to do about it."""
+    """What was found (with value and place) and what to do about it.
 
-    def __init__(self, problem: str, remedy: str) -> None:
+    Attributes
+    ----------
+    problem, remedy : str
+    mends : tuple of str
+        Ways in which reading can go on all the same, when somebody asks for one: keys of `MENDS`.
+    """
+
+    def __init__(self, problem: str, remedy: str, mends: tuple[str, ...] = ()) -> None:
         super().__init__(problem, remedy)
         self.problem = problem
         self.remedy = remedy
+        self.mends = mends
 
     def __str__(self) -> str:
         return f"{self.problem} {self.remedy}"
+
+
+@dataclass(frozen=True)
+class Mend:
+    """A way to read data that are refused as they are: what to ask for, and what was done then."""
+
+    ask: str
+    done: str
+
+
+MENDS = {
+    "text-as-gaps": Mend("Take as gaps", "Text among numbers is taken as gaps"),
+    "infinite-as-gaps": Mend("Take as gaps", "Infinite values are taken as gaps"),
+    "ids-as-replicates": Mend("They are replicates", "Samples with one id are replicates, and are numbered"),
+    "number-ids": Mend("Number them", "Samples with one id are numbered"),
+}
 
 
 class FileError(InputError):

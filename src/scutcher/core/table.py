@@ -139,9 +139,10 @@ class Table:
             rows = [row + 1 for row, name in enumerate(self.ids) if name == twice[0]]
             raise TableError(
                 f"The id {twice[0]!r} stands at samples {rows[0]} and {rows[1]}"
-                + (f", and {len(twice) - 1} more ids stand twice." if len(twice) > 1 else "."),
+                + (f"; {len(twice) - 1} other id{'s' * (len(twice) > 2)} too." if len(twice) > 1 else "."),
                 "Give each sample an id of its own; for repeats of one sample name that column as the "
                 "replicate column and another one as the id.",
+                ("ids-as-replicates", "number-ids"),
             )
 
     def _check_finite(self) -> bool:
@@ -149,10 +150,13 @@ class Table:
         if np.isfinite(self.values.sum()):  # one quick pass: a gap or an infinity shows in the sum
             return True
         if np.isinf(self.values).any():
-            row, column = np.argwhere(np.isinf(self.values))[0]
+            places = np.argwhere(np.isinf(self.values))
+            (row, column), others = places[0], len(places) - 1
             raise TableError(
-                f"The value of {self.axis.name(int(column))} of sample {self.ids[row]} is infinite.",
+                f"The value of {self.axis.name(int(column))} of sample {self.ids[row]} is infinite"
+                + (f"; {others} other value{'s' * (others > 1)} too." if others else "."),
                 "Correct it or leave the cell empty.",
+                ("infinite-as-gaps",),
             )
         return not bool(np.isnan(self.values).any())  # a sum may overflow where nothing is missing
 

@@ -35,6 +35,7 @@ class Opening:
         self.desk, self.window, self.mailbox = desk, window, mailbox
         self.reading: ReadingPaper | None = None
         self.open_study: Callable[[Path], object] = lambda path: None
+        self.show_import: Callable[[Source], object] = lambda source: None
 
     def close(self) -> None:
         """Stop reading: the window is about to go."""
@@ -70,11 +71,14 @@ class Opening:
         if isinstance(table, AxesDiffer):
             self.desk.say(table, "Resample to the common channels", lambda: self.open_files(paths, True))
             return False
+        source = Source(tuple(str(path.absolute()) for path in paths), resampled=resampled)
+        if isinstance(table, InputError) and table.mends:
+            self.desk.say(table, "Look at the file", lambda: self.show_import(source))
+            return False
         if isinstance(table, InputError):
             self.desk.say(table)
             return False
-        names = tuple(str(path.absolute()) for path in paths)
-        return self.bring_in(table, Recipe(), Source(names, resampled=resampled))
+        return self.bring_in(table, Recipe(), source)
 
     def open_demo(self, name: str) -> bool:
         """Bring in a demo set with its recipe."""

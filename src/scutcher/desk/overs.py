@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from scutcher.desk.pages.inspect import InspectPage
     from scutcher.desk.pages.over import Over
     from scutcher.desk.trail import Trail
+    from scutcher.study.state import Source
 
 
 class Overs(QMainWindow):
@@ -47,6 +48,10 @@ class Overs(QMainWindow):
         if not source.paths:
             self.message.say(InputError("These data did not come from a file.", "Open one first (Ctrl+O)."))
             return
+        self.show_import(source)
+
+    def show_import(self, source: Source) -> None:
+        """The import view of files, also of such as were refused for something that can be mended."""
         from scutcher.desk.pages.bring_in import BringInPage
 
         try:

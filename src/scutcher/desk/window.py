@@ -82,6 +82,7 @@ class Window(Overs):
         self.filing = Filing(self.desk, self)
         self.recipes = RecipeFiling(self.desk, self)
         self.opening = Opening(self.desk, self, self.mailbox)
+        self.opening.show_import = self.show_import
         self.finder = Finder()
         self.topbar = TopBar(self.desk, self.finder, PAGES)
         self.page = "Inspect"

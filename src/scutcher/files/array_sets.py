@@ -12,7 +12,7 @@ from scutcher.core.axis import Axis
 from scutcher.core.errors import FileError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.files.columns import Roles, split_unit
+from scutcher.files.columns import Roles, split_unit, without_infinities
 from scutcher.files.safely import reading
 from scutcher.files.spectra import unique_names
 
@@ -25,8 +25,7 @@ def reader(suffix: str) -> Callable[[Path, Roles | None], Table]:
     """A reader of one format, by a file ending of it."""
 
     def read(path: Path, roles: Roles | None = None) -> Table:
-        arrays = arrays_of(path, suffix)
-        return leave_out_unusable(table_of_arrays(arrays, path, (roles or Roles()).sheet))
+        return leave_out_unusable(table_of_arrays(arrays_of(path, suffix), path, roles or Roles()))
 
     return read
 
@@ -54,7 +53,7 @@ def arrays_of(path: Path, suffix: str) -> Arrays:
             ) from error
 
 
-def table_of_arrays(arrays: Mapping[str, np.ndarray], path: Path, wanted: str | None = None) -> Table:
+def table_of_arrays(arrays: Mapping[str, np.ndarray], path: Path, roles: Roles) -> Table:
     """Choose the matrix (the largest, or the one named) and what belongs to its rows and columns.
 
     A one-dimensional array as long as the rows is an axis when it rises or falls (of several, the one
@@ -66,7 +65,7 @@ def table_of_arrays(arrays: Mapping[str, np.ndarray], path: Path, wanted: str | 
     FileError
         There is no matrix of numbers, or not the one that was named.
     """
-    matrices = {name: values for name, values in arrays.items() if _is_matrix(values)}
+    matrices, wanted = {name: values for name, values in arrays.items() if _is_matrix(values)}, roles.sheet
     if wanted is not None and wanted not in matrices:
         known = ", ".join(matrices) or "none"
         raise FileError(f"{path.name} has no matrix {wanted!r}.", f"Its matrices: {known}.")
@@ -75,7 +74,7 @@ def table_of_arrays(arrays: Mapping[str, np.ndarray], path: Path, wanted: str | 
             f"{path.name} has no matrix of numbers.", "Save the spectra as a two-dimensional array."
         )
     name = wanted or max(matrices, key=lambda key: matrices[key].size)
-    values = np.asarray(matrices[name], dtype=np.float64)
+    values = without_infinities(np.asarray(matrices[name], dtype=np.float64), roles)
     vectors = {key: np.ravel(other) for key, other in arrays.items() if key != name and _is_vector(other)}
     n, p = values.shape
     along, down = _axis_name(vectors, p), _axis_name(vectors, n) if n != p else None

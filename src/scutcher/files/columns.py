@@ -7,13 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
 
 
 @dataclass(frozen=True)
 class Roles:
-    """The columns that a caller names, the sheet (or matrix) of a file, and whether samples stand in
-    columns; all else is guessed."""
+    """The columns that a caller names, the sheet (or matrix) of a file, whether samples stand in columns,
+    and what is mended in place of being refused; all else is guessed.
+
+    The sheet may name a range of cells as well, `Sheet1!B3:K40`.
+    """
 
     id: str | None = None
     classes: tuple[str, ...] = ()
@@ -23,6 +27,7 @@ class Roles:
     order: str | None = None
     ignored: tuple[str, ...] = ()
     transposed: bool = False
+    mends: tuple[str, ...] = ()
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""
@@ -97,6 +102,13 @@ def sort_columns(
         variables=tuple(variables),
         ordered=bool(numbered),
     )
+
+
+def without_infinities(values: Floats, roles: Roles) -> Floats:
+    """The values, infinite ones made gaps where the roles say so."""
+    if "infinite-as-gaps" not in roles.mends or values.dtype.kind != "f":
+        return values
+    return np.where(np.isinf(values), np.nan, values)
 
 
 def split_unit(header: str) -> tuple[str, str]:

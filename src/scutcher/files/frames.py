@@ -12,7 +12,8 @@ from scutcher.core.axis import Axis
 from scutcher.core.errors import FileError, TableError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.files.columns import Columns, Roles, number_of, sort_columns, split_unit
+from scutcher.files.columns import Columns, Roles, number_of, sort_columns, split_unit, without_infinities
+from scutcher.files.spectra import unique_names
 
 if TYPE_CHECKING:
     import pandas
@@ -35,13 +36,13 @@ def table_of_frame(frame: pandas.DataFrame, roles: Roles, path: Path, first_row:
     header = [str(name) for name in frame.columns]
     columns = sort_columns(header, lambda name: not _is_numeric(frame[name]), roles, path.name)
     try:
-        table = _table(frame, columns, path, first_row)
+        table = _table(frame, columns, roles, path, first_row)
         if roles.order is not None:
-            order = _numbers(frame, (roles.order,), path, first_row)[:, 0]
+            order = _numbers(frame, (roles.order,), roles, path, first_row)[:, 0]
             table = table.take(np.argsort(order, kind="stable"))
         return leave_out_unusable(table)
     except TableError as error:
-        raise TableError(f"{path.name}: {error.problem}", error.remedy) from error
+        raise TableError(f"{path.name}: {error.problem}", error.remedy, error.mends) from error
 
 
 def _turned(frame: pandas.DataFrame, path: Path) -> pandas.DataFrame:
@@ -71,43 +72,51 @@ def _is_numeric(column: pandas.Series[Any]) -> bool:
     return len(known) > 0 and pandas.to_numeric(known, errors="coerce").notna().mean() > 0.5
 
 
-def _numbers(frame: pandas.DataFrame, names: tuple[str, ...], path: Path, first_row: int) -> Floats:
+def _numbers(
+    frame: pandas.DataFrame, names: tuple[str, ...], roles: Roles, path: Path, first_row: int
+) -> Floats:
     import pandas
 
     part = frame[list(names)]
     if all(pandas.api.types.is_numeric_dtype(kind) for kind in part.dtypes):
         return part.to_numpy(dtype=np.float64)
-    for name in names:
-        column = part[name]
-        numbers = pandas.to_numeric(column, errors="coerce")
-        wrong = np.flatnonzero(numbers.isna().to_numpy() & column.notna().to_numpy())
-        if wrong.size:
-            row = int(wrong[0])
-            raise FileError(
-                f"Row {row + first_row} of {path.name} has {str(column.iloc[row])!r} in column {name!r}, "
-                "among numbers.",
-                "Correct the cell or leave it empty; nothing was imported.",
-            )
-    return part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
+    numbers: Floats = part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
+    wrong = np.argwhere((np.isnan(numbers) & part.notna().to_numpy()).T)
+    if wrong.size and "text-as-gaps" not in roles.mends:
+        (column, row), others = wrong[0], len(wrong) - 1
+        raise FileError(
+            f"Row {row + first_row} of {path.name} has {str(part.iat[row, column])!r} in column "
+            f"{names[column]!r}, among numbers"
+            + (f"; {others} other cell{'s' * (others > 1)} too." if others else "."),
+            "Correct the cell or leave it empty; nothing was imported.",
+            ("text-as-gaps",),
+        )
+    return numbers
 
 
 def _texts(column: pandas.Series[Any]) -> tuple[str, ...]:
     return tuple("" if value is None or value != value else str(value).strip() for value in column)
 
 
-def _table(frame: pandas.DataFrame, columns: Columns, path: Path, first_row: int) -> Table:
-    values = _numbers(frame, columns.variables, path, first_row)
+def _table(frame: pandas.DataFrame, columns: Columns, roles: Roles, path: Path, first_row: int) -> Table:
+    values = without_infinities(_numbers(frame, columns.variables, roles, path, first_row), roles)
     positions = [number_of(name) for name in columns.variables] if columns.ordered else None
     properties = []
     for name in columns.properties:
         label, unit = split_unit(name)
-        properties.append(PropertyColumn(label, _numbers(frame, (name,), path, first_row)[:, 0], unit))
+        properties.append(PropertyColumn(label, _numbers(frame, (name,), roles, path, first_row)[:, 0], unit))
+    ids = _texts(frame[columns.id]) if columns.id else tuple(str(row + 1) for row in range(len(frame)))
+    replicates = _texts(frame[columns.replicate]) if columns.replicate else None
+    if "ids-as-replicates" in roles.mends:
+        replicates = replicates or ids
+    if {"ids-as-replicates", "number-ids"} & set(roles.mends):
+        ids = unique_names(ids)
     return Table(
         values=values,
         axis=Axis(columns.variables, None if positions is None else np.array(positions, dtype=np.float64)),
-        ids=_texts(frame[columns.id]) if columns.id else tuple(str(row + 1) for row in range(len(frame))),
+        ids=ids,
         name=path.stem,
         classes=tuple(ClassColumn(name, _texts(frame[name])) for name in columns.classes),
         properties=tuple(properties),
-        replicates=_texts(frame[columns.replicate]) if columns.replicate else None,
+        replicates=replicates,
     )

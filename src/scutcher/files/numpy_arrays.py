@@ -10,7 +10,7 @@ from scutcher.core.axis import Axis
 from scutcher.core.errors import FileError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import Table
-from scutcher.files.columns import Roles
+from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.safely import reading
 
 
@@ -43,7 +43,7 @@ def read_npy(path: Path, roles: Roles | None = None) -> Table:
     places = np.arange(1.0, p + 1.0)
     return leave_out_unusable(
         Table(
-            values=np.array(values, dtype=np.float64),
+            values=without_infinities(np.array(values, dtype=np.float64), roles or Roles()),
             axis=Axis(tuple(str(place + 1) for place in range(p)), places),
             ids=tuple(str(row + 1) for row in range(n)),
             name=path.stem,

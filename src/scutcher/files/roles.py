@@ -20,7 +20,9 @@ class ColumnView:
     role: str
 
 
-def roles_of_pairs(pairs: Iterable[tuple[str, str]], sheet: str = "", transposed: bool = False) -> Roles:
+def roles_of_pairs(
+    pairs: Iterable[tuple[str, str]], sheet: str = "", transposed: bool = False, mends: tuple[str, ...] = ()
+) -> Roles:
     """The roles that a reader takes from (column, role) pairs; "variable" is what is left."""
     given = list(pairs)
 
@@ -40,6 +42,7 @@ def roles_of_pairs(pairs: Iterable[tuple[str, str]], sheet: str = "", transposed
         order=only("run order"),
         ignored=with_role("ignore"),
         transposed=transposed,
+        mends=mends,
     )
 
 

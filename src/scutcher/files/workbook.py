@@ -1,7 +1,8 @@
-"""XLSX and ODS: the first sheet that holds a table, its first row the header."""
+"""XLSX and ODS: one sheet or a range of it, by itself the first that holds a table; first row the header."""
 
 from __future__ import annotations
 
+import re
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from scutcher.files.frames import table_of_frame
 from scutcher.files.safely import reading
 
 MOST_CELLS = 50_000_000
+RANGE = re.compile(r"([A-Z]{1,3})([0-9]{1,7}):([A-Z]{1,3})([0-9]{1,7})")
 
 
 def sheet_names(path: Path) -> list[str]:
@@ -22,7 +24,7 @@ def sheet_names(path: Path) -> list[str]:
 
 
 def read_workbook(path: Path, roles: Roles | None = None) -> Table:
-    """Read one sheet: that of `roles.sheet`, or the first with at least two rows and columns.
+    """Read one sheet, or a range of it: `roles.sheet`, or the first with at least two rows and columns.
 
     Raises
     ------
@@ -30,23 +32,57 @@ def read_workbook(path: Path, roles: Roles | None = None) -> Table:
         Not a workbook, no such sheet, nothing in it that is a table.
     """
     book = _workbook(path)
-    wanted = (roles or Roles()).sheet
-    if wanted is not None and wanted not in book.sheet_names:
+    roles = roles or Roles()
+    wanted, cells = split_range(roles.sheet or "")
+    if wanted and wanted not in book.sheet_names:
         raise FileError(f"{path.name} has no sheet {wanted!r}.", f"It has {', '.join(book.sheet_names)}.")
-    for name in [wanted] if wanted is not None else book.sheet_names:
-        rows = _rows(book, name, path)
+    for name in [wanted] if wanted else book.sheet_names:
+        rows = _rows(book, name, path, cells)
         if len(rows) > 1 and len(rows[0]) > 1:
-            return table_of_frame(_frame(rows, path, roles or Roles()), roles or Roles(), path)
+            top = _corners(cells)[1] if cells else 1
+            return table_of_frame(_frame(rows, path, roles), roles, path, top + 1)
     raise FileError(
-        f"{path.name} has no sheet with a header and at least one row and two columns.", "Choose another."
+        f"{path.name} has no {'range' if cells else 'sheet'} with a header and at least one row and two "
+        "columns.",
+        "Choose another.",
     )
+
+
+def split_range(reference: str) -> tuple[str, str]:
+    """Sheet and range of a reference like `Sheet1!B3:K40`; the range is "" where it names a whole sheet."""
+    sheet, mark, cells = reference.rpartition("!")
+    return (sheet, cells.upper()) if mark and RANGE.fullmatch(cells.strip().upper()) else (reference, "")
+
+
+def is_range(cells: str) -> bool:
+    """Whether a text is a range of cells, its first corner above and left of the second."""
+    if not RANGE.fullmatch(cells.upper()):
+        return False
+    left, top, right, bottom = _corners(cells.upper())
+    return left <= right and 1 <= top <= bottom
+
+
+def _corners(cells: str) -> tuple[int, int, int, int]:
+    """Left, top, right, bottom of a range, counted from one."""
+    found = RANGE.fullmatch(cells)
+    assert found is not None
+    first, top, last, bottom = found.groups()
+    return _column(first), int(top), _column(last), int(bottom)
+
+
+def _column(letters: str) -> int:
+    place = 0
+    for letter in letters:
+        place = 26 * place + ord(letter) - ord("A") + 1
+    return place
 
 
 def first_rows(path: Path, sheet: str | None) -> tuple[tuple[str, ...], list[list[str]], str]:
     """The header, the first rows as text, and the sheet that is read where none is named."""
     book = _workbook(path)
+    sheet, cells = split_range(sheet or "")
     for name in [sheet] if sheet in book.sheet_names else book.sheet_names:
-        rows = _rows(book, name, path)
+        rows = _rows(book, name, path, cells)
         if len(rows) > 1 and len(rows[0]) > 1:
             texts = [[_text(cell) for cell in row[:30]] for row in rows[:30]]
             return tuple(_text(cell) for cell in rows[0] if _text(cell)), texts, name
@@ -70,18 +106,21 @@ def _workbook(path: Path) -> Any:
             raise FileError(f"{path.name} is damaged.", "Save it anew from the spreadsheet.") from error
 
 
-def _rows(book: Any, name: str, path: Path) -> list[list[Any]]:
+def _rows(book: Any, name: str, path: Path, cells: str = "") -> list[list[Any]]:
     import python_calamine
 
     try:
         sheet = book.get_sheet_by_name(name)
         if sheet.total_height * sheet.total_width > MOST_CELLS:
             raise FileError(f"The sheet {name!r} of {path.name} has too many cells.", "Save it as CSV.")
-        rows: list[list[Any]] = sheet.to_python()
+        rows: list[list[Any]] = sheet.to_python(skip_empty_area=not cells)
     except (python_calamine.CalamineError, ValueError) as error:
         raise FileError(
             f"The sheet {name!r} of {path.name} cannot be read ({error}).", "Save it anew."
         ) from error
+    if cells:
+        left, top, right, bottom = _corners(cells)
+        rows = [row[left - 1 : right] for row in rows[top - 1 : bottom]]
     return [row for row in rows if any(cell != "" for cell in row)]
 
 

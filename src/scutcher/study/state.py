@@ -25,6 +25,8 @@ class Source:
         Whether different axes were brought onto their common channels.
     transposed : bool
         Whether samples stand in the columns of the file.
+    mends : tuple of str
+        What was mended in reading, where it would have been refused: keys of `MENDS`.
     """
 
     paths: tuple[str, ...] = ()
@@ -32,6 +34,7 @@ class Source:
     sheet: str = ""
     resampled: bool = False
     transposed: bool = False
+    mends: tuple[str, ...] = ()
 
 
 NOWHERE = Source()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -14,6 +15,7 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QTableWidget,
@@ -24,7 +26,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
-from scutcher.core.errors import InputError
+from scutcher.core.errors import MENDS, InputError
 from scutcher.core.findings import Finding, findings
 from scutcher.core.gaps import usable_part
 from scutcher.core.recipe import Recipe
@@ -38,9 +40,11 @@ from scutcher.desk.panel import ChartPanel, paper
 from scutcher.files.columns import split_unit
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
+from scutcher.files.workbook import is_range, split_range
 from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, first_colouring
 from scutcher.study.state import Source, State
 
+Act = tuple[str, Callable[[], object]]
 AXIS = ""
 """Stands among the roles for what the axis is."""
 
@@ -112,10 +116,18 @@ class BringInPage(Over):
         self.sheet.addItems(list(self.found.sheets))
         self.sheet.setToolTip("Which sheet of the workbook, or which matrix of the file")
         self.sheet.setVisible(len(self.found.sheets) > 1)
-        if self.source.sheet:
-            self.sheet.setCurrentText(self.source.sheet)
+        sheet, cells = split_range(self.source.sheet)
+        if sheet:
+            self.sheet.setCurrentText(sheet)
         self.sheet.textActivated.connect(self._set_sheet)
         header.addWidget(self.sheet)
+        self.range = QLineEdit(cells)
+        self.range.setPlaceholderText("all cells")
+        self.range.setFixedWidth(96)
+        self.range.setToolTip("The cells that hold the table, its header first, as in B3:K40; empty for all")
+        self.range.setVisible(self.paths[0].suffix.lower() in (".xlsx", ".ods"))
+        self.range.editingFinished.connect(self._set_range)
+        header.addWidget(self.range)
         self.turn = QCheckBox("Samples stand in columns")
         self.turn.setToolTip("The first column holds the headers, the first row the ids")
         self.turn.setChecked(self.source.transposed)
@@ -149,13 +161,9 @@ class BringInPage(Over):
     def read(self) -> None:
         """Read the file with the roles of now; an error is said, and the last good picture stays."""
         try:
-            roles = roles_of_pairs(self.pairs.items(), self.source.sheet, self.source.transposed)
-            table = read_tables(self.paths, roles, resample=self.source.resampled)
-            table = self._with_axis(table)
-            usable_part(table, Recipe().model)
+            table = self._read_with(self.source.mends)
         except InputError as error:
-            self.words.setText(f"<b>{error.problem}</b> {error.remedy}")
-            self.use.setEnabled(False)
+            self._refuse(error)
             return
         self.table = table
         self.use.setEnabled(True)
@@ -165,6 +173,36 @@ class BringInPage(Over):
         self._show_columns(table)
         self._show_picture(table)
         self._show_findings(table)
+
+    def _read_with(self, mends: tuple[str, ...]) -> Table:
+        roles = roles_of_pairs(self.pairs.items(), self.source.sheet, self.source.transposed, mends)
+        table = self._with_axis(read_tables(self.paths, roles, resample=self.source.resampled))
+        usable_part(table, Recipe().model)
+        return table
+
+    def _refuse(self, error: InputError) -> None:
+        """Say what is wrong; where it can be mended, show what the file would become, and ask."""
+        self.words.setText(f"<b>{error.problem}</b> {error.remedy}")
+        self.use.setEnabled(False)
+        if not error.mends:
+            return
+        self._show_mends()
+        asks = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
+        self.told.addWidget(_line(error.problem, asks))
+        self.told.addStretch(1)
+        try:
+            table = self._read_with(tuple(MENDS))
+        except InputError:
+            return  # something else is wrong as well, and is said once this is mended
+        self._show_columns(table)
+        self._show_picture(table)
+
+    def _mend(self, mend: str) -> None:
+        """Go on reading all the same, or no longer."""
+        old = self.source.mends
+        mends = tuple(m for m in old if m != mend) if mend in old else (*old, mend)
+        self.source = replace(self.source, mends=mends)
+        self.read()
 
     def _with_axis(self, table: Table) -> Table:
         """What the axis is, where somebody has said so."""
@@ -181,8 +219,21 @@ class BringInPage(Over):
         self.pairs[name] = role
         self.read()
 
+    def _set_range(self) -> None:
+        """Other cells of the sheet; a text that is no range is said, and what was read stays."""
+        cells = self.range.text().strip().upper()
+        if cells and not is_range(cells):
+            self.words.setText(f"<b>{cells} is no range of cells.</b> Write it as B3:K40, or leave it empty.")
+            return
+        if cells == split_range(self.source.sheet)[1]:
+            return
+        sheet = self.sheet.currentText()
+        self._set_sheet(f"{sheet}!{cells}" if cells else sheet)
+
     def _set_sheet(self, name: str) -> None:
-        """Another sheet: its columns have roles of their own."""
+        """Another sheet, or range of it: its columns have roles of their own."""
+        if not split_range(name)[1] and name != self.sheet.currentText():
+            self.range.clear()
         self.source = replace(self.source, sheet=name)
         self.found = look_at(self.paths[0], name)
         self.text.setPlainText(self.found.lines)
@@ -200,7 +251,8 @@ class BringInPage(Over):
         assert self.table is not None
         source = replace(self.source, roles=tuple(self.pairs.items()))
         state = self.desk.study.state
-        recipe = state.recipe if state.table is not None else Recipe()
+        again = state.table is not None and state.source.paths == source.paths
+        recipe = state.recipe if again else Recipe()
         if self.desk.do(BringIn(self.table.name, self.table, recipe, source)):
             self.done.emit()
 
@@ -238,29 +290,26 @@ class BringInPage(Over):
         self.view.settle()
 
     def _show_findings(self, table: Table) -> None:
-        while (item := self.told.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.deleteLater()
+        self._show_mends()
         for finding in findings(table) or (Finding("Nothing to remark."),):
-            self.told.addWidget(self._line(finding))
+            self.told.addWidget(_line(finding.text, self._acts(finding)))
         self.told.addStretch(1)
 
-    def _line(self, finding: Finding) -> QWidget:
-        line = QWidget()
-        row = QHBoxLayout(line)
-        row.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(f"· {finding.text}")
-        label.setWordWrap(True)
-        row.addWidget(label, 1)
+    def _show_mends(self) -> None:
+        """What was mended, in place of what was told before."""
+        while (item := self.told.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.hide()
+                old.deleteLater()
+        for mend in self.source.mends:
+            self.told.addWidget(_line(f"{MENDS[mend].done}.", [("Take it back", partial(self._mend, mend))]))
+
+    def _acts(self, finding: Finding) -> list[Act]:
         if finding.act == "replicate":
-            button = QPushButton("They are replicates")
-            button.clicked.connect(partial(self.set_role, finding.reason, "replicate"))
-            row.addWidget(button)
-        elif finding.act == "leave-out":
-            button = QPushButton("Leave out")
-            button.clicked.connect(partial(self._leave_out, finding))
-            row.addWidget(button)
-        return line
+            return [("They are replicates", partial(self.set_role, finding.reason, "replicate"))]
+        if finding.act == "leave-out":
+            return [("Leave out", partial(self._leave_out, finding))]
+        return []
 
     def _leave_out(self, finding: Finding) -> None:
         """Leave variables out of what is being brought in."""
@@ -269,3 +318,18 @@ class BringInPage(Over):
         self.table = state.table
         assert self.table is not None
         self._show_findings(self.table)
+
+
+def _line(text: str, acts: list[Act]) -> QWidget:
+    """A finding with the buttons that act on it."""
+    line = QWidget()
+    row = QHBoxLayout(line)
+    row.setContentsMargins(0, 0, 0, 0)
+    label = QLabel(f"· {text}")
+    label.setWordWrap(True)
+    row.addWidget(label, 1)
+    for words, act in acts:
+        button = QPushButton(words)
+        button.clicked.connect(lambda _=False, act=act: act())
+        row.addWidget(button)
+    return line

@@ -32,6 +32,7 @@ def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict
             "sheet": state.source.sheet,
             "resampled": state.source.resampled,
             "transposed": state.source.transposed,
+            "mends": list(state.source.mends),
         },
         "shelf": [
             {
@@ -67,6 +68,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
                 str(plain["source"]["sheet"]),
                 bool(plain["source"]["resampled"]),
                 bool(plain["source"]["transposed"]),
+                tuple(str(mend) for mend in plain["source"].get("mends", [])),
             ),
             shelf=tuple(
                 Shelved(
