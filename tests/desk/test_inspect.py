@@ -6,12 +6,13 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMenu
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN
+from scutcher.desk.class_menu import class_menu
 from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, count_colour, settle
 
 
@@ -129,6 +130,41 @@ class Classes(WindowCase):
         QTest.mouseClick(legend, LEFT, pos=self.legend_place("tank-retted"))
         settle()
         self.assertIsNone(self.look.focus)
+
+    def test_a_right_click_chooses_a_colour_that_is_seen_everywhere(self):
+        legend, page = self.page.legend, self.page
+        orange, violet = colours.class_colour(1), colours.class_colour(4)
+        before = self.state.table.class_column("retting")
+        level = before.names[1]
+        self.assertGreater(count_colour(page.scores_view, orange), 50)
+        self.assertEqual(count_colour(page.scores_view, violet), 0)
+        menu = class_menu(self.desk, self.window, legend, level)
+        words = [action.text() for action in menu.actions()]
+        self.assertIn("its colour now", words)
+        self.assertEqual(words.count("free"), 4)
+        self.assertIn(f"swap with {before.names[0]}", words)
+        menu.actions()[words.index("free")].trigger()
+        settle()
+        self.assertEqual(self.state.table.class_column("retting").levels[4], level)
+        self.assertEqual(count_colour(page.scores_view, orange), 0)
+        self.assertGreater(count_colour(page.scores_view, violet), 50)
+        self.assertEqual(set(legend.cells()), set(before.names))
+        self.assertGreater(count_colour(legend, violet), 10)
+        menu.actions()[0].trigger()
+        rows = [row for row, value in enumerate(before.values) if value == level]
+        self.assertEqual(list(self.look.picked), rows)
+        self.key("z", CTRL)
+        self.assertEqual(self.state.table.class_column("retting").levels, before.levels)
+
+    def test_the_menu_opens_where_the_class_is(self):
+        legend = self.page.legend
+        place = self.legend_place("tank-retted")
+        event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, legend.mapToGlobal(place))
+        QApplication.sendEvent(legend, event)
+        menu = QApplication.activePopupWidget()
+        self.assertIsInstance(menu, QMenu)
+        self.assertIn("Rename…", [action.text() for action in menu.actions()])
+        menu.close()
 
     def test_double_click_singles_out(self):
         legend = self.page.legend

@@ -1,6 +1,7 @@
 """The Samples page by hand: roster, filter, edit, fill, paste, variables, stacking, other colourings."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
@@ -9,6 +10,9 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FRONT
+from scutcher.study.state import State
+from scutcher.study.study import Study
+from tests.core.making import mixed_table, random_spectra
 from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
 
 
@@ -168,8 +172,24 @@ class VariablesByHand(OnSamples):
         settle()
         self.assertEqual(self.look.channel, 1724.0)
         self.assertEqual(
-            variables.source.index(312, 3).data(), f"{np.nanmean(self.state.table.values[:, 312]):.4g}"
+            variables.source.index(312, 4).data(), f"{np.nanmean(self.state.table.values[:, 312]):.4g}"
         )
+
+
+class Units(OnSamples):
+    def study(self):
+        table = mixed_table(random_spectra(8, 3))
+        axis = replace(table.axis, labels=("ash / %", "pH", "iron / mg/kg"))
+        return Study(State(name="t", table=replace(table, axis=axis)))
+
+    def test_each_variable_has_its_unit(self):
+        variables = self.samples.variables
+        self.assertFalse(variables.isColumnHidden(1))
+        cells = [[variables.source.index(row, column).data() for column in (0, 1)] for row in range(3)]
+        self.assertEqual(cells, [["ash", "%"], ["pH", ""], ["iron", "mg/kg"]])
+        self.window.opening.open_demo("intake-nir")
+        settle()
+        self.assertTrue(variables.isColumnHidden(1))
 
 
 class Pictures(OnSamples):

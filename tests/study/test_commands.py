@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipe import Recipe, ScaleSettings
-from scutcher.study.commands.classes import AssignClass, ColourBy, RenameClass, SwapColours
+from scutcher.study.commands.classes import AssignClass, ColourBy, Recolour, RenameClass
 from scutcher.study.commands.data import BringBack, BringIn, NameAxis, SetAside
 from scutcher.study.commands.recipe import AddStep, KeepComponents, RemoveStep, ScaleBy, SwitchStep
 from scutcher.study.state import State
@@ -43,7 +43,7 @@ class Commands(unittest.TestCase):
             AssignClass("kind", (0,), "z"),
             AssignClass("origin", (0, 1), "north"),
             RenameClass("kind", "x", "ex"),
-            SwapColours("kind", "ex", "y"),
+            Recolour("kind", "ex", 1),
             ColourBy(""),
             NameAxis("wavenumber", "cm⁻¹"),
             AddStep("snv"),
@@ -116,10 +116,27 @@ class Commands(unittest.TestCase):
         self.assertEqual(self.state.table.classes[0].levels, ("one",))
         np.testing.assert_array_equal(self.state.table.classes[0].codes(), 0)
 
-    def test_swapping_colours_swaps_places(self):
-        self.study.do(SwapColours("kind", "x", "y"))
+    def test_a_colour_that_another_class_has_is_swapped(self):
+        self.study.do(Recolour("kind", "x", 1))
         self.assertEqual(self.state.table.classes[0].levels, ("y", "x"))
         self.assertEqual(self.state.table.classes[0].values[0], "x")
+
+    def test_a_free_colour_leaves_the_others_where_they_are(self):
+        self.study.do(Recolour("kind", "x", 4))
+        column = self.state.table.classes[0]
+        self.assertEqual((column.levels, column.names), (("", "y", "", "", "x"), ("y", "x")))
+        self.assertEqual(column.codes()[0], 4)
+        self.study.do(AssignClass("kind", (0,), "new"))
+        self.assertEqual(self.state.table.classes[0].levels, ("new", "y", "", "", "x"))
+        self.study.do(RenameClass("kind", "y", "x"))
+        self.assertEqual(self.state.table.classes[0].levels, ("new", "", "", "", "x"))
+        self.study.do(AssignClass("kind", tuple(range(1, 8)), "new"))
+        self.assertEqual(self.state.table.classes[0].levels, ("new",))
+
+    def test_a_class_or_colour_that_is_not_there(self):
+        self.assertIn("There is no class 'q' in kind.", self.refused(Recolour("kind", "q", 1)))
+        self.assertIn("There is no class '' in kind.", self.refused(Recolour("kind", "", 1)))
+        self.assertIn("There is no colour -1.", self.refused(Recolour("kind", "x", -1)))
 
     def test_other_refusals(self):
         self.assertIn("There is no class 'q' in kind.", self.refused(RenameClass("kind", "q", "r")))

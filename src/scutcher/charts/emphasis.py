@@ -37,7 +37,7 @@ class Colouring:
     column : str
         The class column, the property, RUN_ORDER, or "" for none.
     levels : tuple of str
-        The classes; empty where the colouring is continuous.
+        The classes by their codes, "" where a code is free; empty where the colouring is continuous.
     codes : (n,) int array
         The class of each row of the table, −1 for none; or colours.CONTINUOUS + the step on the scale.
     scale : Scale or None
@@ -48,6 +48,10 @@ class Colouring:
     levels: tuple[str, ...]
     codes: Integers
     scale: Scale | None = None
+
+    def named(self) -> tuple[tuple[int, str], ...]:
+        """Code and name of each class."""
+        return tuple((code, level) for code, level in enumerate(self.levels) if level)
 
     def counts(self) -> Integers:
         """Samples in each level."""

@@ -115,7 +115,7 @@ def left_out(report: Report) -> list[tuple[str, str]]:
 def html(report: Report) -> str:
     """The whole report as one page that needs nothing else."""
     state = report.state
-    legend = tuple(enumerate(colouring_of(state).levels[:8]))
+    legend = colouring_of(state).named()[:8]
     parts = [f"<h1>{escape(state.name)}</h1>", _table(facts(report))]
     parts += ["<h2>Recipe</h2>", f"<pre>{escape(recipe_text(report.found.recipe))}</pre>"]
     evidence = [
@@ -153,7 +153,7 @@ def _write_pdf(report: Report, path: Path) -> None:
     from matplotlib.backends.backend_pdf import PdfPages
     from matplotlib.figure import Figure as Canvas
 
-    legend = tuple(enumerate(colouring_of(report.state).levels[:8]))
+    legend = colouring_of(report.state).named()[:8]
     lines = [f"{name}:  {value}" for name, value in facts(report)]
     lines += ["", "Recipe", *recipe_text(report.found.recipe).splitlines()]
     out = [f"{name}:  {reason}" for name, reason in left_out(report)]

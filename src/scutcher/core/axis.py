@@ -70,6 +70,10 @@ class Axis:
         """A variable as one would say it: `1724 nm`, or its header."""
         return f"{self.labels[column]} {self.unit}".rstrip() if self.ordered else self.labels[column]
 
+    def unit_of(self, column: int) -> str:
+        """The unit of a mixed variable, from its header; "" on an ordered axis, whose signal has one unit."""
+        return "" if self.ordered else split_unit(self.labels[column])[1]
+
     def apart(self, order: Integers, part: int, most: int) -> list[int]:
         """The first of an order of columns; on an ordered axis none within 1/part of it of an earlier one."""
         reach = len(self) // part if self.ordered else 0
@@ -93,3 +97,9 @@ class Axis:
         positions = None if self.positions is None else self.positions[columns]
         labels = tuple(self.labels[column] for column in columns)
         return Axis(labels, positions, self.quantity, self.unit)
+
+
+def split_unit(header: str) -> tuple[str, str]:
+    """Name and unit of a header like `moisture / %`."""
+    name, slash, unit = header.partition(" / ")
+    return (name.strip(), unit.strip()) if slash else (header, "")

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from scutcher.core.arrays import Floats
 from scutcher.core.replicates import repeats
 from scutcher.core.table import Table
 
-SATURATED_SAMPLES = 5
+SATURATED_SAMPLES, MOST_TIES = 5, 0.1
 MANY_LEVELS = 0.25
 
 
@@ -45,6 +46,11 @@ def findings(table: Table) -> tuple[Finding, ...]:
     return (*found, *_classes(table), *_replicates(table), *_units(table))
 
 
+def _count(number: int, noun: str) -> str:
+    many = f"{noun[:-1]}ies" if noun.endswith("y") else f"{noun}s"
+    return f"{number} {noun if number == 1 else many}"
+
+
 def _names(table: Table, columns: tuple[int, ...]) -> str:
     shown = ", ".join(table.axis.name(column) for column in columns[:4])
     return shown + (f" and {len(columns) - 4} more" if len(columns) > 4 else "")
@@ -65,8 +71,9 @@ def _gaps(table: Table) -> list[Finding]:
     if not rows:
         return []
     shown = ", ".join(table.ids[row] for row in rows[:3]) + (" …" if len(rows) > 3 else "")
-    where = f"{len(rows)} samples" if len(rows) > 1 else "1 sample"
-    text = f"{int(gaps.sum())} gaps in {where} ({shown}), left out of the model"
+    text = (
+        f"{_count(int(gaps.sum()), 'gap')} in {_count(len(rows), 'sample')} ({shown}), left out of the model"
+    )
     return [Finding(text, rows=rows, act="pick")]
 
 
@@ -84,23 +91,36 @@ def _duplicates(table: Table) -> list[Finding]:
     if not twice:
         return []
     columns = tuple(twice)
-    text = f"{len(columns)} repeat another variable exactly: {_names(table, columns)}"
+    text = f"{_count(len(columns), 'copy')} of another variable, exactly: {_names(table, columns)}"
     return [Finding(text, columns, act="leave-out", reason="repeats another variable")]
 
 
 def _saturated(table: Table) -> list[Finding]:
-    """Channels in which several samples stand at the very maximum of the whole table."""
+    """Channels that several samples leave at exactly one highest value, while the others hardly repeat.
+
+    The ceiling need not be the highest value of the table: each detector has its own.
+    """
     if not table.axis.ordered:
         return []
-    values = table.values[:, table.used_columns()]
-    top = float(np.nanmax(values)) if np.isfinite(values).any() else 0.0
-    at_top = (values == top).sum(axis=0)
-    columns = tuple(int(table.used_columns()[c]) for c in np.flatnonzero(at_top >= SATURATED_SAMPLES))
-    if not columns:
+    used = table.used_columns()
+    values = table.values[:, used]
+    tops = np.fmax.reduce(values, axis=0)
+    many = np.flatnonzero((values == tops).sum(axis=0) >= SATURATED_SAMPLES)
+    found = [place for place in many.tolist() if _ties_below(values[:, place], tops[place]) <= MOST_TIES]
+    if not found:
         return []
-    where = _names(table, columns)
-    text = f"{len(columns)} channels look saturated (many samples at exactly {top:.6g}): {where}"
+    columns = tuple(int(used[place]) for place in found)
+    ceilings = sorted({f"{tops[place]:.6g}" for place in found}, key=float)
+    at = " or ".join(ceilings) if len(ceilings) < 4 else f"{ceilings[0]} to {ceilings[-1]}"
+    where = f"{_count(len(columns), 'saturated channel')}, many samples at exactly {at}"
+    text = f"{where}: {_names(table, columns)}"
     return [Finding(text, columns, act="leave-out", reason="saturated")]
+
+
+def _ties_below(channel: Floats, top: float) -> float:
+    """Share of the values below a ceiling that repeat another one: high where values are counts."""
+    below = channel[channel < top]
+    return 1.0 - len(np.unique(below)) / len(below) if len(below) else 0.0
 
 
 def _classes(table: Table) -> list[Finding]:
@@ -110,7 +130,9 @@ def _classes(table: Table) -> list[Finding]:
         if missing:
             rows = tuple(row for row, value in enumerate(column.values) if not value)
             found.append(
-                Finding(f"{column.name} is not filled in for {missing} samples", rows=rows, act="pick")
+                Finding(
+                    f"{column.name} is not filled in for {_count(missing, 'sample')}", rows=rows, act="pick"
+                )
             )
         sizes = Counter(column.values)
         repeated = len(sizes) < len(column.values)

@@ -69,7 +69,7 @@ def rows_of_class(table: Table, column: str, level: str) -> Integers:
         No sample is of that class.
     """
     classes = class_column_of(table, column)
-    present = [name for name in classes.levels if name in classes.values]
+    present = [name for name in classes.names if name in classes.values]
     wanted = level or (present[0] if present else "")
     rows = np.array([row for row, value in enumerate(classes.values) if value and value == wanted], np.intp)
     if not rows.size:

@@ -16,20 +16,42 @@ from scutcher.core.errors import TableError
 
 @dataclass(frozen=True)
 class ClassColumn:
-    """A column that sorts samples into classes; a level of "" means not known."""
+    """A column that sorts samples into classes; a value of "" means not known.
+
+    Attributes
+    ----------
+    name : str
+    values : tuple of n str
+    levels : tuple of str
+        The classes by their codes, which are the places of their colours; "" where a code is free. A
+        value that is not among those given takes the first free code, or the next.
+    """
 
     name: str
     values: tuple[str, ...]
     levels: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
-        found = tuple(dict.fromkeys(value for value in self.values if value))
-        unlisted = tuple(level for level in found if level not in self.levels)
-        object.__setattr__(self, "levels", self.levels + unlisted)
+        levels = list(self.levels)
+        for level in dict.fromkeys(value for value in self.values if value):
+            if level in levels:
+                continue
+            if "" in levels:
+                levels[levels.index("")] = level
+            else:
+                levels.append(level)
+        while levels and not levels[-1]:
+            levels.pop()
+        object.__setattr__(self, "levels", tuple(levels))
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The classes, in the order of their codes."""
+        return tuple(level for level in self.levels if level)
 
     def codes(self) -> Integers:
         """The index into `levels` of each sample, −1 where not known. Shape (n,)."""
-        place = {level: index for index, level in enumerate(self.levels)}
+        place = {level: index for index, level in enumerate(self.levels) if level}
         return np.array([place.get(value, -1) for value in self.values], dtype=np.intp)
 
 

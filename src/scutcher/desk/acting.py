@@ -57,7 +57,7 @@ class Acting:
             level.clear()
             for known in table.classes:
                 if known.name == column.currentText():
-                    level.addItems(list(known.levels))
+                    level.addItems(list(known.names))
             level.setCurrentText("")
 
         column.currentTextChanged.connect(lambda text: fill())

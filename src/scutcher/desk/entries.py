@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from itertools import combinations
 
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.palette import Entry
-from scutcher.study.commands.classes import ColourBy, SwapColours
+from scutcher.study.commands.classes import ColourBy
 from scutcher.study.commands.recipe import SwitchStep
 
 PAGES = ("Samples", "Treat", "Rank", "Inspect")
@@ -29,7 +28,7 @@ class Entries:
     Attributes
     ----------
     listed : the actions of the window
-    show_page, rename : what a page's and a class's entry do
+    show_page, rename, recolour : what a page's and a class's entries do
     """
 
     def __init__(
@@ -38,8 +37,10 @@ class Entries:
         listed: tuple[Action, ...],
         show_page: Callable[[str], object],
         rename: Callable[[str], object],
+        recolour: Callable[[str], object],
     ) -> None:
-        self.desk, self.listed, self.show_page, self.rename = desk, listed, show_page, rename
+        self.desk, self.listed, self.show_page = desk, listed, show_page
+        self.rename, self.recolour = rename, recolour
 
     def actions(self) -> Iterable[Entry]:
         """Everything that can be done now."""
@@ -51,11 +52,9 @@ class Entries:
         for column in state.table.classes if state.table is not None else ():
             yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
             if column.name == state.colour_by:
-                for level in column.levels:
-                    yield Entry(f"Rename class {level}…", "action", self._renamer(level))
-                for first, second in combinations(column.levels[:12], 2):
-                    words = f"Swap the colours of {first} and {second}"
-                    yield Entry(words, "action", self._runner(SwapColours(column.name, first, second)))
+                for level in column.names:
+                    yield Entry(f"Rename class {level}…", "action", lambda level=level: self.rename(level))
+                    yield Entry(f"Colour of class {level}…", "action", lambda lv=level: self.recolour(lv))
         for place, step in enumerate(state.recipe.treat):
             word = "off" if step.on else "on"
             name = step.treatment.short(step.parameters)
@@ -86,6 +85,3 @@ class Entries:
 
     def _runner(self, command: object) -> Callable[[], object]:
         return lambda: self.desk.do(command)  # type: ignore[arg-type]
-
-    def _renamer(self, level: str) -> Callable[[], object]:
-        return lambda: self.rename(level)

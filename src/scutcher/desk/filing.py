@@ -137,7 +137,7 @@ class Filing:
 
     def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
         """The classes of a chart of samples, for a printed figure."""
-        return () if chart.marks is None else tuple(enumerate(colouring_of(self.desk.study.state).levels[:8]))
+        return () if chart.marks is None else colouring_of(self.desk.study.state).named()[:8]
 
     def figure(self, chart: Chart) -> SaveFigure:
         """Ask how a figure is to look, and where it goes."""

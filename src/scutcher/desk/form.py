@@ -88,7 +88,7 @@ class ParameterForm(QWidget):
         if field.of == "class column":
             return ["", *(column.name for column in table.classes)]
         if field.of == "class":
-            return ["", *(level for column in table.classes for level in column.levels)]
+            return ["", *(level for column in table.classes for level in column.names)]
         if field.of == "property":
             return [column.name for column in table.properties]
         return ["", *table.ids]

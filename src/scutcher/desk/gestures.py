@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import partial
 
 from PySide6.QtCore import Qt
 
+from scutcher.desk.class_menu import ask_on_legend
+from scutcher.desk.desk_context import Desk
 from scutcher.desk.legend import LegendRow
 from scutcher.study.attention import Attention
 
@@ -21,13 +24,17 @@ def pick(attention: Attention, rows: Iterable[int], modifiers: Qt.KeyboardModifi
 
 
 class ClassClicks:
-    """A click on a class fades the others, a double click shows it alone; the same again shows all."""
+    """A click on a class fades the others, a double click shows it alone; the same again shows all.
 
-    def __init__(self, legend: LegendRow, attention: Attention) -> None:
-        self._attention = attention
+    A right click opens its menu.
+    """
+
+    def __init__(self, legend: LegendRow, desk: Desk) -> None:
+        self._attention = desk.attention
         self._was_alone = False
         legend.clicked.connect(self._on_click)
         legend.double_clicked.connect(self._on_double_click)
+        legend.menu_asked.connect(partial(ask_on_legend, desk, legend))
 
     def _on_click(self, level: str) -> None:
         look = self._attention.look

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QContextMenuEvent, QFontMetrics, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.charts import colours
@@ -12,7 +12,7 @@ from scutcher.core.table import Table
 from scutcher.desk.painting.markers import marker
 
 GAP, MARK, EDGE, RAMP_WIDTH = 12.0, 9.0, 10.0, 150.0
-HELP = "Click: fade the other classes. Double-click: show this class alone."
+HELP = "Click: fade the other classes. Double-click: show this class alone. Right click: colour, name."
 
 
 class LegendRow(QWidget):
@@ -20,6 +20,7 @@ class LegendRow(QWidget):
 
     clicked = Signal(str)
     double_clicked = Signal(str)
+    menu_asked = Signal(str, QPoint)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -62,7 +63,7 @@ class LegendRow(QWidget):
     def show_levels(self, levels: tuple[str, ...], counts: list[int], focus: str | None) -> None:
         """The classes, how many samples each has, and the one in focus."""
         self._levels, self._focus, self._scale = levels, focus, None
-        counted = ", ".join(f"{level} {count}" for level, count in zip(levels, counts, strict=True))
+        counted = ", ".join(f"{level} {count}" for level, count in zip(levels, counts, strict=True) if level)
         self.setToolTip(f"{HELP}\nSamples: {counted}")
         self.setVisible(bool(levels))
         self.setMinimumHeight(self.sizeHint().height())
@@ -74,7 +75,7 @@ class LegendRow(QWidget):
         metrics = QFontMetrics(self.font())
         x, y, height = EDGE, 0.0, metrics.height() + 4.0
         found = {}
-        for level in self._levels:
+        for level in filter(None, self._levels):
             width = MARK + 6.0 + metrics.horizontalAdvance(level)
             if x > EDGE and x + width > self.width() - EDGE:
                 x, y = EDGE, y + height
@@ -98,7 +99,8 @@ class LegendRow(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._scale is not None:
             self._paint_scale(painter, self._scale)
-        for code, (level, cell) in enumerate(self.cells().items()):
+        for level, cell in self.cells().items():
+            code = self._levels.index(level)
             pale = self._focus is not None and self._focus != level
             painter.save()
             painter.translate(cell.left() + MARK / 2, cell.center().y())
@@ -129,6 +131,12 @@ class LegendRow(QWidget):
         level = self.level_at(event.position().x(), event.position().y())
         if level is not None:
             self.double_clicked.emit(level)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with a class."""
+        level = self.level_at(event.pos().x(), event.pos().y())
+        if level is not None:
+            self.menu_asked.emit(level, event.globalPos())
 
 
 class ColumnChooser(QToolButton):

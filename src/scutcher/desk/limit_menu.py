@@ -45,7 +45,7 @@ class LimitMenu(QToolButton):
         if found is not None:
             menu.addSeparator()
             stretch = menu.addMenu("limits from one class only, watch the rest")
-            for level in found.levels:
+            for level in found.names:
                 stretch.addAction(level).triggered.connect(lambda _=False, level=level: self.train_on(level))
 
     def train_on(self, level: str) -> None:

@@ -194,7 +194,7 @@ class Trail(QFrame):
         table = self.desk.study.state.table
         assert table is not None
         n, p = table.shape
-        classes = len(colouring_of(self.desk.study.state).levels)
+        classes = len(colouring_of(self.desk.study.state).named())
         small = f"{n} × {p}" + (f" · {classes} classes" if classes else "")
         self.knots[0].describe(table.name, small, self._picture(0))
         left = self._not_in_model()

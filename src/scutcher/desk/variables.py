@@ -25,14 +25,16 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts import colours
 from scutcher.charts.roster import BINS, VariableFigures, variable_figures
+from scutcher.core.axis import split_unit
+from scutcher.core.table import Table
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.roster import figure, header_alignment
 from scutcher.desk.soon import Soon
 
 Index = QModelIndex | QPersistentModelIndex
-HEADERS = ("variable", "low", "high", "mean", "SD", "gaps", "histogram", "state")
-HISTOGRAM = 6
+HEADERS = ("variable", "unit", "low", "high", "mean", "SD", "gaps", "histogram", "state")
+UNIT, LOW, GAPS, HISTOGRAM, STATE = 1, 2, 6, 7, 8
 
 
 class VariablesModel(QAbstractTableModel):
@@ -64,7 +66,7 @@ class VariablesModel(QAbstractTableModel):
         if orientation != Qt.Orientation.Horizontal:
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return header_alignment(1 <= section <= 5)
+            return header_alignment(LOW <= section <= GAPS)
         return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -77,17 +79,24 @@ class VariablesModel(QAbstractTableModel):
             return found.histogram[row]
         if role == Qt.ItemDataRole.ForegroundRole and row in table.left_out:
             return QColor(colours.MUTED)
-        if role == Qt.ItemDataRole.TextAlignmentRole and 1 <= column <= 5:
+        if role == Qt.ItemDataRole.TextAlignmentRole and LOW <= column <= GAPS:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role != Qt.ItemDataRole.DisplayRole or column == HISTOGRAM:
             return None
         if column == 0:
-            return table.axis.name(row)
-        if column == 7:
+            return table.axis.name(row) if table.axis.ordered else split_unit(table.axis.labels[row])[0]
+        if column == UNIT:
+            return unit_of(table, row)
+        if column == STATE:
             return f"left out: {table.left_out[row]}" if row in table.left_out else ""
-        if column == 5:
+        if column == GAPS:
             return str(int(found.gaps[row]) or "")
-        return figure(float((found.low, found.high, found.mean, found.deviation)[column - 1][row]))
+        return figure(float((found.low, found.high, found.mean, found.deviation)[column - LOW][row]))
+
+
+def unit_of(table: Table, column: int) -> str:
+    """The unit of a variable: its own, or that of the signal."""
+    return table.signal_unit if table.axis.ordered else table.axis.unit_of(column)
 
 
 class HistogramDelegate(QStyledItemDelegate):
@@ -119,8 +128,9 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((84, 66, 66, 66, 70, 44, 90, 60)):
+        for column, width in enumerate((84, 50, 66, 66, 66, 70, 44, 90, 60)):
             self.setColumnWidth(column, width)
+        self._show_units()
         self.selectionModel().currentRowChanged.connect(self._on_current)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw() if "table" in changed else None)
@@ -131,7 +141,14 @@ class Variables(QTableView):
         chosen = self.selected_columns()
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
+            self._show_units()
             self.choose(chosen)
+
+    def _show_units(self) -> None:
+        """The column of units only where there is one."""
+        table = self.desk.study.state.table
+        units = table is not None and any(unit_of(table, column) for column in range(len(table.axis)))
+        self.setColumnHidden(UNIT, not units)
 
     def selected_columns(self) -> list[int]:
         """The places of the selected variables."""

@@ -30,7 +30,7 @@ class Why(Popover):
         column = next((c for c in found.treated.classes if c.name == desk.study.state.colour_by), None)
         self._column = column
         if column is not None:
-            self.against.addItems([f"class {level}" for level in column.levels])
+            self.against.addItems([f"class {level}" for level in column.names])
         for box in (self.kind, self.against):
             box.activated.connect(lambda place: self.refresh())
         choices = QHBoxLayout()
@@ -84,7 +84,7 @@ class Why(Popover):
         place = self.against.currentIndex()
         if place == 0 or self._column is None:
             return np.arange(len(self.found.z))
-        level = self._column.levels[place - 1]
+        level = self._column.names[place - 1]
         rows = [
             row for row, value in enumerate(self._column.values) if value == level and row not in self.rows
         ]

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -97,7 +97,7 @@ class Window(Overs):
         self._arrange()
         self._connect()
         self.actions_list = self._actions()
-        entries = Entries(self.desk, self.actions_list, self.show_page, self._rename)
+        entries = Entries(self.desk, self.actions_list, self.show_page, self._rename, self._recolour)
         charts = self.filing.chart_entries(self._charts)
         for giver in (entries.actions, self.filing.entries, charts, entries.samples, entries.channels):
             self.finder.add(giver)
@@ -296,6 +296,11 @@ class Window(Overs):
 
     def _rename(self, level: str) -> None:
         self.acting.rename(self.bottom.tag, level)
+
+    def _recolour(self, level: str) -> None:
+        from scutcher.desk.class_menu import ask_on_legend
+
+        ask_on_legend(self.desk, self.bottom.tag, level, self.bottom.tag.mapToGlobal(QPoint(0, -260)))
 
     def undo(self) -> None:
         """Take the last command back."""

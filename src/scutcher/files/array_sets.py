@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.axis import Axis
+from scutcher.core.axis import Axis, split_unit
 from scutcher.core.errors import FileError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.files.columns import Roles, split_unit, without_infinities
+from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.safely import reading
 from scutcher.files.spectra import unique_names
 

@@ -109,9 +109,3 @@ def without_infinities(values: Floats, roles: Roles) -> Floats:
     if "infinite-as-gaps" not in roles.mends or values.dtype.kind != "f":
         return values
     return np.where(np.isinf(values), np.nan, values)
-
-
-def split_unit(header: str) -> tuple[str, str]:
-    """Name and unit of a header like `moisture / %`."""
-    name, slash, unit = header.partition(" / ")
-    return (name.strip(), unit.strip()) if slash else (header, "")

@@ -26,7 +26,7 @@ class IndicatorColumnsParameters(Parameters, frozen=True):
 def fit(table: Table, parameters: IndicatorColumnsParameters) -> Learned:
     """The levels that samples of the set have."""
     column = class_column_of(table, parameters.column)
-    return {"levels": tuple(level for level in column.levels if level in column.values)}
+    return {"levels": tuple(level for level in column.names if level in column.values)}
 
 
 def apply(table: Table, parameters: IndicatorColumnsParameters, learned: Learned) -> Table:

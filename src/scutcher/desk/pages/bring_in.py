@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
+from scutcher.core.axis import split_unit
 from scutcher.core.errors import MENDS, InputError
 from scutcher.core.findings import Finding, findings
 from scutcher.core.gaps import usable_part
@@ -37,7 +38,6 @@ from scutcher.desk.desk_context import Desk
 from scutcher.desk.pages.over import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel, paper
-from scutcher.files.columns import split_unit
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
 from scutcher.files.workbook import is_range, split_range

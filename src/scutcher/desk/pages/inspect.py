@@ -146,7 +146,7 @@ class InspectPage(InspectAsks):
             title.setToolTip("Click to choose another component")
             title.clicked.connect(lambda _=False, place=place: self._choose_component(place))
         self.legend = LegendRow()
-        self.class_clicks = ClassClicks(self.legend, self.desk.attention)
+        self.class_clicks = ClassClicks(self.legend, self.desk)
         self.scores_panel.add_below(self.legend)
 
     def _arrange(self) -> None:

@@ -90,7 +90,7 @@ class SamplesPage(QWidget):
             "image|Every sample as a row of a picture", self._set_image
         )
         self.legend = LegendRow()
-        self.class_clicks = ClassClicks(self.legend, self.desk.attention)
+        self.class_clicks = ClassClicks(self.legend, self.desk)
         self.signals_panel.add_below(self.legend)
 
     def _make_variables(self) -> None:

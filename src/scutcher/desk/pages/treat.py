@@ -115,7 +115,7 @@ class TreatPage(TreatEdits):
         self.scores_view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
         self.scores_view.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
         self.legend = LegendRow()
-        self.class_clicks = ClassClicks(self.legend, self.desk.attention)
+        self.class_clicks = ClassClicks(self.legend, self.desk)
         self.scores_panel.add_below(self.legend)
         self.scaling = ScalingPanel(self.desk)
 

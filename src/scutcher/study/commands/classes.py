@@ -1,4 +1,4 @@
-"""Commands on classes: give samples a class, rename a class, choose the column that colours everything."""
+"""Commands on classes: give samples a class, rename or recolour one, choose what colours everything."""
 
 from __future__ import annotations
 
@@ -22,8 +22,8 @@ def with_class_column(table: Table, column: ClassColumn) -> Table:
 
 
 def still_used(levels: tuple[str, ...], values: tuple[str, ...]) -> tuple[str, ...]:
-    """The levels that a sample still has, in their order."""
-    return tuple(level for level in levels if level in values)
+    """The levels that a sample still has; the codes of the others become free, and no colour moves."""
+    return tuple(level if level in values else "" for level in levels)
 
 
 @dataclass(frozen=True)
@@ -49,8 +49,7 @@ class AssignClass:
             values[row] = level
         if old and tuple(values) == old.values:
             return state
-        levels = (*(old.levels if old else ()), level)
-        column = ClassColumn(name, tuple(values), still_used(tuple(dict.fromkeys(levels)), tuple(values)))
+        column = ClassColumn(name, tuple(values), still_used(old.levels if old else (), tuple(values)))
         return replace(state, table=with_class_column(table, column), colour_by=_same(state.colour_by, name))
 
 
@@ -77,33 +76,38 @@ class RenameClass:
         if name == self.level:
             return state
         values = tuple(name if value == self.level else value for value in old.values)
-        levels = tuple(dict.fromkeys(name if level == self.level else level for level in old.levels))
+        merged = "" if name in old.levels else name
+        levels = tuple(merged if level == self.level else level for level in old.levels)
         return replace(state, table=with_class_column(table, ClassColumn(old.name, values, levels)))
 
 
 @dataclass(frozen=True)
-class SwapColours:
-    """Let two classes of a column change colours and shapes."""
+class Recolour:
+    """Give a class the colour and shape of another place; the class that has them takes its own."""
 
     column: str
-    first: str
-    second: str
+    level: str
+    place: int
 
     @property
     def label(self) -> str:
-        return f"Swap the colours of {self.first} and {self.second}"
+        return f"Change the colour of {self.level}"
 
     def apply(self, state: State) -> State:
         table = table_of(state)
         old = table.class_column(self.column)
-        for level in (self.first, self.second):
-            if level not in old.levels:
-                raise InputError(f"There is no class {level!r} in {self.column}.", "Choose one that exists.")
-        other = {self.first: self.second, self.second: self.first}
-        levels = tuple(other.get(level, level) for level in old.levels)
-        if levels == old.levels:
+        if self.level not in old.names:
+            raise InputError(f"There is no class {self.level!r} in {self.column}.", "Choose one that exists.")
+        if self.place < 0:
+            raise InputError(f"There is no colour {self.place}.", "Count them from 0; nothing was changed.")
+        levels = [*old.levels, *[""] * (self.place + 1 - len(old.levels))]
+        here = levels.index(self.level)
+        if here == self.place:
             return state
-        return replace(state, table=with_class_column(table, ClassColumn(old.name, old.values, levels)))
+        levels[here], levels[self.place] = levels[self.place], self.level
+        return replace(
+            state, table=with_class_column(table, ClassColumn(old.name, old.values, tuple(levels)))
+        )
 
 
 @dataclass(frozen=True)

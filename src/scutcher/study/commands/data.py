@@ -55,7 +55,7 @@ class BringIn:
 
 def first_colouring(table: Table) -> str:
     """The class column that colours a new table: the first that can be told apart, else the first."""
-    few = [column.name for column in table.classes if len(column.levels) <= FEW_LEVELS]
+    few = [column.name for column in table.classes if len(column.names) <= FEW_LEVELS]
     return (few or [column.name for column in table.classes] or [""])[0]
 
 
