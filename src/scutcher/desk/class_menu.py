@@ -41,7 +41,6 @@ def class_menu(desk: Desk, window: HasActing, anchor: QWidget, level: str) -> QM
         held = column.levels[place] if place < len(column.levels) else ""
         words = "its colour now" if held == level else f"swap with {held}" if held else "free"
         action = menu.addAction(_swatch(place), words)
-        action.setEnabled(held != level)
         action.triggered.connect(partial(desk.do, Recolour(column.name, level, place)))
     return menu
 

@@ -21,7 +21,7 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
-BLOCK = 1 << 20  # bytes read at once
+BLOCK, TOLD = 1 << 16, 1 << 20  # bytes read at once: more does not stay in the cache; told of each so many
 GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null"]
 DELIMITERS = (",", ";", "\t")
 LOOKED_AT = 1 << 16  # bytes of the beginning that are looked at for what kind of file it is
@@ -226,8 +226,6 @@ def _frame(
         "header": 0 if layout.has_header else None,
         "names": list(layout.header),
         "index_col": False,
-        "skiprows": passed_over,
-        "dtype": dict.fromkeys(as_text, str),
         "keep_default_na": False,
         "na_values": {name: GAP_CELLS for name in layout.header if name not in as_text}
         if as_text
@@ -235,6 +233,10 @@ def _frame(
         "skipinitialspace": layout.spaced,
         "encoding": layout.encoding,
     }
+    if passed_over:  # the library is slower even where there is nothing to pass over
+        how["skiprows"] = passed_over
+    if as_text:
+        how["dtype"] = dict.fromkeys(as_text, str)
     try:
         with io.BufferedReader(raw, BLOCK) as stream:
             return pandas.read_csv(stream, **how)
@@ -257,15 +259,18 @@ class _WatchedFile(io.FileIO):
     def __init__(self, path: Path, watch: Watch | None) -> None:
         super().__init__(path, "rb")
         self._size, self._done, self._watch = max(path.stat().st_size, 1), 0, watch
+        self._told = 0
         self.stopped = False
 
     def readinto(self, buffer: Any) -> int | None:
         """Fill the buffer, unless it was stopped."""
         count = super().readinto(buffer)
         self._done += count or 0
-        if self._watch is not None and not self._watch(min(self._done / self._size, 1.0)):
-            self.stopped = True
-            raise OSError("stopped")
+        if self._watch is not None and self._done // TOLD != self._told:
+            self._told = self._done // TOLD
+            if not self._watch(min(self._done / self._size, 1.0)):
+                self.stopped = True
+                raise OSError("stopped")
         return count
 
 

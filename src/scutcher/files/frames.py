@@ -77,7 +77,9 @@ def _numbers(
 ) -> Floats:
     import pandas
 
-    part = frame[list(names)]
+    first = list(frame.columns).index(names[0])
+    in_a_row = tuple(frame.columns[first : first + len(names)]) == names
+    part = frame.iloc[:, first : first + len(names)] if in_a_row else frame[list(names)]  # no copy of a slice
     if all(pandas.api.types.is_numeric_dtype(kind) for kind in part.dtypes):
         return part.to_numpy(dtype=np.float64)
     numbers: Floats = part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
