@@ -10,12 +10,16 @@ import numpy as np
 from PySide6.QtGui import QFontInfo
 
 from scutcher.charts import colours
+from scutcher.charts.description import Chart, Lines
+from scutcher.charts.emphasis import PLAIN
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.plane import inside_polygon
+from scutcher.desk.painting.strip import StripView
 from scutcher.desk.palette import Entry, best, rank
 from scutcher.desk.start import application
 from scutcher.desk.theme import base_font
+from tests.desk.driving import pixels
 
 
 class LineRaster(unittest.TestCase):
@@ -64,6 +68,44 @@ class LineRaster(unittest.TestCase):
         self.assertEqual((pixel >> 24, (pixel >> 16) & 255, pixel & 255), (128, 128, 0))
         pixel = int(blend([(full, (255, 0, 0)), (full, (0, 0, 255))], 0.5)[0, 0])
         self.assertEqual((pixel >> 24, (pixel >> 16) & 255, pixel & 255), (191, 96, 96))
+
+
+class ManyLines(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.view = StripView()
+        self.addCleanup(self.view.deleteLater)
+        self.view.resize(500, 300)
+        self.view.show()
+        rng = np.random.default_rng(1)
+        x = np.linspace(1000.0, 2000.0, 60)
+        ys = np.sin(x / 80.0) + rng.uniform(-0.05, 0.05, (2500, 1))
+        self.lines = Lines(x, ys, np.arange(2500), np.zeros(2500, dtype=int), tuple(map(str, range(2500))))
+        self.view.show_chart(Chart("many", lines=self.lines), np.full(2500, PLAIN))
+        self.drawn()
+
+    def drawn(self):
+        self.view.settle()
+        self.view.repaint()
+        return count_columns(pixels(self.view.viewport()), colours.class_colour(0))
+
+    def test_a_few_coarse_lines_while_it_moves_and_all_when_it_rests(self):
+        raster = self.view.raster
+        self.view.ground.translateBy(x=20.0)
+        moving = self.drawn()
+        coarse = raster._pictures[0].width()
+        self.assertTrue(raster._refine.isActive())
+        raster._refine.timeout.emit()
+        resting = self.drawn()
+        self.assertAlmostEqual(raster._pictures[0].width() / coarse, 2.0, delta=0.01)
+        self.assertGreater(resting.sum(), 300)  # the lines cross nearly every column of pixels
+        self.assertGreater((moving & resting).sum(), 0.95 * resting.sum())
+
+
+def count_columns(picture, colour):
+    """Which columns of pixels hold something near a colour."""
+    away = np.abs(picture.astype(int) - np.array(colours.rgb(colour)))
+    return (away.max(axis=2) < 60).any(axis=0)
 
 
 class Shapes(unittest.TestCase):

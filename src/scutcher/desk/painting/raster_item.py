@@ -7,15 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, QTimer
+from PySide6.QtCore import QPointF, QRectF, QSizeF, QTimer
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.core.arrays import Floats, value_span
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 
-MANY, SOME = 2000, 300
-"""With more than MANY lines, SOME of them are drawn while the view moves, and all when it rests."""
+MANY, SOME, GRAIN = 2000, 300, 2
+"""With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when
+it rests all of them, pixel by pixel."""
 PATIENCE = 160  # milliseconds
 
 
@@ -111,7 +112,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         painter.resetTransform()
         place = QPointF(round(corner.x() * ratio) / ratio, round(corner.y() * ratio) / ratio)
         for picture in self._pictures:
-            painter.drawImage(place, picture)
+            painter.drawImage(QRectF(place, QSizeF(width / ratio, height / ratio)), picture)
         painter.restore()
 
     def _draw_all(self) -> None:
@@ -136,6 +137,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
                 chosen[:: len(self._ys) // SOME], np.concatenate([x.rows for x in front] or [[]])
             )
             chosen = chosen.astype(np.intp)
+            width = -(-width // GRAIN)
         low, high = self._column_runs(left, right, width, chosen)
         self._pictures = []
         for sheet in self._sheets:
@@ -151,7 +153,6 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
                 picture = QImage(
                     pixels.tobytes(), width, height, QImage.Format.Format_ARGB32_Premultiplied
                 ).copy()
-                picture.setDevicePixelRatio(ratio)
                 self._pictures.append(picture)
 
     def _column_runs(
