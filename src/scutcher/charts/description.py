@@ -84,6 +84,28 @@ class Ribbon:
 
 
 @dataclass(frozen=True, eq=False)
+class Shade:
+    """A shade behind the lines of a strip.
+
+    Attributes
+    ----------
+    x : (m,) float array
+        Places of channels.
+    strength : (m,) float array
+        0 for none to 1.
+    codes : (m,) int array
+        The group of each, −1 for none: these are accented.
+    names : tuple of str
+        What the groups are called.
+    """
+
+    x: Floats
+    strength: Floats
+    codes: Integers
+    names: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class Grid:
     """Values as a picture: x (p,) and y (m,) places, values (m, p), the range of the colours.
 
@@ -114,6 +136,8 @@ class Chart:
         Hollow marks behind the others: where samples were before, or samples that made no part of the model.
     curves : tuple of Curve
         Ellipses, hulls, arrows, baselines, references.
+    shade : Shade or None
+        Behind the lines of a strip.
     square : bool
         Whether both axes have the same scale.
     labels : tuple of str
@@ -135,6 +159,7 @@ class Chart:
     grid: Grid | None = None
     ghosts: Marks | None = None
     curves: tuple[Curve, ...] = ()
+    shade: Shade | None = None
     square: bool = False
     labels: tuple[str, ...] = ()
     rules: tuple[Rule, ...] = ()

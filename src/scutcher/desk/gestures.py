@@ -15,12 +15,14 @@ from scutcher.study.attention import Attention
 
 def pick(attention: Attention, rows: Iterable[int], modifiers: Qt.KeyboardModifier) -> None:
     """Pick samples: alone, added with Shift, toggled with Ctrl."""
-    how = "replace"
+    attention.pick(rows, how_of(modifiers))
+
+
+def how_of(modifiers: Qt.KeyboardModifier) -> str:
+    """What the keys held say of a pick."""
     if modifiers & Qt.KeyboardModifier.ShiftModifier:
-        how = "add"
-    elif modifiers & Qt.KeyboardModifier.ControlModifier:
-        how = "toggle"
-    attention.pick(rows, how)
+        return "add"
+    return "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else "replace"
 
 
 class ClassClicks:

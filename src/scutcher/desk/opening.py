@@ -96,9 +96,7 @@ class Opening:
         except InputError as error:
             self.desk.say(error)
             return False
-        self.desk.attention.change(
-            picked=(), hovered=None, focus=None, alone=False, channel=None, pair=(0, 1), stage=None
-        )
+        self.desk.attention.forget()
         return self.desk.do(BringIn(table.name, table, recipe, source))
 
     def paste(self) -> bool:

@@ -131,18 +131,28 @@ class Variables(QTableView):
         for column, width in enumerate((84, 50, 66, 66, 66, 70, 44, 90, 60)):
             self.setColumnWidth(column, width)
         self._show_units()
+        self.choose(self._picked_columns())
         self.selectionModel().currentRowChanged.connect(self._on_current)
+        self.selectionModel().selectionChanged.connect(lambda now, before: self._on_selection())
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw() if "table" in changed else None)
         follow(self, desk.attention, self._on_attention)
 
     def refresh(self) -> None:
-        """Show the study as it is; the selection stays."""
-        chosen = self.selected_columns()
+        """Show the study as it is; the channels that are picked are selected."""
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
             self._show_units()
-            self.choose(chosen)
+            self.choose(self._picked_columns())
+
+    def _picked_columns(self) -> list[int]:
+        table = self.desk.study.state.table
+        if table is None:
+            return []
+        picked: list[int] = np.flatnonzero(
+            np.isin(table.axis.places(), self.desk.attention.look.channels)
+        ).tolist()
+        return picked
 
     def _show_units(self) -> None:
         """The column of units only where there is one."""
@@ -165,6 +175,13 @@ class Variables(QTableView):
             self.scrollTo(self.source.index(columns[0], 0), QAbstractItemView.ScrollHint.PositionAtCenter)
         self.viewport().update()
 
+    def _on_selection(self) -> None:
+        """The selected rows are the picked channels, everywhere."""
+        table = self.desk.study.state.table
+        if table is not None:
+            places = table.axis.places()[self.selected_columns()]
+            self.desk.attention.pick_channels(places.tolist())
+
     def _on_current(self, current: QModelIndex) -> None:
         table = self.desk.study.state.table
         if table is not None and 0 <= current.row() < len(table.axis):
@@ -172,6 +189,11 @@ class Variables(QTableView):
 
     def _on_attention(self, changed: frozenset[str]) -> None:
         table, channel = self.desk.study.state.table, self.desk.attention.look.channel
+        if "channels" in changed and table is not None:
+            wanted = self._picked_columns()
+            if wanted != self.selected_columns():
+                with QSignalBlocker(self.selectionModel()):
+                    self.choose(wanted)
         if "channel" in changed and table is not None and channel is not None and not self.underMouse():
             row = int(np.abs(table.axis.places() - channel).argmin())
             self.scrollTo(self.source.index(row, 0))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from scutcher.study.callbacks import Announcer
@@ -24,6 +24,8 @@ class Look:
     alone : bool
     channel : float or None
         The channel cursor, in the unit of the axis.
+    channels : tuple of float
+        The channels that are picked, rising.
     pair : (int, int)
         The components on the score plane, from 0.
     stage : int or None
@@ -36,6 +38,7 @@ class Look:
     focus: str | None = None
     alone: bool = False
     channel: float | None = None
+    channels: tuple[float, ...] = ()
     pair: tuple[int, int] = (0, 1)
     stage: int | None = None
 
@@ -54,6 +57,11 @@ class Attention(Announcer):
             self.look = replace(self.look, **different)
             self.announce(different)
 
+    def forget(self) -> None:
+        """Look at nothing in particular: the data are others now."""
+        fresh = Look()
+        self.change(**{field.name: getattr(fresh, field.name) for field in fields(fresh)})
+
     def pick(self, rows: Iterable[int], how: str = "replace") -> None:
         """Pick samples.
 
@@ -62,16 +70,26 @@ class Attention(Announcer):
         rows : rows of the table
         how : "replace", "add" or "toggle"
         """
-        new = tuple(dict.fromkeys(int(row) for row in rows))
-        old = self.look.picked
-        if how == "add":
-            new = tuple(dict.fromkeys((*old, *new)))
-        elif how == "toggle":
-            new = (*(row for row in old if row not in new), *(row for row in new if row not in old))
-        self.change(picked=new)
+        self.change(picked=_joined(self.look.picked, tuple(int(row) for row in rows), how))
+
+    def pick_channels(self, places: Iterable[float], how: str = "replace") -> None:
+        """Pick channels by their places on the axis, as samples are picked."""
+        chosen = _joined(self.look.channels, tuple(float(place) for place in places), how)
+        self.change(channels=tuple(sorted(chosen)))
 
     def keep_to(self, before: Sequence[str], now: Sequence[str]) -> None:
         """The samples are others now: what was picked is found again by its name, or is gone."""
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
         self.change(picked=picked, hovered=None)
+
+
+def _joined(old: tuple[Any, ...], new: tuple[Any, ...], how: str) -> tuple[Any, ...]:
+    """What is picked after a pick, in the order of picking."""
+    new = tuple(dict.fromkeys(new))
+    if how == "add":
+        return tuple(dict.fromkeys((*old, *new)))
+    if how == "toggle":
+        was, now = set(old), set(new)
+        return (*(one for one in old if one not in now), *(one for one in new if one not in was))
+    return new

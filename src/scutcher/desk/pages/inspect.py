@@ -9,15 +9,14 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.description import Chart
+from scutcher.charts.description import Chart, Shade
 from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import chart_strength, colouring_of
-from scutcher.charts.inspecting import channel_run, extremes, probe, rebuilt
-from scutcher.charts.leftover import BandMemo, leftover
+from scutcher.charts.inspecting import channel_run
+from scutcher.charts.leftover import BandMemo
 from scutcher.charts.loadings import loadings
 from scutcher.charts.overlays import distance_ghosts, with_overlays
 from scutcher.charts.scores import scores, usable_pair
-from scutcher.charts.signals import signals, stage_of
 from scutcher.charts.treat import moved
 from scutcher.core.arrays import Integers
 from scutcher.core.errors import InputError
@@ -25,7 +24,7 @@ from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import ClassClicks, pick
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.limit_menu import LimitMenu
-from scutcher.desk.pages.inspect_asks import InspectAsks
+from scutcher.desk.pages.inspect_strips import InspectStrips
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
@@ -42,7 +41,7 @@ SHOWN = {"evaluation", "trouble", "newcomers"}
 """What the page shows of the live model; validation and progress are on other pages."""
 
 
-class InspectPage(InspectAsks):
+class InspectPage(InspectStrips):
     """Reads the study; tells it nothing but through commands; the views never talk to each other."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
@@ -50,7 +49,8 @@ class InspectPage(InspectAsks):
         self.desk = desk
         self.means = False
         self.share_kind, self.run_kind, self.log = "residual", "q", False
-        self.signal_kind = "data"
+        self.signal_kind, self.shade_kind = "data", "none"
+        self._shade: Shade | None = None
         self._found: Evaluation | None = None
         self._former: Evaluation | None = None
         self._settled = QTimer(self)
@@ -69,41 +69,6 @@ class InspectPage(InspectAsks):
         self.refresh()
 
     # What is on the page
-
-    def _make_strips(self) -> None:
-        self.signals_view, self.loadings_view, self.leftover_view = StripView(), StripView(), StripView()
-        self.strips = (self.signals_view, self.loadings_view, self.leftover_view)
-        self.signals_panel = ChartPanel(self.signals_view, DEFINITIONS["signals"], bottom_title=False)
-        self.loadings_panel = ChartPanel(self.loadings_view, DEFINITIONS["loadings"], bottom_title=False)
-        self.leftover_panel = ChartPanel(self.leftover_view, DEFINITIONS["leftover"])
-        for strip in self.strips:
-            strip.setMinimumHeight(60)
-            strip.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
-            strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            strip.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
-        for strip in self.strips[:2]:
-            strip.hide_figures()
-            strip.ground.setXLink(self.leftover_view.ground)
-        self.means_switch = self.signals_panel.add_switch(
-            "class means|One mean per class in place of every sample", self._set_means
-        )
-        self.rebuild_switch = self.signals_panel.add_switch(
-            "rebuild|The picked sample, what the components make of it, and the difference (R)",
-            lambda on: self._set_signal("rebuild", on),
-        )
-        self.extremes_switch = self.signals_panel.add_switch(
-            "extremes|The samples at both ends of the level component, and mean ± 2 SD along it (E)",
-            lambda on: self._set_signal("extremes", on),
-        )
-        self.leftover_panel.add_choices(
-            {
-                "residual": f"residual|{DEFINITIONS['leftover']}",
-                "q": f"Q share|{DEFINITIONS['q_share']}",
-                "t2": f"T² share|{DEFINITIONS['t2_share']}",
-            },
-            self._set_share,
-        )
-        self.leftover_panel.x_title.clicked.connect(self._name_axis)
 
     def _make_planes(self) -> None:
         self.scores_view, self.distances_view = PlaneView(), PlaneView()
@@ -181,6 +146,7 @@ class InspectPage(InspectAsks):
             found = None  # still the model of other data
         self._remember(self._found, found)
         self._found = found
+        self._shade = self._make_shade()
         self._show_signals()
         self._show_pair()
         self._show_distances()
@@ -211,6 +177,8 @@ class InspectPage(InspectAsks):
         if "stage" in changed:
             self._show_signals()
         if "pair" in changed:
+            if self.shade_kind == "size":
+                self._set_shade("size")
             self._show_pair()
         if changed & {"picked"}:
             self._show_leftover()
@@ -222,7 +190,7 @@ class InspectPage(InspectAsks):
             self._show_legend()
         if changed & {"picked", "focus", "alone"}:
             self._emphasise()
-        if changed & {"channel", "hovered"}:
+        if changed & {"channel", "hovered", "channels"}:
             self._show_cursor()
 
     def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
@@ -235,23 +203,11 @@ class InspectPage(InspectAsks):
         levels = colouring_of(self.desk.study.state).levels
         return chart_strength(chart, self.desk.attention.look, levels)
 
-    def _show_signals(self) -> None:
-        state, found, look = self.desk.study.state, self._found, self.desk.attention.look
-        if self.probe_at is not None and found is not None:
-            chart = probe(state, found, usable_pair(found, look.pair), self.probe_at)
-        elif self.signal_kind == "rebuild":
-            chart = rebuilt(state, found, look.picked)
-        elif self.signal_kind == "extremes":
-            chart = extremes(state, found, look.pair[0])
-        else:
-            chart = signals(state, found, stage_of(look.stage, found), self.means)
-        self._show(self.signals_panel, self.signals_view, chart)
-
     def _show_pair(self) -> None:
         found, pair = self._found, self.desk.attention.look.pair
         if found is not None:
             pair = usable_pair(found, pair)
-        chart = loadings(found, pair)
+        chart = replace(loadings(found, pair), shade=self._shade)
         self._show(self.loadings_panel, self.loadings_view, chart)
         self.loadings_panel.note.setText(_key_of(chart))
         plane = scores(self.desk.study.state, found, pair)
@@ -288,15 +244,6 @@ class InspectPage(InspectAsks):
             self.desk.say(error)
             return None
 
-    def _show_leftover(self) -> None:
-        look = self.desk.attention.look
-        chart = leftover(self.desk.study.state, self._found, look.picked, self.share_kind, self._band)
-        self._show(self.leftover_panel, self.leftover_view, chart)
-        state = self.desk.study.state
-        ordered = state.table is not None and state.table.axis.ordered
-        self.leftover_panel.x_title.set_clickable(ordered)
-        self.leftover_panel.x_title.setToolTip("Click to say what the axis is" if ordered else "")
-
     def _show_legend(self) -> None:
         state = self.desk.study.state
         colouring = colouring_of(state)
@@ -312,6 +259,7 @@ class InspectPage(InspectAsks):
         look = self.desk.attention.look
         for strip in self.strips:
             strip.set_cursor(look.channel)
+            strip.set_channels(look.channels)
         self.signals_view.hover_line(look.hovered)
         for plane in self.planes:
             plane.hover_mark(look.hovered)
@@ -323,34 +271,12 @@ class InspectPage(InspectAsks):
         table = self.desk.study.state.table
         return [] if table is None else [column.name for column in (*table.classes, *table.properties)]
 
-    def _set_means(self, on: bool) -> None:
-        self.means = on
-        self.refresh()
-
-    def _set_share(self, kind: str) -> None:
-        self.share_kind = kind
-        self._show_leftover()
-
-    def _set_signal(self, kind: str, on: bool) -> None:
-        """Rebuilt or extreme samples in place of the data; one at a time."""
-        other = {"rebuild": self.extremes_switch, "extremes": self.rebuild_switch}[kind]
-        if on:
-            other.setChecked(False)
-            self.means_switch.setChecked(False)
-        self.signal_kind = kind if on else "data"
-        self._show_signals()
-
     def _set_lasso(self, kind: str) -> None:
         for plane in self.planes:
             plane.lasso = kind == "lasso"
         self.scores_view.probing = kind == "probe"
         if kind != "probe" and self.probe_at is not None:
             self._on_probe(None)
-
-    def _on_probe(self, at: tuple[float, float] | None) -> None:
-        """The probe is somewhere else on the plane."""
-        self.probe_at = at
-        self._show_signals()
 
     def _set_log(self, on: bool) -> None:
         self.log = on
@@ -363,11 +289,13 @@ class InspectPage(InspectAsks):
 
 
 def _key_of(chart: Chart) -> str:
-    """The components in their colours, as rich text."""
+    """The components in their colours, and the groups of a shade in theirs, as rich text."""
     if chart.lines is None:
         return ""
-    words = (
+    words = [
         f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {name.split()[-1]}'
         for place, name in enumerate(chart.lines.names)
-    )
+    ]
+    for code, name in enumerate(chart.shade.names if chart.shade is not None else ()):
+        words.append(f'<span style="color:{colours.class_colour(code)}">■</span> {name}')
     return "&nbsp;&nbsp;".join(words)

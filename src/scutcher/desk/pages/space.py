@@ -17,14 +17,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from scutcher.charts.emphasis import PLAIN, colouring_of, emphasis
+from scutcher.charts.emphasis import FRONT, PLAIN, colouring_of, emphasis
 from scutcher.charts.loading_plane import loading_plane, loading_rows
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.space import grid_axes, landscapes, pairs
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk, follow
-from scutcher.desk.gestures import pick
+from scutcher.desk.gestures import how_of, pick
 from scutcher.desk.legend import LegendRow
 from scutcher.desk.pages.over import Over
 from scutcher.desk.painting.outside import LandscapesView, PairsView, TurnView
@@ -142,7 +142,9 @@ class SpacePage(Over):
         pair = usable_pair(found, self.desk.attention.look.pair)
         chart = loading_plane(found, pair, self.kind == "circle", self.weakest.value() / 100.0)
         assert chart.marks is not None
-        self.loading_view.show_chart(chart, np.full(len(chart.marks.x), PLAIN, dtype=np.intp))
+        places = found.treated.axis.places()[chart.marks.keys]
+        chosen = np.isin(places, self.desk.attention.look.channels)
+        self.loading_view.show_chart(chart, np.where(chosen, FRONT, PLAIN).astype(np.intp))
 
     def _fill_table(self, found: Evaluation) -> None:
         if self._tabled is found.model.decomposition:
@@ -171,11 +173,12 @@ class SpacePage(Over):
             if column is not None:
                 self.desk.attention.change(channel=float(axis.places()[column]))
 
-    def _on_variables(self, columns: list[int], modifiers: object) -> None:
-        """A variable that is clicked takes the channel cursor."""
+    def _on_variables(self, columns: list[int], modifiers: Qt.KeyboardModifier) -> None:
+        """Variables that are clicked or enclosed are picked, on the strips too."""
         found = self.desk.live.evaluation
-        if found is not None and columns:
-            self.desk.attention.change(channel=float(found.treated.axis.places()[columns[0]]))
+        if found is not None:
+            places = found.treated.axis.places()[columns].tolist()
+            self.desk.attention.pick_channels(places, how_of(modifiers))
 
     def _show_space(self, scores: Floats, rows: Integers, codes: Integers, strength: Integers) -> None:
         k = scores.shape[1]

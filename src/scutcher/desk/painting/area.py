@@ -26,6 +26,8 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
         self.on_click: Callable[[QPointF, Qt.KeyboardModifier], None] | None = None
         self.on_double_click: Callable[[], None] | None = None
         self.on_drag: Callable[[QPointF, QPointF, bool, Qt.KeyboardModifier], None] | None = None
+        self.drag_keys = Qt.KeyboardModifier.NoModifier
+        """Keys of which one has to be held for `on_drag`; none: always."""
 
     def mouseClickEvent(self, event: object) -> None:
         """A click: told with its place in pixels of the scene."""
@@ -41,7 +43,8 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
     def mouseDragEvent(self, event: object, axis: int | None = None) -> None:
         """A left drag is handed on where somebody takes it; any other moves the view."""
         left = event.button() == Qt.MouseButton.LeftButton  # type: ignore[attr-defined]
-        if left and self.on_drag is not None:
+        held = not self.drag_keys or bool(event.modifiers() & self.drag_keys)  # type: ignore[attr-defined]
+        if left and held and self.on_drag is not None:
             event.accept()  # type: ignore[attr-defined]
             self.on_drag(
                 event.buttonDownScenePos(),  # type: ignore[attr-defined]

@@ -17,6 +17,14 @@ def curve_colour(curve: Curve) -> str:
     return colours.class_colour(curve.code) if curve.role == "class" else ROLES[curve.role]
 
 
+class _Head(pg.ScatterPlotItem):  # type: ignore[misc]
+    """The head of an arrow; a click on it is meant for the mark under it."""
+
+    def mouseClickEvent(self, event: object) -> None:
+        """Let it through."""
+        event.ignore()  # type: ignore[attr-defined]
+
+
 def curve_items(curve: Curve) -> list[pg.GraphicsObject]:
     """What draws one curve: the line, the head of an arrow, the name at its end."""
     colour, depth = curve_colour(curve), 4.0 if curve.behind else 18.0
@@ -26,9 +34,7 @@ def curve_items(curve: Curve) -> list[pg.GraphicsObject]:
     line.setZValue(depth)
     items: list[pg.GraphicsObject] = [line]
     if curve.arrow and len(curve.x) > 1:
-        head = pg.ScatterPlotItem(
-            [float(curve.x[-1])], [float(curve.y[-1])], symbol="o", size=4.0, pen=None, brush=colour
-        )
+        head = _Head([float(curve.x[-1])], [float(curve.y[-1])], symbol="o", size=4.0, pen=None, brush=colour)
         head.setZValue(depth)
         items.append(head)
     if curve.name:

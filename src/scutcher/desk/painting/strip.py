@@ -9,13 +9,14 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Curve, Lines, Ribbon
+from scutcher.charts.description import Chart, Curve, Lines, Ribbon, Shade
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.curves import curve_items
 from scutcher.desk.painting.raster_item import Layer, RasterLines, Sheet
 from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.shade_item import ShadeItem
 
 PICK_RADIUS = 12  # pixels
 FEW = 12
@@ -35,12 +36,17 @@ class StripView(PlotArea):
     channel = Signal(object)
     ranged = Signal(float, float)
     regions_moved = Signal(object)
+    channels_picked = Signal(object, object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.ground.setMouseEnabled(x=True, y=False)
         self.raster = RasterLines()
         self.addItem(self.raster)
+        self.shade, self.picks = ShadeItem(-4.0), ShadeItem(-3.0, narrowest=2)
+        for behind in (self.shade, self.picks):
+            self.addItem(behind, ignoreBounds=True)
+        self._channels: tuple[float, ...] = ()
         self._curves: list[pg.GraphicsObject] = []
         self._ribbon: list[pg.GraphicsObject] = []
         self._region: pg.LinearRegionItem | None = None
@@ -67,6 +73,10 @@ class StripView(PlotArea):
         self._clear_lines()
         if earlier is None or earlier.ribbon is not chart.ribbon:
             self._draw_ribbon(chart.ribbon)
+        if earlier is None or earlier.shade is not chart.shade:
+            self.shade.show_shade(chart.shade)
+        if self._channels:
+            self._draw_channels()
         self._hover.setData([], [])
         self.draw_rules(chart.rules)
         self.bottom_axis.show_names(chart.tick_names)
@@ -135,11 +145,45 @@ class StripView(PlotArea):
         if channel is not None:
             self.cursor_line.setValue(channel)
 
+    def set_channels(self, places: tuple[float, ...]) -> None:
+        """Mark the channels that are picked."""
+        if places != self._channels:
+            self._channels = places
+            self._draw_channels()
+
+    def _draw_channels(self) -> None:
+        series = None if self.chart is None else (self.chart.lines or self.chart.ribbon)
+        x = np.empty(0) if series is None else series.x
+        picked = np.isin(x, self._channels).astype(np.float64)
+        self.picks.show_shade(Shade(x, picked, np.full(len(x), -1, dtype=np.intp)))
+
     def whole(self) -> None:
         """Show the whole axis again."""
         span = _span(self.chart)
         if span is not None:
             self.ground.setXRange(*span, padding=0.0)
+
+    def pick_channels_by_hand(self) -> None:
+        """A click picks a channel, a drag with Shift or Ctrl held the channels of a range."""
+        self.ground.on_drag = self._on_channel_range
+        self.ground.drag_keys = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
+        self.ground.on_click = self._on_channel_click
+
+    def _on_channel_click(self, place: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        lines = None if self.chart is None else self.chart.lines
+        if lines is not None and len(lines.x):
+            nearest = float(lines.x[np.abs(lines.x - self.to_data(place)[0]).argmin()])
+            self.channels_picked.emit([nearest], modifiers)
+
+    def _on_channel_range(
+        self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier
+    ) -> None:
+        self._on_range(start, now, False, modifiers)
+        lines = None if self.chart is None else self.chart.lines
+        if finished and lines is not None:
+            low, high = sorted((self.to_data(start)[0], self.to_data(now)[0]))
+            self.clear_range()
+            self.channels_picked.emit(lines.x[(lines.x >= low) & (lines.x <= high)].tolist(), modifiers)
 
     def set_ranging(self, on: bool) -> None:
         """Whether a drag selects channels in place of moving the view."""
