@@ -104,6 +104,31 @@ class Reasons(WindowCase):
         paper.refresh()
         self.assertEqual(paper.table.rowCount(), 12)
 
+    def test_one_group_against_another(self):
+        """Two groups made by hand: the channels that differ are those of the difference of their means."""
+        scores = self.model.scores[:, 0]
+        rows = self.desk.live.evaluation.usable.rows
+        low, high = np.argsort(scores)[:8], np.argsort(scores)[-40:-32]
+        self.desk.attention.pick(rows[high].tolist())
+        self.desk.attention.pick(rows[low].tolist())
+        self.key("y")
+        (paper,) = self.window.findChildren(Why)
+        words = [paper.against.itemText(place) for place in range(paper.against.count())]
+        self.assertEqual(words[0], "all samples")
+        self.assertTrue(words[1].startswith("the pick before ("))
+        paper.kind.setCurrentIndex(1)
+        paper.against.setCurrentIndex(1)
+        paper.refresh()
+        z = self.desk.live.evaluation.z
+        away = z[low].mean(axis=0) - z[high].mean(axis=0)
+        loadings, eigenvalues = self.model.loadings, self.model.decomposition.eigenvalues[: self.model.k]
+        shares = away * (loadings @ ((away @ loadings) / eigenvalues))
+        name = paper.table.item(0, 0).text()
+        axis = self.desk.live.evaluation.treated.axis
+        self.assertEqual(name, axis.name(int(np.abs(shares).argmax())))
+        first = float(paper.table.item(0, 1).text().replace("−", "-"))
+        self.assertAlmostEqual(first, float(shares[np.abs(shares).argmax()]), delta=0.01 * abs(first))
+
     def test_why_without_a_pick_says_what_to_do(self):
         self.key("y")
         self.assertIn("Nothing in the model is picked.", self.window.message.label.text())

@@ -13,12 +13,13 @@ from scutcher.desk.panel import quiet_table
 from scutcher.desk.popover import Popover
 from scutcher.study.evaluator import Evaluation
 
-SHOWN = 12
+SHOWN, MOST_LEVELS = 12, 12
+ALL = "all samples"
 KINDS = {"share of Q": q_shares, "share of T²": t2_shares}
 
 
 class Why(Popover):
-    """Shares of the mean of the pick against all samples, its class, or one other class."""
+    """Shares of the mean of the pick against all samples, the pick before it, or any class."""
 
     def __init__(self, window: QWidget, desk: Desk, found: Evaluation, rows: list[int]) -> None:
         names = ", ".join(found.treated.ids[row] for row in rows[:4])
@@ -26,11 +27,8 @@ class Why(Popover):
         self.desk, self.found, self.rows = desk, found, rows
         self.kind, self.against = Combo(), Combo()
         self.kind.addItems(list(KINDS))
-        self.against.addItem("all samples")
-        column = next((c for c in found.treated.classes if c.name == desk.study.state.colour_by), None)
-        self._column = column
-        if column is not None:
-            self.against.addItems([f"class {level}" for level in column.names])
+        self.references = self._groups()
+        self.against.addItems(list(self.references))
         for box in (self.kind, self.against):
             box.activated.connect(lambda place: self.refresh())
         choices = QHBoxLayout()
@@ -57,7 +55,7 @@ class Why(Popover):
     def refresh(self) -> None:
         """Compute the shares anew."""
         found, shares_of = self.found, KINDS[self.kind.currentText()]
-        reference = self._reference()
+        reference = np.array(self.references[self.against.currentText()], dtype=np.intp)
         pick = found.z[self.rows].mean(axis=0)
         base = np.zeros_like(pick) if self.against.currentIndex() == 0 else found.z[reference].mean(axis=0)
         shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
@@ -80,15 +78,23 @@ class Why(Popover):
             "moves the channel cursor; choose “channel” in the run-order strip to see its raw values."
         )
 
-    def _reference(self) -> np.ndarray:
-        place = self.against.currentIndex()
-        if place == 0 or self._column is None:
-            return np.arange(len(self.found.z))
-        level = self._column.names[place - 1]
-        rows = [
-            row for row, value in enumerate(self._column.values) if value == level and row not in self.rows
-        ]
-        return np.array(rows or range(len(self.found.z)), dtype=np.intp)
+    def _groups(self) -> dict[str, list[int]]:
+        """What the pick can be held against: rows of the model by words, those of the pick left out."""
+        treated, look = self.found.treated, self.desk.attention.look
+        groups = {ALL: list(range(len(self.found.z)))}
+        places = self.found.places()
+        former = [places[row] for row in look.before if row in places]
+        if former:
+            names = ", ".join(treated.ids[row] for row in former[:2])
+            groups[f"the pick before ({names}{' …' if len(former) > 2 else ''})"] = former
+        coloured_first = sorted(treated.classes, key=lambda c: c.name != self.desk.study.state.colour_by)
+        for column in (c for c in coloured_first if len(c.names) <= MOST_LEVELS):
+            for level in column.names:
+                groups[f"{column.name}: {level}"] = [
+                    row for row, value in enumerate(column.values) if value == level
+                ]
+        apart = {words: [row for row in rows if row not in self.rows] for words, rows in groups.items()}
+        return {words: rows for words, rows in apart.items() if rows} | {ALL: groups[ALL]}
 
     def _point(self) -> None:
         chosen = self.table.selectedItems()

@@ -329,7 +329,8 @@ class Window(Overs):
         elif self.over is not None and self.over.leaves_on_escape:
             self.hide_over()
         else:
-            self.desk.attention.change(picked=(), channels=(), focus=None, alone=False)
+            self.desk.attention.pick(())
+            self.desk.attention.change(channels=(), focus=None, alone=False)
 
     def switch_last_step(self) -> None:
         """Switch the last treatment of the chain on or off."""

@@ -17,6 +17,8 @@ class Look:
     ----------
     picked : tuple of int
         Rows of the table, in the order they were picked.
+    before : tuple of int
+        The rows that were picked before these, for one group against another.
     hovered : int or None
         The row under the pointer.
     focus : str or None
@@ -34,6 +36,7 @@ class Look:
     """
 
     picked: tuple[int, ...] = ()
+    before: tuple[int, ...] = ()
     hovered: int | None = None
     focus: str | None = None
     alone: bool = False
@@ -70,7 +73,10 @@ class Attention(Announcer):
         rows : rows of the table
         how : "replace", "add" or "toggle"
         """
-        self.change(picked=_joined(self.look.picked, tuple(int(row) for row in rows), how))
+        old = self.look.picked
+        new = _joined(old, tuple(int(row) for row in rows), how)
+        starts_anew = how == "replace" and old and new != old
+        self.change(picked=new, before=old if starts_anew else self.look.before)
 
     def pick_channels(self, places: Iterable[float], how: str = "replace") -> None:
         """Pick channels by their places on the axis, as samples are picked."""
@@ -81,7 +87,7 @@ class Attention(Announcer):
         """The samples are others now: what was picked is found again by its name, or is gone."""
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
-        self.change(picked=picked, hovered=None)
+        self.change(picked=picked, before=(), hovered=None)
 
 
 def _joined(old: tuple[Any, ...], new: tuple[Any, ...], how: str) -> tuple[Any, ...]:
