@@ -210,6 +210,7 @@ class Window(Overs):
             Action("All pairs of components", "P", lambda: self.show_space("pairs")),
             Action("Scores in space (3-D)", "D", lambda: self.show_space("space")),
             Action("Samples and loadings as pictures", "L", lambda: self.show_space("pictures")),
+            Action("Samples rebuilt by more and more components", "G", lambda: self.show_space("rebuilds")),
             Action("Loadings as points", "", lambda: self.show_space("loadings")),
             Action("Loadings as correlations (circle)", "", lambda: self.show_space("circle")),
             Action("Loadings as a table", "", lambda: self.show_space("table")),

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.emphasis import FRONT, PLAIN, colouring_of, emphasis
 from scutcher.charts.loading_plane import loading_plane, loading_rows
+from scutcher.charts.rebuilds import rebuild_grid
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.space import grid_axes, landscapes, pairs
 from scutcher.core.arrays import Floats, Integers
@@ -27,8 +28,10 @@ from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import how_of, pick
 from scutcher.desk.legend import LegendRow
 from scutcher.desk.pages.over import Over
-from scutcher.desk.painting.outside import LandscapesView, PairsView, TurnView
+from scutcher.desk.painting.outside import PairsView, TurnView
+from scutcher.desk.painting.pictures import LandscapesView
 from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.rebuild_view import RebuildView
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
 from scutcher.study.evaluator import Evaluation
@@ -37,6 +40,7 @@ KINDS = {
     "pairs": "all pairs",
     "space": "in space",
     "pictures": "as pictures",
+    "rebuilds": "samples rebuilt by more and more components",
     "loadings": "loadings as points",
     "circle": "loadings as correlations",
     "table": "loadings as a table",
@@ -44,7 +48,7 @@ KINDS = {
 
 
 class SpacePage(Over):
-    """One of the three looks, over the whole page; Esc or Close goes back."""
+    """One of these looks, over the whole page; Esc or Close goes back."""
 
     def __init__(self, desk: Desk, kind: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -59,7 +63,17 @@ class SpacePage(Over):
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.itemSelectionChanged.connect(self._on_row)
         self._tabled: object = None
-        for view in (self.pairs_view, self.turn_view, self.pictures_view, self.loading_view, self.table):
+        self.rebuild_view = RebuildView()
+        self.shown: dict[str, QWidget] = {
+            "pairs": self.pairs_view,
+            "space": self.turn_view,
+            "pictures": self.pictures_view,
+            "rebuilds": self.rebuild_view,
+            "loadings": self.loading_view,
+            "circle": self.loading_view,
+            "table": self.table,
+        }
+        for view in dict.fromkeys(self.shown.values()):
             self.stack.addWidget(view)
         self.weakest = QSlider(Qt.Orientation.Horizontal)
         self.weakest.setRange(0, 95)
@@ -103,15 +117,14 @@ class SpacePage(Over):
         self.refresh()
 
     def choose(self, kind: str) -> None:
-        """Another of the three looks."""
+        """Another of these looks."""
         self.kind = kind
         self.refresh()
 
     def refresh(self) -> None:
         """Draw the model of now."""
         found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.attention.look
-        places = {"pairs": 0, "space": 1, "pictures": 2, "loadings": 3, "circle": 3, "table": 4}
-        self.stack.setCurrentIndex(places[self.kind])
+        self.stack.setCurrentWidget(self.shown[self.kind])
         self.third.setVisible(self.kind == "space")
         self.weakest.setVisible(self.kind in ("loadings", "circle"))
         if found is None:
@@ -119,6 +132,10 @@ class SpacePage(Over):
         if self.kind in ("loadings", "circle", "table"):
             self.legend.setVisible(False)
             self._show_loadings(found)
+            return
+        if self.kind == "rebuilds":
+            self.legend.setVisible(False)
+            self.rebuild_view.show_grid(rebuild_grid(found, look.picked))
             return
         colouring = colouring_of(state)
         rows = found.usable.rows

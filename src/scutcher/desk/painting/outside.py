@@ -1,4 +1,4 @@
-"""Views of the scores from outside: a matrix of pairs, a space that is turned by hand, pictures."""
+"""Views of the scores from outside: a matrix of pairs, a space that is turned by hand."""
 
 from __future__ import annotations
 
@@ -6,16 +6,18 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FADED, HIDDEN
-from scutcher.charts.space import GridAxes, Landscape, Pairs
-from scutcher.core.arrays import Floats, Integers
+from scutcher.charts.space import Pairs
+from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.desk.painting.marks_item import sprite
 
 REACH = 10.0  # pixels
+BOXING = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
+"""Keys with which a drag in space picks in place of turning."""
 
 
 def put_marks(
@@ -37,8 +39,23 @@ def put_marks(
         painter.drawPixmap(QPointF(x[place] - half, y[place] - half), pixmap)
 
 
+def inside_box(x: Floats, y: Floats, box: QRectF, strength: Integers) -> Booleans:
+    """Which marks are seen and lie in a rectangle of pixels."""
+    across = (x >= box.left()) & (x <= box.right())
+    return across & (y >= box.top()) & (y <= box.bottom()) & (strength != HIDDEN)
+
+
+def paint_box(painter: QPainter, box: QRectF) -> None:
+    """The rectangle of a pick under way."""
+    wash = QColor(colours.ACCENT)
+    wash.setAlpha(24)
+    painter.setPen(QPen(QColor(colours.ACCENT), 1.2))
+    painter.setBrush(wash)
+    painter.drawRect(box)
+
+
 class PairsView(QWidget):
-    """A matrix: scores below the diagonal, correlations above it. A click picks a sample."""
+    """A matrix: scores below the diagonal, correlations above it. A click or a rectangle picks samples."""
 
     picked = Signal(object, object)
 
@@ -46,6 +63,9 @@ class PairsView(QWidget):
         super().__init__(parent)
         self.found: Pairs | None = None
         self.strength: Integers = np.empty(0, np.intp)
+        self._cell: tuple[int, int] | None = None
+        self._box: QRectF | None = None
+        self._pressed = QPointF()
 
     def show_pairs(self, found: Pairs, strength: Integers) -> None:
         """Put other scores in."""
@@ -86,6 +106,8 @@ class PairsView(QWidget):
                     put_marks(painter, x, y, self.found.codes, self.strength, 5.5, order)
                 else:
                     self._paint_words(painter, area, row, column)
+        if self._box is not None:
+            paint_box(painter, self._box)
 
     def _paint_words(self, painter: QPainter, area: QRectF, row: int, column: int) -> None:
         assert self.found is not None
@@ -99,20 +121,39 @@ class PairsView(QWidget):
             words += f"\nwithin classes  {_signed(within)}"
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, words)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Pick the nearest sample of the cell."""
-        if self.found is None:
-            return
-        m = self.found.scores.shape[1]
-        at = event.position()
+    def _cell_at(self, at: QPointF) -> tuple[int, int] | None:
+        """Row and column of the scores under a place."""
+        m = 0 if self.found is None else self.found.scores.shape[1]
         row, column = int(at.y() / self.height() * m), int(at.x() / self.width() * m)
-        if column >= row:
+        return (row, column) if 0 <= column < row < m else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A rectangle begins; nothing is picked where correlations stand."""
+        at = event.position()
+        self._cell = self._cell_at(at)
+        self._box = None if self._cell is None else QRectF(at, at)
+        self._pressed = at
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """The rectangle grows inside its cell."""
+        if self._box is not None and self._cell is not None:
+            box = QRectF(self._pressed, event.position()).normalized()
+            self._box = box.intersected(self.cell(*self._cell))
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Pick what is inside, or the nearest sample of the cell where nothing was drawn."""
+        box, self._box = self._box, None
+        if box is None or self._cell is None or self.found is None:
             return
-        x, y = self.places(row, column)
-        away = np.hypot(x - at.x(), y - at.y())
-        nearest = int(away.argmin())
-        rows = [int(self.found.rows[nearest])] if away[nearest] <= REACH else []
-        self.picked.emit(rows, event.modifiers())
+        x, y = self.places(*self._cell)
+        if box.width() + box.height() > 6.0:
+            inside = inside_box(x, y, box, self.strength)
+        else:
+            away = np.hypot(x - self._pressed.x(), y - self._pressed.y())
+            inside = (away == away.min()) & (away <= REACH)
+        self.picked.emit(self.found.rows[inside].tolist(), event.modifiers())
+        self.update()
 
 
 def _signed(value: float) -> str:
@@ -122,7 +163,10 @@ def _signed(value: float) -> str:
 
 
 class TurnView(QWidget):
-    """Three components in space: drag to turn, wheel to come nearer, click to pick."""
+    """Three components in space: drag to turn, wheel to come nearer, click to pick.
+
+    With Shift or Ctrl held, a drag picks what is inside a rectangle.
+    """
 
     picked = Signal(object, object)
 
@@ -136,6 +180,7 @@ class TurnView(QWidget):
         self.turned, self.tilted, self.near = 0.6, 0.4, 1.0
         self._pressed: QPointF | None = None
         self._moved = False
+        self._box: QRectF | None = None
 
     def show_points(
         self, scores: Floats, rows: Integers, codes: Integers, strength: Integers, names: tuple[str, str, str]
@@ -174,14 +219,22 @@ class TurnView(QWidget):
             x, y, depth = self.seen(self.points)
             order = np.lexsort((-depth, self.strength))
             put_marks(painter, x, y, self.codes, self.strength, 8.0, order)
+        if self._box is not None:
+            paint_box(painter, self._box)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold."""
         self._pressed, self._moved = event.position(), False
+        self._box = QRectF(event.position(), event.position()) if event.modifiers() & BOXING else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Turn."""
+        """Turn, or draw the rectangle."""
         if self._pressed is None:
+            return
+        if self._box is not None:
+            self._box = QRectF(self._pressed, event.position()).normalized()
+            self._moved = self._moved or self._box.width() + self._box.height() > 3
+            self.update()
             return
         by = event.position() - self._pressed
         if self._moved or by.manhattanLength() > 3:
@@ -192,8 +245,13 @@ class TurnView(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A click without a turn picks."""
-        if not self._moved and len(self.points):
+        """A click without a turn picks; so does a rectangle."""
+        box, self._box = self._box, None
+        if box is not None and self._moved:
+            x, y, _ = self.seen(self.points)
+            self.picked.emit(self.rows[inside_box(x, y, box, self.strength)].tolist(), event.modifiers())
+            self.update()
+        elif not self._moved and len(self.points):
             x, y, _ = self.seen(self.points)
             away = np.hypot(x - event.position().x(), y - event.position().y())
             nearest = int(away.argmin())
@@ -205,64 +263,3 @@ class TurnView(QWidget):
         """Nearer or farther."""
         self.near = min(max(self.near * 1.0015 ** event.angleDelta().y(), 0.4), 4.0)
         self.update()
-
-
-class LandscapesView(QWidget):
-    """Pictures side by side, each with its own range of colours."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.pictures: list[Landscape] = []
-        self.axes: GridAxes | None = None
-
-    def show_pictures(self, pictures: list[Landscape], axes: GridAxes | None) -> None:
-        """Put other pictures in."""
-        self.pictures, self.axes = pictures, axes
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Four in a row."""
-        painter = QPainter(self)
-        if not self.pictures:
-            painter.setPen(QColor(colours.MUTED))
-            words = (
-                "Variables named excitation/emission (two numbers and a stroke) are shown as pictures here."
-            )
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-            return
-        rows = -(-len(self.pictures) // 4)
-        wide, tall = self.width() / 4, self.height() / rows
-        for place, picture in enumerate(self.pictures):
-            area = QRectF((place % 4) * wide + 8, (place // 4) * tall + 4, wide - 16, tall - 12)
-            painter.setPen(QColor(colours.INK))
-            painter.drawText(
-                area.adjusted(0, 0, 0, -area.height() + 18), Qt.AlignmentFlag.AlignLeft, picture.title
-            )
-            frame = area.adjusted(0, 20, 0, -16)
-            painter.drawImage(frame, image_of(picture))
-            painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-            painter.drawRect(frame)
-            if self.axes is not None:
-                painter.setPen(QColor(colours.MUTED))
-                ends = f"{self.axes.columns[0]:g} → {self.axes.columns[-1]:g} across, "
-                ends += f"{self.axes.rows[0]:g} → {self.axes.rows[-1]:g} up"
-                under = QRectF(frame.left(), frame.bottom() + 1, frame.width(), 15)
-                painter.drawText(under, Qt.AlignmentFlag.AlignLeft, ends)
-
-
-def image_of(picture: Landscape) -> QImage:
-    """A picture in the colours of its kind; the first row lowest."""
-    values = picture.values[::-1]
-    known = np.nan_to_num(values)
-    if picture.signed:
-        size = float(np.abs(known).max()) or 1.0
-        shares = (known / size + 1.0) / 2.0
-        table = colours.signed_map()
-    else:
-        low, span = float(known.min()), float(np.ptp(known)) or 1.0
-        shares = (known - low) / span
-        table = colours.unsigned_map()
-    pixels = np.array(table, dtype=np.uint8)[np.clip(shares * 255, 0, 255).astype(int)]
-    pixels = np.ascontiguousarray(pixels)
-    height, width = values.shape
-    return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
