@@ -68,7 +68,7 @@ class Rebuilds(WindowCase):
             row = found.places()[self.row(cells[0].name)]
             kept = cells[grid.steps.index(self.model.k)]
             self.assertAlmostEqual(kept.share, 1.0 - self.model.q[row] / (found.z[row] ** 2).sum())
-            np.testing.assert_allclose(kept.measured, found.treated.values[row], atol=1e-9)
+            np.testing.assert_allclose(kept.measured + grid.centre, found.treated.values[row], atol=1e-9)
         self.assertGreater(count_colour(view, colours.ACCENT, 40), 500)
         self.assertGreater(count_colour(view, colours.FADED, 20), 300)
         picture = pixels(view)

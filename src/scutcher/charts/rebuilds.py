@@ -23,7 +23,7 @@ class Rebuild:
     name : str
     k : int
     measured, rebuilt : (p,) float arrays
-        In the unit of the treated data; scaled values for mixed variables.
+        Deviations from the centre, in the unit of the treated data; scaled values for mixed variables.
     share : float
         How much of the sample's sum of squares (centred and scaled) is rebuilt, a fraction of one.
     """
@@ -41,8 +41,8 @@ class RebuildGrid:
 
     Attributes
     ----------
-    x : (p,) float array
-        Places of the variables.
+    x, centre : (p,) float arrays
+        Places of the variables, and what the values deviate from.
     steps : tuple of int
         Numbers of components, rising; the number kept is among them.
     kept : int
@@ -52,6 +52,7 @@ class RebuildGrid:
     """
 
     x: Floats
+    centre: Floats
     steps: tuple[int, ...]
     kept: int
     rows: tuple[tuple[Rebuild, ...], ...]
@@ -77,6 +78,7 @@ def rebuild_grid(found: Evaluation, picked: tuple[int, ...]) -> RebuildGrid:
     loadings = found.decomposition.loadings
     steps = component_steps(model.k, loadings.shape[1])
     ordered = found.treated.axis.ordered
+    centre = unscaled(found, np.zeros((1, found.z.shape[1])))[0] if ordered else np.zeros(found.z.shape[1])
     table = []
     for row in rows:
         z = found.z[row : row + 1]
@@ -84,12 +86,12 @@ def rebuild_grid(found: Evaluation, picked: tuple[int, ...]) -> RebuildGrid:
         line = []
         for k in steps:
             back = (z @ loadings[:, :k]) @ loadings[:, :k].T
-            measured, rebuilt = (unscaled(found, v)[0] if ordered else v[0] for v in (z, back))
+            measured, rebuilt = ((unscaled(found, v)[0] - centre) if ordered else v[0] for v in (z, back))
             share = 1.0 - float(((z - back) ** 2).sum()) / whole
             line.append(Rebuild(found.treated.ids[row], k, measured, rebuilt, share))
         table.append(tuple(line))
     axis = found.treated.axis
-    return RebuildGrid(axis.places(), steps, model.k, tuple(table), grid_axes(axis))
+    return RebuildGrid(axis.places(), centre, steps, model.k, tuple(table), grid_axes(axis))
 
 
 def value_range(grid: RebuildGrid, row: int) -> tuple[float, float]:

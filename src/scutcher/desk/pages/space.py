@@ -40,11 +40,12 @@ KINDS = {
     "pairs": "all pairs",
     "space": "in space",
     "pictures": "as pictures",
-    "rebuilds": "samples rebuilt by more and more components",
+    "rebuilds": "rebuilt by more and more components",
     "loadings": "loadings as points",
     "circle": "loadings as correlations",
     "table": "loadings as a table",
 }
+TITLES = dict.fromkeys(("loadings", "circle", "table"), "Loadings") | {"rebuilds": "Samples"}
 
 
 class SpacePage(Over):
@@ -93,7 +94,11 @@ class SpacePage(Over):
         self.title.setObjectName("strong")
         close.clicked.connect(self.done)
         header = QHBoxLayout()
-        for widget in (self.title, self.what, self.third, self.weakest):
+        self.words = QLabel(
+            "deviations from the mean: measured grey, rebuilt blue; pick other samples to see them"
+        )
+        self.words.setObjectName("quiet")
+        for widget in (self.title, self.what, self.third, self.weakest, self.words):
             header.addWidget(widget)
         header.addStretch(1)
         header.addWidget(close)
@@ -125,6 +130,8 @@ class SpacePage(Over):
         """Draw the model of now."""
         found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.attention.look
         self.stack.setCurrentWidget(self.shown[self.kind])
+        self.title.setText(TITLES.get(self.kind, "Scores"))
+        self.words.setVisible(self.kind == "rebuilds")
         self.third.setVisible(self.kind == "space")
         self.weakest.setVisible(self.kind in ("loadings", "circle"))
         if found is None:

@@ -67,8 +67,12 @@ class RebuildView(QWidget):
         painter.drawRect(area)
         inside = area.adjusted(4, 4, -4, -20)
         if grid.axes is not None:
-            painter.drawImage(inside, image_of(Landscape("", grid.axes.picture(cell.rebuilt), False)))
+            painter.drawImage(
+                inside, image_of(Landscape("", grid.axes.picture(cell.rebuilt + grid.centre), False))
+            )
         else:
+            zero = path_of(grid.x[[0, -1]], np.zeros(2), inside, span)
+            painter.strokePath(zero, QPen(QColor(colours.HAIRLINE), 1.0))
             for values, colour, width in (
                 (cell.measured, colours.FADED, 3.0),
                 (cell.rebuilt, colours.ACCENT, 1.3),
