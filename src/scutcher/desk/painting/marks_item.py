@@ -2,43 +2,20 @@
 
 from __future__ import annotations
 
-import math
-from functools import lru_cache
-
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Integers
-from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.sprites import put_sprites
 
 CROWD, GRAIN = 20_000, 2
 """More marks than this are drawn as a density, in cells of so many pixels."""
-
-RIM = 0.7  # pixels of paper around each mark, so that neighbours stay apart
-
-
-@lru_cache(maxsize=256)
-def sprite(shape: str, colour: str, size: float, ratio: float, hollow: bool = False) -> QPixmap:
-    """A mark on a transparent ground, centred; hollow: its outline only."""
-    side = math.ceil(size * 1.3 + 2.0)
-    pixmap = QPixmap(math.ceil(side * ratio), math.ceil(side * ratio))
-    pixmap.setDevicePixelRatio(ratio)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.translate(side / 2.0, side / 2.0)
-    painter.scale(size, size)
-    painter.setPen(QPen(QColor(colour if hollow else colours.PAPER), (1.3 if hollow else RIM) / size))
-    painter.setBrush(Qt.BrushStyle.NoBrush if hollow else QColor(colour))
-    painter.drawPath(marker(shape))
-    painter.end()
-    return pixmap
 
 
 class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
@@ -85,15 +62,17 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         transform = painter.worldTransform()
         across = self._marks.x * transform.m11() + transform.dx()
         down = self._marks.y * transform.m22() + transform.dy()
-        ratio = painter.device().devicePixelRatioF()
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         crowd = len(across) > CROWD
         if crowd:
             self._put_crowd(painter, across, down)
-        for level in (FRONT,) if crowd else (FADED, PLAIN, FRONT):
-            self._put(painter, np.flatnonzero(self._strength == level), level, across, down, ratio)
+        order = np.argsort(self._strength, kind="stable")
+        if crowd:
+            order = order[self._strength[order] == FRONT]
+        codes, strength = self._marks.codes[order], self._strength[order]
+        put_sprites(painter, across[order], down[order], codes, strength, self.size, self.hollow)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
         radius = self.ring_size / 2.0
@@ -127,29 +106,6 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
         image = QImage(table.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
         painter.drawImage(QRectF(0, 0, columns * GRAIN, rows * GRAIN), image)
-
-    def _put(
-        self,
-        painter: QPainter,
-        places: Integers,
-        level: int,
-        across: np.ndarray,
-        down: np.ndarray,
-        ratio: float,
-    ) -> None:
-        assert self._marks is not None
-        codes = self._marks.codes
-        sprites: dict[int, QPixmap] = {}
-        for code in np.unique(codes[places]).tolist():
-            colour = colours.FADED if level == FADED else colours.class_colour(code)
-            sprites[code] = sprite(colours.class_shape(code), colour, self.size, ratio, self.hollow)
-        for x, y, code in zip(
-            across[places].tolist(), down[places].tolist(), codes[places].tolist(), strict=True
-        ):
-            if x == x and y == y:
-                pixmap = sprites[code]
-                half = pixmap.deviceIndependentSize().width() / 2.0
-                painter.drawPixmap(QPointF(x - half, y - half), pixmap)
 
 
 def _bounds(marks: Marks | None) -> QRectF:

@@ -10,33 +10,14 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWhe
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.emphasis import FADED, HIDDEN
+from scutcher.charts.emphasis import HIDDEN
 from scutcher.charts.space import Pairs
 from scutcher.core.arrays import Booleans, Floats, Integers
-from scutcher.desk.painting.marks_item import sprite
+from scutcher.desk.painting.sprites import put_sprites
 
 REACH = 10.0  # pixels
 BOXING = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
 """Keys with which a drag in space picks in place of turning."""
-
-
-def put_marks(
-    painter: QPainter, x: Floats, y: Floats, codes: Integers, strength: Integers, size: float, order: Integers
-) -> None:
-    """Sprites at pixel places, in an order from back to front."""
-    ratio = painter.device().devicePixelRatioF()
-    made = {}
-    for place in order.tolist():
-        if strength[place] == HIDDEN:
-            continue
-        code, faded = int(codes[place]), strength[place] == FADED
-        key = (code, faded)
-        if key not in made:
-            colour = colours.FADED if faded else colours.class_colour(code)
-            made[key] = sprite(colours.class_shape(code), colour, size, ratio)
-        pixmap = made[key]
-        half = pixmap.deviceIndependentSize().width() / 2.0
-        painter.drawPixmap(QPointF(x[place] - half, y[place] - half), pixmap)
 
 
 def inside_box(x: Floats, y: Floats, box: QRectF, strength: Integers) -> Booleans:
@@ -103,7 +84,9 @@ class PairsView(QWidget):
                 painter.drawRect(area)
                 if column < row:
                     x, y = self.places(row, column)
-                    put_marks(painter, x, y, self.found.codes, self.strength, 5.5, order)
+                    put_sprites(
+                        painter, x[order], y[order], self.found.codes[order], self.strength[order], 5.5
+                    )
                 else:
                     self._paint_words(painter, area, row, column)
         if self._box is not None:
@@ -218,7 +201,7 @@ class TurnView(QWidget):
         if len(self.points):
             x, y, depth = self.seen(self.points)
             order = np.lexsort((-depth, self.strength))
-            put_marks(painter, x, y, self.codes, self.strength, 8.0, order)
+            put_sprites(painter, x[order], y[order], self.codes[order], self.strength[order], 8.0)
         if self._box is not None:
             paint_box(painter, self._box)
 

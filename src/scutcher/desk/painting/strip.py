@@ -19,8 +19,8 @@ from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem
 
 PICK_RADIUS = 12  # pixels
-FEW = 12
-"""Lines that are drawn one by one as vectors; more become a picture."""
+FEW, LONG = 12, 900
+"""A few lines are drawn one by one as vectors; more of them, or longer ones, become a picture."""
 
 
 MOST_POINTS = 600
@@ -223,9 +223,12 @@ class StripView(PlotArea):
             self.raster.show_sheets(())
             self._draw_bars(chart.lines)
         elif len(chart.lines.keys) <= FEW:
-            self.raster.show_sheets(())
             self._draw_spreads(chart, chart.lines)
-            self._draw_vectors(chart.lines)
+            if len(chart.lines.x) > LONG:
+                self.raster.show_sheets(self._fine_sheets(chart.lines))
+            else:
+                self.raster.show_sheets(())
+                self._draw_vectors(chart.lines)
         else:
             self.raster.show_sheets(self._sheets(chart.lines))
 
@@ -247,6 +250,16 @@ class StripView(PlotArea):
             Sheet(plain, opacity, 1.0),
             Sheet(front, 0.95, 1.7),
         )
+
+    def _fine_sheets(self, lines: Lines) -> tuple[Sheet, ...]:
+        """Each line on a sheet of its own, as strong as a vector, the picked ones in front."""
+        found = []
+        for place in np.argsort(self.strength, kind="stable").tolist():
+            strength = int(self.strength[place])
+            if strength != HIDDEN:
+                layer = Layer(np.array([place]), colours.rgb(_line_colour(lines, place, strength)))
+                found.append(Sheet((layer,), 0.97, 2.0 if strength == FRONT else 1.5))
+        return tuple(found)
 
     def _draw_spreads(self, chart: Chart, lines: Lines) -> None:
         for place, spread in enumerate(chart.spreads):
