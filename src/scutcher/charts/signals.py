@@ -43,14 +43,21 @@ def stage_name(state: State, stage: int, found: Evaluation | None) -> str:
 
 def stage_data(state: State, stage: int, found: Evaluation | None) -> tuple[Table, Floats, Integers]:
     """Table (for its axis and signal), values and rows at a knot; as brought in, nothing is left out."""
+    table, values, places, rows = stage_places(state, stage, found)
+    return table, values if len(places) == len(values) else values[places], rows
+
+
+def stage_places(
+    state: State, stage: int, found: Evaluation | None
+) -> tuple[Table, Floats, Integers, Integers]:
+    """As `stage_data`, with nothing copied: the values, which of their rows count, and their table rows."""
     assert state.table is not None
     if stage == 0 or found is None:
         rows = state.table.used_rows()
-        values = state.table.values
-        return state.table, values if len(rows) == len(values) else values[rows], rows
+        return state.table, state.table.values, rows, rows
     table = found.stages[min(stage, len(found.stages) - 1)]
     values = found.z if stage >= len(found.stages) else table.values
-    return table, values, found.usable.rows
+    return table, values, np.arange(len(values)), found.usable.rows
 
 
 def signals(state: State, found: Evaluation | None, stage: int, means: bool, offset: float = 0.0) -> Chart:

@@ -29,6 +29,9 @@ from scutcher.study.threads import fitting_threads
 
 MEMORY_LIMIT = 1_500_000_000  # bytes of arrays kept for reuse
 
+HEAVY, FEW_AHEAD = 5e9, 10
+"""Multiplications of a Gram product above which only so few components are computed ahead."""
+
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:
@@ -137,7 +140,8 @@ class Evaluator:
     keeps : bool
         Whether results are kept for reuse; for a single fit that only costs time.
     ahead : int
-        Components that are computed beyond those asked for, so that a handle can be dragged over them.
+        The number of components computed is a multiple of this, so that a handle can be dragged over those
+        beyond the ones asked for; of heavy data fewer are computed.
     """
 
     def __init__(self, keeps: bool = True, ahead: int = 0) -> None:
@@ -226,7 +230,8 @@ class Evaluator:
         settings, n, p = recipe.model, *z.shape
         most = structural_rank(n, p, centred)
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
-        wanted = -(-asked // self.ahead) * self.ahead if self.ahead else asked
+        ahead = min(self.ahead, FEW_AHEAD) if z.size * min(n, p) > HEAVY else self.ahead
+        wanted = -(-asked // ahead) * ahead if ahead else asked
         wanted = max(asked, min(wanted, most))
         how = (settings.engine, settings.seed, settings.tolerance, settings.rounds)
         find = decompose if settings.components == wanted else decompose_up_to
