@@ -282,6 +282,18 @@ class Limits(WindowCase):
         self.assertGreater(len(past & fault), 0.9 * len(fault))
         self.assertLess(len(past - fault), 0.15 * (120 - len(fault)))
 
+    def test_limits_from_a_stretch_that_was_picked(self):
+        menu = self.page.limit_menu
+        menu.fill()
+        self.assertFalse([a for a in menu.choices.actions() if "picked" in a.text()])
+        self.desk.attention.pick(range(40, 110))
+        menu.fill()
+        next(a for a in menu.choices.actions() if "the 70 picked samples only" in a.text()).trigger()
+        settle()
+        self.assertEqual(self.desk.live.evaluation.usable.rows.tolist(), list(range(40, 110)))
+        self.assertEqual(len(self.page.run_view.chart.ghosts.x), 170)
+        self.assertIn("picked samples", self.state.table.set_aside[0])
+
 
 class Names(WindowCase):
     def test_outlying_samples_are_named_and_names_do_not_cover_each_other(self):

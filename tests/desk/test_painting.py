@@ -7,14 +7,17 @@ import sys
 import unittest
 
 import numpy as np
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QFontInfo
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Lines
-from scutcher.charts.emphasis import PLAIN
+from scutcher.charts.description import Chart, Lines, Marks
+from scutcher.charts.emphasis import FADED, FRONT, PLAIN
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.markers import marker
-from scutcher.desk.painting.plane import inside_polygon
+from scutcher.desk.painting.plane import PlaneView, inside_polygon
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.palette import Entry, best, rank
 from scutcher.desk.start import application
@@ -100,6 +103,73 @@ class ManyLines(unittest.TestCase):
         self.assertAlmostEqual(raster._pictures[0].width() / coarse, 2.0, delta=0.01)
         self.assertGreater(resting.sum(), 300)  # the lines cross nearly every column of pixels
         self.assertGreater((moving & resting).sum(), 0.95 * resting.sum())
+
+
+class Crowd(unittest.TestCase):
+    """Very many marks are a density; every one of them can still be picked."""
+
+    def setUp(self):
+        application()
+        self.view = PlaneView()
+        self.addCleanup(self.view.deleteLater)
+        self.view.resize(400, 300)
+        self.view.show()
+        rng = np.random.default_rng(4)
+        self.points = rng.normal(size=(30_000, 2))
+        self.points[0] = 6.0, 6.0  # far from all others
+        codes = (self.points[:, 0] > 0).astype(int)
+        names = tuple(map(str, range(30_000)))
+        self.marks = Marks(self.points[:, 0], self.points[:, 1], np.arange(30_000), codes, names)
+        self.view.show_chart(Chart("many", marks=self.marks), np.full(30_000, PLAIN))
+        self.view.settle()
+        QApplication.processEvents()
+        self.picked = []
+        self.view.picked.connect(lambda rows, modifiers: self.picked.append(rows))
+
+    def at(self, x, y):
+        across, down = self.view.to_pixels(np.array([x]), np.array([y]))
+        return QPoint(round(float(across[0])), round(float(down[0])))
+
+    def test_the_commonest_class_colours_a_place_and_more_is_darker(self):
+        picture = pixels(self.view.viewport())
+        first, second, far = self.at(-0.7, 0.0), self.at(0.7, 0.0), self.at(3.4, -3.0)
+        blue, red = (np.array(colours.rgb(colours.class_colour(code))) for code in (0, 1))
+
+        def away(place, colour):
+            part = picture[place.y() - 3 : place.y() + 4, place.x() - 3 : place.x() + 4].reshape(-1, 3)
+            return float(np.abs(part.mean(axis=0) - colour).mean())
+
+        self.assertLess(away(first, blue), away(first, red))
+        self.assertLess(away(second, red), away(second, blue))
+        self.assertGreater(away(far, red), away(second, red))
+
+    def test_a_click_picks_the_nearest_and_a_rectangle_all_that_are_inside(self):
+        QTest.mouseClick(self.view.viewport(), Qt.MouseButton.LeftButton, pos=self.at(6.0, 6.0))
+        QApplication.processEvents()
+        self.assertEqual(self.picked[-1], [0])
+        corner = np.array(self.view.ground.viewRange()).mean(axis=1) * 0.0
+        across, down = self.view.to_pixels(self.points[:, 0], self.points[:, 1])
+        place = self.at(*corner)
+        self.view.ground.on_drag(
+            QPointF(place), QPointF(place.x() + 60.3, place.y() + 40.3), True, Qt.KeyboardModifier.NoModifier
+        )
+        inside = (across > place.x()) & (across < place.x() + 60.3)
+        inside &= (down > place.y()) & (down < place.y() + 40.3)
+        self.assertEqual(self.picked[-1], np.flatnonzero(inside).tolist())
+
+    def test_picked_ones_stand_out_of_the_crowd(self):
+        before = count_near(self.view, colours.INK)
+        strength = np.full(30_000, FADED)
+        strength[:3] = FRONT
+        self.view.emphasise(strength)
+        QApplication.processEvents()
+        self.assertGreater(count_near(self.view, colours.INK), before + 20)  # rings and names
+        self.assertLess(count_near(self.view, colours.class_colour(1)), 200)
+
+
+def count_near(view, colour):
+    away = np.abs(pixels(view.viewport()).astype(int) - np.array(colours.rgb(colour)))
+    return int((away.max(axis=2) <= 40).sum())
 
 
 def count_columns(picture, colour):

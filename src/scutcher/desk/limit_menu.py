@@ -11,6 +11,7 @@ from scutcher.desk.desk_context import Desk
 from scutcher.study.commands.data import SetAside
 from scutcher.study.commands.recipe import LimitBy
 
+FEWEST = 4  # samples that limits can be made from
 LEVELS = (0.9, 0.95, 0.99, 0.999)
 METHODS = {"jackson-mudholkar": "Q limit: Jackson–Mudholkar", "box": "Q limit: Box"}
 JOINTS = {"moments": "joint limit: moments", "robust": "joint limit: robust"}
@@ -42,8 +43,12 @@ class LimitMenu(QToolButton):
             self._add(words, now.joint == key, joint=key)
         table, column = self.desk.study.state.table, self.desk.study.state.colour_by
         found = next((c for c in table.classes if c.name == column), None) if table is not None else None
+        menu.addSeparator()
+        picked = self.desk.attention.look.picked
+        if len(picked) >= FEWEST:
+            words = f"limits from the {len(picked)} picked samples only, watch the rest"
+            menu.addAction(words).triggered.connect(lambda: self.train_on_rows(picked, "picked samples"))
         if found is not None:
-            menu.addSeparator()
             stretch = menu.addMenu("limits from one class only, watch the rest")
             for level in found.names:
                 stretch.addAction(level).triggered.connect(lambda _=False, level=level: self.train_on(level))
@@ -54,9 +59,17 @@ class LimitMenu(QToolButton):
         if table is None:
             return
         values = table.class_column(column).values
-        rows = tuple(row for row, value in enumerate(values) if value != level and row not in table.set_aside)
+        self.train_on_rows(tuple(row for row, value in enumerate(values) if value == level), level)
+
+    def train_on_rows(self, training: tuple[int, ...], words: str) -> None:
+        """Set all samples but these aside, to be watched."""
+        table = self.desk.study.state.table
+        if table is None:
+            return
+        kept = {*training, *table.set_aside}
+        rows = tuple(row for row in range(len(table.ids)) if row not in kept)
         if rows:
-            self.desk.do(SetAside(rows, f"watched: the model is made from {level} only"))
+            self.desk.do(SetAside(rows, f"watched: the model is made from {words} only"))
 
     def _add(self, words: str, on: bool, **fields: Any) -> None:
         action = self.choices.addAction(words)

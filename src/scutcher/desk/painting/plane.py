@@ -254,13 +254,19 @@ def inside_polygon(x: Floats, y: Floats, corners: Floats) -> Booleans:
 
 
 def _inside(x: Floats, y: Floats, corners: Floats) -> Booleans:
+    """By edges: each looks only at the points of its own heights, which stand together once sorted."""
+    order = np.argsort(y)
+    x, y = x[order], y[order]
     inside = np.zeros(len(x), dtype=bool)
-    for (x0, y0), (x1, y1) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
-        if y0 == y1:
-            continue
-        crosses = (y0 > y) != (y1 > y)
-        inside ^= crosses & (x < (x1 - x0) * (y - y0) / (y1 - y0) + x0)
-    return inside
+    following = np.roll(corners, -1, axis=0)
+    low = np.searchsorted(y, np.minimum(corners[:, 1], following[:, 1]))
+    high = np.searchsorted(y, np.maximum(corners[:, 1], following[:, 1]))
+    for (x0, y0), (x1, y1), start, end in zip(corners, following, low, high, strict=True):
+        if start < end:
+            inside[start:end] ^= x[start:end] < (x1 - x0) * (y[start:end] - y0) / (y1 - y0) + x0
+    found = np.empty(len(x), dtype=bool)
+    found[order] = inside
+    return found
 
 
 def _span(values: Floats) -> tuple[float, float]:
