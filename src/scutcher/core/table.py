@@ -71,10 +71,11 @@ class PropertyColumn:
 
 @dataclass(frozen=True, eq=False)
 class Looked:
-    """Values that hold no infinity, and whether they hold no gap either."""
+    """Values that hold no infinity, whether they hold no gap either, and ids of which no two are alike."""
 
     values: Floats
     complete: bool
+    ids: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -134,7 +135,7 @@ class Table:
         self._check_ids()
         known = self.looked is not None and self.looked.values is given
         complete = self.looked.complete if known and self.looked else self._check_finite()
-        object.__setattr__(self, "looked", Looked(values, complete))
+        object.__setattr__(self, "looked", Looked(values, complete, self.ids))
 
     def _check_shapes(self) -> None:
         n, p = self.values.shape
@@ -156,6 +157,8 @@ class Table:
             )
 
     def _check_ids(self) -> None:
+        if self.looked is not None and self.looked.ids is self.ids:
+            return
         twice = [name for name, count in Counter(self.ids).items() if count > 1]
         if twice:
             rows = [row + 1 for row, name in enumerate(self.ids) if name == twice[0]]
@@ -193,6 +196,8 @@ class Table:
 
     def used_rows(self) -> Integers:
         """The samples that are not set aside, in table order."""
+        if not self.set_aside:
+            return np.arange(len(self.ids))
         return np.array([r for r in range(len(self.ids)) if r not in self.set_aside], dtype=np.intp)
 
     def used_columns(self) -> Integers:
@@ -225,11 +230,12 @@ class Table:
             values = self.values if everything else self.values[rows]
         else:
             values = self.values[np.ix_(rows, columns)]
+        ids = self.ids if everything else tuple(self.ids[row] for row in rows)
         return Table(
             values=values,
-            looked=None if self.has_gaps else Looked(values, True),
+            looked=None if self.has_gaps else Looked(values, True, ids),
             axis=self.axis if columns is None else self.axis.take(columns),
-            ids=tuple(self.ids[row] for row in rows),
+            ids=ids,
             name=self.name,
             classes=tuple(
                 ClassColumn(c.name, tuple(c.values[row] for row in rows), c.levels) for c in self.classes

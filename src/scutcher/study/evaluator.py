@@ -24,8 +24,8 @@ from scutcher.core.progress import Watch
 from scutcher.core.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
+from scutcher.core.threads import fitting_threads
 from scutcher.core.treatments.base import Learned, fields_of
-from scutcher.study.threads import fitting_threads
 
 MEMORY_LIMIT = 1_500_000_000  # bytes of arrays kept for reuse
 

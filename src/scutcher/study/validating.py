@@ -10,9 +10,9 @@ from scutcher.core.decomposition import Decomposition
 from scutcher.core.errors import InputError
 from scutcher.core.evidence import Line, permutation, quick_lines, split_half, with_enough
 from scutcher.core.progress import Stopped, Watch, part
+from scutcher.core.threads import fitting_threads
 from scutcher.core.validation import Validation, validate
 from scutcher.study.evaluator import Evaluation
-from scutcher.study.threads import fitting_threads
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.threads import one_thread
 
 SETTLED = 1e-7
 """Residual of the wanted eigenpairs, as a share of the gap below them: what their subspace is off by."""
@@ -13,7 +14,8 @@ FLOOR = 4e-15
 """Residual, as a share of the largest eigenvalue, below which rounding is all there is."""
 
 SMALL = 320  # rows up to which all eigenvectors at once are faster
-RESTARTS = 40
+RESTARTS, STAGE = 40, 16
+"""Starts anew from the best vectors at most, and steps after which it is looked whether they settled."""
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
 
 
@@ -48,16 +50,22 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0) -> Floats:
     rng = np.random.default_rng(seed)
     gram = gram.T  # the same numbers, in the order of memory that the symmetric product wants
     basis, image = np.empty((q, most), order="F"), np.empty((q, most), order="F")
-    size, following = 0, _times(gram, rng.normal(size=q))
-    for _ in range(RESTARTS):
-        following = _grown(gram, basis, image, size, most, following, rng)
-        values, turned = np.linalg.eigh(basis.T @ image)
-        values, turned = values[::-1], turned[:, ::-1][:, :kept]
-        vectors, images = basis @ turned, image @ turned
-        away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
-        if away.max() <= max(SETTLED * (values[k - 1] - values[k]), FLOOR * values[0]):
-            return _all(gram, kept) if _missed(gram, vectors, values[k - 1], rng) else vectors
-        basis[:, :kept], image[:, :kept], size = vectors, images, kept
+    with one_thread():
+        vectors: Floats
+        size, following = 0, _times(gram, rng.normal(size=q))
+        for _ in range(RESTARTS * (most // STAGE + 1)):
+            wide = min(max(size, kept) + STAGE, most)
+            following = _grown(gram, basis, image, size, wide, following, rng)
+            values, turned = np.linalg.eigh(basis[:, :wide].T @ image[:, :wide])
+            values, turned = values[::-1], turned[:, ::-1][:, :kept]
+            vectors, images, size = basis[:, :wide] @ turned, image[:, :wide] @ turned, wide
+            away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
+            if away.max() <= max(SETTLED * (values[k - 1] - values[k]), FLOOR * values[0]):
+                if _missed(gram, vectors, values[k - 1], rng):
+                    break
+                return vectors
+            if wide == most:
+                basis[:, :kept], image[:, :kept], size = vectors, images, kept
     return _all(gram, kept)
 
 

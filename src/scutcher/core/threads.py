@@ -12,14 +12,17 @@ SMALL = 1e9
 
 @cache
 def _controller() -> Any:
-    from threadpoolctl import ThreadpoolController
+    from threadpoolctl import ThreadpoolController  # type: ignore[import-untyped]
 
     return ThreadpoolController()
 
 
 def fitting_threads(multiplications: float) -> AbstractContextManager[object]:
     """A context in which linear algebra uses one thread for small work, all of them for large."""
-    if multiplications > SMALL:
-        return nullcontext()
+    return nullcontext() if multiplications > SMALL else one_thread()
+
+
+def one_thread() -> AbstractContextManager[object]:
+    """A context of many small products: each would wait longer for the second thread than it gains."""
     limit: AbstractContextManager[object] = _controller().limit(limits=1, user_api="blas")
     return limit
