@@ -104,6 +104,15 @@ class Explained(unittest.TestCase):
         found = decompose(x - x.mean(axis=0), True)
         self.assertAlmostEqual(explained(found).sum(), 1.0)
 
+    def test_an_engine_that_knows_the_squares_of_the_variables_says_the_same(self):
+        x = random_spectra(60, 20)
+        z = x - x.mean(axis=0)
+        known, unknown = decompose(z, True, 3, "gram"), decompose(z, True)
+        self.assertIsNone(unknown.variable_squares)
+        np.testing.assert_allclose(known.variable_squares, (z**2).sum(axis=0))
+        shares = explained_by_variable(known, z, 3)
+        np.testing.assert_allclose(shares, explained_by_variable(unknown, z, 3), atol=1e-10)
+
     def test_by_variable_is_one_minus_residual_share(self):
         x = random_spectra()
         x[:, 7] = 3.0

@@ -43,6 +43,8 @@ class Decomposition:
         Computes all eigenvalues when somebody asks.
     most : int
         What the rank cannot exceed, known at once: samples and variables, or the rank itself.
+    variable_squares : (p,) float array or None
+        `Σ z_ij²` of each variable, where the engine came by it.
     """
 
     scores: Floats
@@ -57,6 +59,7 @@ class Decomposition:
     unsettled: tuple[int, ...] = ()
     find_all: Callable[[], Floats] = field(default=lambda: np.empty(0), repr=False)
     most: int = 0
+    variable_squares: Floats | None = None
 
     @property
     def computed(self) -> int:

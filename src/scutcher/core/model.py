@@ -79,7 +79,9 @@ def explained_by_variable(decomposition: Decomposition, z: Floats, k: int) -> Fl
     (p,) float array
         Fractions of one; NaN for a variable with no variance.
     """
-    totals = np.einsum("ij,ij->j", z, z)
+    totals = decomposition.variable_squares
+    if totals is None:
+        totals = np.einsum("ij,ij->j", z, z)
     fitted = decomposition.loadings[:, :k] ** 2 @ (decomposition.eigenvalues[:k] * decomposition.freedom)
     shares = np.full(len(totals), np.nan)
     np.divide(fitted, totals, out=shares, where=totals > 0.0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from scutcher.core.arrays import Floats
@@ -51,6 +53,7 @@ def gram(z: Floats, centred: bool, k: int) -> Decomposition:
     total = float(np.trace(product))
     if total <= 0.0:
         raise nothing_varies(n, p)
+    of_variables = product.diagonal().copy() if p <= n else None
     scores, loadings, singular = _leading(z, product, k)
     if len(singular) < k:
         scores, loadings, singular = _from_residuals(z, k, scores, loadings, singular)
@@ -60,7 +63,8 @@ def gram(z: Floats, centred: bool, k: int) -> Decomposition:
         q_rest = residual_squares(z, scores, loadings)
         directions = loadings if p <= n else scores / singular
         thetas = (float(q_rest.sum()) / freedom, *_deflated(product, directions, singular**2, freedom))
-    return first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
+    found = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
+    return replace(found, variable_squares=of_variables)
 
 
 def _leading(z: Floats, product: Floats, k: int) -> tuple[Floats, Floats, Floats]:

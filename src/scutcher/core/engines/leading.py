@@ -88,7 +88,7 @@ def _grown(
         seen = basis[:, :place]
         basis[:, place] = _orthogonal(following, seen, rng)
         following = image[:, place] = _times(gram, basis[:, place])
-    return _orthogonal(following, basis, rng) if most < len(gram) else following
+    return _orthogonal(following, basis[:, :most], rng) if most < len(gram) else following
 
 
 def _times(gram: Floats, vector: Floats) -> Floats:
