@@ -9,7 +9,7 @@ import numpy as np
 import scipy.linalg.blas
 import scipy.special  # noqa: F401
 
-from bench.timing import best_seconds
+from bench.timing import best_of_both, best_seconds
 from scutcher.core.axis import Axis
 from scutcher.core.engines.choice import chosen_engine, decompose
 from scutcher.core.model import explained_by_variable
@@ -54,8 +54,7 @@ def _fits() -> list[str]:
         def product(x: np.ndarray = table.values) -> np.ndarray:
             return x @ x.T if len(x) <= x.shape[1] else x.T @ x
 
-        times = 3 if n * p > 1e7 else 9
-        ours, gram = best_seconds(fit, times), best_seconds(product, times)
+        ours, gram = best_of_both(fit, product, 7 if n * p > 1e7 else 15)
         beyond = _peak(fit) / table.values.nbytes
         lines.append(
             f"10 components of {n} × {p} with T², Q, explained variance and limits: "

@@ -13,6 +13,7 @@ from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns, v
 from scutcher.core.axis import Axis
 from scutcher.core.errors import TableError
 from scutcher.core.recipe import ScaleSettings
+from scutcher.core.threads import in_halves
 
 NORMAL_CONSISTENT_MAD = 1.4826
 
@@ -43,9 +44,15 @@ class Scaler:
 
     def apply(self, values: Floats) -> Floats:
         """Scale rows, (m, p) → (m, p); the input is not changed."""
-        scaled = values - self.centre
-        if not (self.weight == 1.0).all():
-            scaled *= self.weight
+        scaled = np.empty(values.shape)
+        weighted = not (self.weight == 1.0).all()
+
+        def part(rows: slice) -> None:
+            np.subtract(values[rows], self.centre, out=scaled[rows])
+            if weighted:
+                scaled[rows] *= self.weight
+
+        in_halves(part, len(values), values.size)
         return scaled
 
 

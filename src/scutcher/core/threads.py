@@ -1,13 +1,18 @@
-"""How many threads linear algebra gets: small work is faster on one than waiting for the other."""
+"""How many threads numbers get: small products are faster on one, passes over much memory on two."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext
 from functools import cache
 from typing import Any
 
 SMALL = 1e9
 """Multiplications below which a second thread costs more than it brings (measured, 2 cores)."""
+
+MUCH = 5_000_000
+"""Cells of an array above which a pass over its rows is shared by two threads."""
 
 
 @cache
@@ -26,3 +31,22 @@ def one_thread() -> AbstractContextManager[object]:
     """A context of many small products: each would wait longer for the second thread than it gains."""
     limit: AbstractContextManager[object] = _controller().limit(limits=1, user_api="blas")
     return limit
+
+
+def in_halves(work: Callable[[slice], object], rows: int, cells: int) -> None:
+    """Do something to all rows of an array, to the halves of a large one at once.
+
+    Parameters
+    ----------
+    work : function of a slice of rows
+        Writes its result; what it does must not depend on other rows.
+    rows, cells : int
+        Of the array.
+    """
+    if cells < MUCH or rows < 2:
+        work(slice(0, rows))
+        return
+    with ThreadPoolExecutor(1) as other:
+        half = other.submit(work, slice(rows // 2, rows))
+        work(slice(0, rows // 2))
+        half.result()

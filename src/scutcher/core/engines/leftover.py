@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.threads import in_halves
 
 CELLS_AT_ONCE = 250_000  # a part of the rows that stays in the processor's cache
 SURE = 1e-4  # share of a row's square that a difference of squares gives to ten digits and more
@@ -15,7 +16,8 @@ def residual_squares(z: Floats, scores: Floats, loadings: Floats) -> Floats:
 
     As a difference of squares where that is sure to ten digits, from the residuals themselves elsewhere.
     """
-    squares = np.einsum("ij,ij->i", z, z)
+    squares = np.empty(len(z))
+    in_halves(lambda part: np.einsum("ij,ij->i", z[part], z[part], out=squares[part]), len(z), z.size)
     found: Floats = squares - np.einsum("ij,ij->i", scores, scores)
     unsure = np.flatnonzero(found < SURE * squares)
     rows = max(1, CELLS_AT_ONCE // z.shape[1])
