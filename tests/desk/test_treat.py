@@ -129,6 +129,9 @@ class Parameters(TreatCase):
         self.assertGreater(float(after.lstrip("→ ")), float(before))
         self.assertIn("▲", self.treat.effects.rows["separation"][3].text())
         self.assertTrue(self.treat.effects.rows["replicates"][0].isVisible())
+        self.assertIn(
+            "largest class's share. Here that is 0.273.", self.treat.effects.rows["separation"][1].toolTip()
+        )
 
     def test_ghosts_of_the_scores_without_the_step(self):
         self.until(lambda: self.treat.without.evaluation is not None)

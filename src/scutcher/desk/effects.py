@@ -57,6 +57,10 @@ class EffectsTable(QWidget):
                 label.setVisible(shown)
             if not shown:
                 continue
+            if effect is not None and effect.chance is not None:
+                words = f"{DEFINITIONS[f'effect_{key}']} Here that is {effect.chance:.3f}."
+                for label in row:
+                    label.setToolTip(words)
             before = None if effect is None else effect.before
             after = None if effect is None else effect.after
             row[1].setText(figure(key, before, waiting))

@@ -34,12 +34,12 @@ def quiet_table(view: QTableView) -> None:
 
 
 def paper(
-    title: str, inside: QWidget, words: tuple[QLabel, ...] = (), tools: tuple[QWidget, ...] = ()
+    title: str | QLabel, inside: QWidget, words: tuple[QLabel, ...] = (), tools: tuple[QWidget, ...] = ()
 ) -> QFrame:
     """A panel around a table or a text: title, quiet words after it, tools at the right."""
     frame = QFrame()
     frame.setObjectName("panel")
-    heading = QLabel(title)
+    heading = QLabel(title) if isinstance(title, str) else title
     heading.setObjectName("title")
     header = QHBoxLayout()
     header.setContentsMargins(8, 0, 6, 0)

@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.segments import groups_of
-from scutcher.core.separation import neighbour_accuracy, noise_share, replicate_share
+from scutcher.core.separation import neighbour_accuracy, no_information_rate, noise_share, replicate_share
 from scutcher.core.table import Table
 
 
@@ -21,16 +21,18 @@ class Effect:
     key : what `charts.definitions` explains
     before, after : float or None
     better : +1 where more is better, −1 where less is
+    chance : what guessing reaches, where that is known
     """
 
     key: str
     before: float | None
     after: float | None
     better: int
+    chance: float | None = None
 
 
 def figures_of(table: Table, codes: Integers) -> dict[str, float | None]:
-    """Separation of classes, replicate spread and share of noise of treated data."""
+    """Separation of classes (and what guessing reaches), replicate spread and share of noise."""
     values = table.values
     if not np.isfinite(values.sum()):
         return {"separation": None, "replicates": None, "noise": None}
@@ -38,6 +40,7 @@ def figures_of(table: Table, codes: Integers) -> dict[str, float | None]:
     repeated = table.replicates is not None and int(groups.max()) + 1 < len(groups)
     return {
         "separation": _known(neighbour_accuracy(values, codes, groups)),
+        "chance": _known(no_information_rate(codes)),
         "replicates": _known(replicate_share(values, groups)) if repeated else None,
         "noise": _known(noise_share(values)) if table.axis.ordered else None,
     }
@@ -55,7 +58,13 @@ def effects(before: dict[str, float | None], after: dict[str, float | None]) -> 
     """The figures that both have."""
     better = {"separation": 1, "replicates": -1, "noise": -1, "q2": 1}
     return tuple(
-        Effect(key, before.get(key), after.get(key), better[key])
+        Effect(
+            key,
+            before.get(key),
+            after.get(key),
+            better[key],
+            after.get("chance") if key == "separation" else None,
+        )
         for key in better
         if before.get(key) is not None or after.get(key) is not None
     )

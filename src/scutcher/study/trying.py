@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 from itertools import product
@@ -90,24 +90,6 @@ def step_for(method: str, table: Table) -> Step:
     """A treatment with settings that suit a table."""
     declared = treatment(method)
     return Step(method, declared.suggest(table) if declared.suggest else declared.parameters())
-
-
-def try_all(
-    table: Table,
-    recipes: Sequence[Recipe],
-    codes: Integers,
-    tell: Callable[[Outcome], object],
-    watch: Watch | None = None,
-) -> None:
-    """Evaluate, validate and measure each recipe, and tell each outcome as it comes.
-
-    Raises
-    ------
-    Stopped
-        The watcher wants no more of it.
-    """
-    for outcome in outcomes(table, recipes, codes, watch):
-        tell(outcome)
 
 
 def outcomes(

@@ -53,6 +53,7 @@ class InspectPage(InspectStrips):
         self._shade: Shade | None = None
         self._found: Evaluation | None = None
         self._former: Evaluation | None = None
+        self._projected: tuple[object, object, Newcomers | None] | None = None
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(MOVING)
@@ -238,11 +239,14 @@ class InspectPage(InspectStrips):
         found, brought = self._found, self.desk.live.brought
         if found is None or brought is None:
             return None
-        try:
-            return newcomers(found, *brought)
-        except InputError as error:
-            self.desk.say(error)
-            return None
+        if self._projected is None or self._projected[0] is not found or self._projected[1] is not brought:
+            new = None
+            try:
+                new = newcomers(found, *brought)
+            except InputError as error:
+                self.desk.say(error)
+            self._projected = (found, brought, new)
+        return self._projected[2]
 
     def _show_legend(self) -> None:
         state = self.desk.study.state

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
@@ -88,7 +89,7 @@ class TreatPage(TreatEdits):
         self.ratio_panel.add_switch("before too|The ratio before this step as well", self._set_before)
 
     def _make_right(self) -> None:
-        self.form_title, self.form_source = QLabel(), QLabel()
+        self.form_title = QLabel()
         self.form_note = QLabel()
         self.form_note.setObjectName("quiet")
         self.form_note.setWordWrap(True)
@@ -101,12 +102,11 @@ class TreatPage(TreatEdits):
         column.setSpacing(2)
         column.addLayout(self.form_place)
         column.addWidget(self.form_note)
-        self.form_source.setObjectName("quiet")
         self.try_button = QToolButton()
         self.try_button.setText("try several…")
         self.try_button.setToolTip("Try a grid of treatments behind and compare the outcomes (Ctrl+T)")
         self.try_button.clicked.connect(self.try_requested)
-        self.form_panel = self._titled(self.form_title, inner, (self.try_button,))
+        self.form_panel = paper(self.form_title, inner, tools=(self.try_button,))
         self.effects = EffectsTable()
         self.effects_panel = paper("What this step did", self.effects)
         self.scores_view = PlaneView()
@@ -118,23 +118,6 @@ class TreatPage(TreatEdits):
         self.class_clicks = ClassClicks(self.legend, self.desk)
         self.scores_panel.add_below(self.legend)
         self.scaling = ScalingPanel(self.desk)
-
-    def _titled(self, title: QLabel, inside: QWidget, tools: tuple[QWidget, ...]) -> QFrame:
-        frame = QFrame()
-        frame.setObjectName("panel")
-        title.setObjectName("strong")
-        header = QHBoxLayout()
-        header.setContentsMargins(10, 2, 6, 0)
-        header.addWidget(title)
-        header.addStretch(1)
-        for tool in tools:
-            header.addWidget(tool)
-        column = QVBoxLayout(frame)
-        column.setContentsMargins(1, 5, 1, 1)
-        column.setSpacing(4)
-        column.addLayout(header)
-        column.addWidget(inside)
-        return frame
 
     def _arrange(self) -> None:
         left, right = QVBoxLayout(), QVBoxLayout()
@@ -308,8 +291,8 @@ class TreatPage(TreatEdits):
         if found is not None and self.ghosts and self.without.evaluation is not None:
             pair = usable_pair(found, look.pair)
             ghosts = ghosts_of(self.desk.study.state, found, self.without.evaluation, pair)
-            chart = _with(chart, ghosts=ghosts)
-        self._show(self.scores_panel, self.scores_view, _with(chart, title="Scores so far"))
+            chart = replace(chart, ghosts=ghosts)
+        self._show(self.scores_panel, self.scores_view, replace(chart, title="Scores so far"))
 
     def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
         panel.describe(chart)
@@ -365,9 +348,3 @@ class TreatPage(TreatEdits):
 def plain_name(state: State, stage: int, found: Evaluation | None) -> str:
     """The name of a knot beside the words Before and After."""
     return stage_name(state, stage, found).removeprefix("after ")
-
-
-def _with(chart: Chart, **fields: Any) -> Chart:
-    from dataclasses import replace as changed
-
-    return changed(chart, **fields)

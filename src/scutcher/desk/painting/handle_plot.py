@@ -67,11 +67,6 @@ class HandlePlot(PlotArea):
         assert self.found is not None
         return int(min(max(round(place - 0.5), 1), len(self.found.each)))
 
-    def x_of(self, component: float) -> float:
-        """Where a number of components is, in pixels of this widget."""
-        across, _ = self.to_pixels(np.array([component]), np.array([0.0]))
-        return float(across[0])
-
     def _on_dragged(self) -> None:
         if self.found is not None:
             kept = self.kept_at(float(self.handle.value()))
