@@ -15,13 +15,13 @@ from scutcher.core.progress import Watch
 from scutcher.core.table import Table
 from scutcher.files.columns import Roles, number_of
 from scutcher.files.frames import table_of_frame
+from scutcher.files.parsing import parse
 from scutcher.files.safely import reading, write_text
 from scutcher.files.text import encoding_of
 
 if TYPE_CHECKING:
     import pandas
 
-BLOCK, TOLD = 1 << 16, 1 << 20  # bytes read at once: more does not stay in the cache; told of each so many
 GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null"]
 DELIMITERS = (",", ";", "\t")
 LOOKED_AT = 1 << 16  # bytes of the beginning that are looked at for what kind of file it is
@@ -216,10 +216,7 @@ def _checked_frame(path: Path, layout: Layout, roles: Roles, watch: Watch | None
 def _frame(
     path: Path, layout: Layout, roles: Roles, passed_over: list[int], watch: Watch | None
 ) -> pandas.DataFrame:
-    import pandas
-
     as_text = [name for name in roles.as_text() if name in layout.header]
-    raw = _WatchedFile(path, watch)
     how: dict[str, Any] = {
         "sep": layout.delimiter,
         "decimal": layout.decimal,
@@ -238,40 +235,9 @@ def _frame(
     if as_text:
         how["dtype"] = dict.fromkeys(as_text, str)
     try:
-        with io.BufferedReader(raw, BLOCK) as stream:
-            return pandas.read_csv(stream, **how)
+        return parse(path, how, watch)
     except UnicodeDecodeError as error:
         raise _undecodable(path, layout.encoding) from error
-    except (pandas.errors.ParserError, pandas.errors.EmptyDataError, OverflowError, OSError) as error:
-        if raw.stopped:
-            raise FileError(f"Reading {path.name} was stopped.", "Nothing was imported.") from error
-        if isinstance(error, OSError):
-            raise
-        raise FileError(
-            f"{path.name} cannot be cut into rows and columns ({str(error).strip()}).",
-            "Correct it and import again; nothing was imported.",
-        ) from error
-
-
-class _WatchedFile(io.FileIO):
-    """A file that tells how much of it has been read, and fails when nobody wants the rest."""
-
-    def __init__(self, path: Path, watch: Watch | None) -> None:
-        super().__init__(path, "rb")
-        self._size, self._done, self._watch = max(path.stat().st_size, 1), 0, watch
-        self._told = 0
-        self.stopped = False
-
-    def readinto(self, buffer: Any) -> int | None:
-        """Fill the buffer, unless it was stopped."""
-        count = super().readinto(buffer)
-        self._done += count or 0
-        if self._watch is not None and self._done // TOLD != self._told:
-            self._told = self._done // TOLD
-            if not self._watch(min(self._done / self._size, 1.0)):
-                self.stopped = True
-                raise OSError("stopped")
-        return count
 
 
 def _undecodable(path: Path, encoding: str) -> FileError:
