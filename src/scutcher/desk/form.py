@@ -17,6 +17,7 @@ from scutcher.core.treatments.base import Field, Parameters, fields_of
 from scutcher.desk.combo import Combo
 
 STEPS = 400
+NUMBER = r"-?\d+(?:\.\d*)?|-?\.\d+"
 WORDS = {"column": "class column", "level": "class", "most": "largest shift", "by": "measure"}
 
 
@@ -90,7 +91,7 @@ class ParameterForm(QWidget):
         if field.of == "class":
             return ["", *(level for column in table.classes for level in column.names)]
         if field.of == "property":
-            return [column.name for column in table.properties]
+            return ["", *(column.name for column in table.properties)]
         return ["", *table.ids]
 
     def _add_choice(
@@ -99,9 +100,13 @@ class ParameterForm(QWidget):
         box = Combo()
         box.setToolTip(field.help)
         box.setEditable(editable)
+        box.setInsertPolicy(Combo.InsertPolicy.NoInsert)
         for name in names:
-            box.addItem(str(name).replace("-", " ") if name else "first")
+            words = str(name).replace("-", " ") if field.kind == "choice" else str(name)
+            box.addItem(words or "first")
         box.activated.connect(lambda place: self.set_value(field.name, names[place]))
+        if editable:
+            box.lineEdit().editingFinished.connect(lambda: self._named(field, box, names))
 
         def put(value: Any) -> None:
             with QSignalBlocker(box):
@@ -112,6 +117,18 @@ class ParameterForm(QWidget):
 
         grid.addWidget(box, row, 1, 1, 3)
         self._keep(field.name, box, put)
+
+    def _named(self, field: Field, box: Combo, names: list[str]) -> None:
+        """A name was typed; one that these data do not have is said."""
+        text = box.currentText().strip()
+        name = "" if text == "first" else text
+        if name == getattr(self.parameters, field.name):
+            return
+        if name in names:
+            self.set_value(field.name, name)
+        else:
+            self.refused.emit(f"There is no {field.of} {name!r} in these data.")
+            self.show_parameters(self.parameters)
 
     def _add_switch(self, grid: QGridLayout, row: int, field: Field) -> None:
         switch = QCheckBox(field.help)
@@ -129,7 +146,7 @@ class ParameterForm(QWidget):
         edit.setFixedWidth(72)
         edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         edit.setToolTip(field.help)
-        edit.editingFinished.connect(lambda: self._typed(field, edit.text()))
+        edit.editingFinished.connect(lambda: self._typed(field, edit))
         scale = _Scale(field)
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, scale.steps)
@@ -155,7 +172,10 @@ class ParameterForm(QWidget):
         grid.addWidget(unit, row, 3)
         self._keep(field.name, edit, put)
 
-    def _typed(self, field: Field, text: str) -> None:
+    def _typed(self, field: Field, edit: QLineEdit) -> None:
+        """A number was entered; one that cannot be is said, and the last good one stands there again."""
+        text = edit.text()
+        edit.setModified(False)
         try:
             value = int(text) if field.kind == "int" else float(text.replace(",", "."))
         except ValueError:
@@ -208,7 +228,7 @@ def parsed_regions(text: str) -> tuple[tuple[float, float], ...] | None:
     """`1100–1880, 1960–2500` as pairs; None where it is not that."""
     found = []
     for part in filter(None, (piece.strip() for piece in re.split(r"[,;]\s", text + " "))):
-        match = re.fullmatch(r"([\d.]+)\s*[–—-]\s*([\d.]+)\D*", part)
+        match = re.fullmatch(rf"({NUMBER})\s*[–—-]\s*({NUMBER})\D*", part)
         if match is None:
             return None
         found.append((float(match[1]), float(match[2])))
