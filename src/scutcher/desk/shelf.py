@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
@@ -56,6 +56,9 @@ def figures_text(model: Shelved) -> str:
     return "  ".join(parts)
 
 
+KEYS = {Qt.Key.Key_F2: "rename", Qt.Key.Key_Delete: "delete"}
+
+
 class ShelfRow(QWidget):
     """One model: its plane, its name, its figures. Click: take its recipe."""
 
@@ -99,13 +102,20 @@ class ShelfRow(QWidget):
         if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
             self.reopened.emit()
 
+    def event(self, event: QEvent) -> bool:
+        """Keys that mean something here do not reach the window, which sets samples aside with Del."""
+        asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
+        if asked and Qt.Key(event.key()) in KEYS:  # type: ignore[attr-defined]
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Enter takes the recipe, F2 renames, Del takes it off."""
-        keys = {Qt.Key.Key_F2: "rename", Qt.Key.Key_Delete: "delete"}
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.reopened.emit()
-        elif Qt.Key(event.key()) in keys:
-            self.asked.emit(keys[Qt.Key(event.key())])
+        elif Qt.Key(event.key()) in KEYS:
+            self.asked.emit(KEYS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 
