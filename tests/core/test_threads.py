@@ -5,10 +5,11 @@ import unittest
 from unittest import mock
 
 import numpy as np
+from threadpoolctl import threadpool_info
 
 from scutcher.core import threads
 from scutcher.core.scaling import Scaler
-from scutcher.core.threads import in_halves
+from scutcher.core.threads import fitting_threads, in_halves, one_thread
 
 
 class Halves(unittest.TestCase):
@@ -38,6 +39,35 @@ class Halves(unittest.TestCase):
         for bad in (0, 10):
             with self.subTest(bad), self.assertRaises(ZeroDivisionError):
                 in_halves(lambda rows, bad=bad: 1 // (bad not in range(11)[rows]), 11, threads.MUCH)
+
+
+class OneThread(unittest.TestCase):
+    def threads(self):
+        return {pool["num_threads"] for pool in threadpool_info() if pool["user_api"] == "blas"}
+
+    def test_two_that_overlap_leave_it_as_it_was(self):
+        before = self.threads()
+        first, second = one_thread(), one_thread()
+        first.__enter__()
+        self.assertEqual(self.threads(), {1})
+        second.__enter__()
+        first.__exit__(None, None, None)
+        self.assertEqual(self.threads(), {1})  # the second is still inside
+        second.__exit__(None, None, None)
+        self.assertEqual(self.threads(), before)
+
+    def test_an_error_inside_takes_the_limit_off(self):
+        before = self.threads()
+        with self.assertRaises(ZeroDivisionError), one_thread():
+            raise ZeroDivisionError
+        self.assertEqual(self.threads(), before)
+
+    def test_large_work_has_all_threads(self):
+        before = self.threads()
+        with fitting_threads(1e12):
+            self.assertEqual(self.threads(), before)
+        with fitting_threads(1e3):
+            self.assertEqual(self.threads(), {1})
 
 
 if __name__ == "__main__":

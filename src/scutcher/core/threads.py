@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import AbstractContextManager, nullcontext
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from functools import cache
+from threading import Lock
 from typing import Any
 
 SMALL = 1e9
@@ -13,6 +14,16 @@ SMALL = 1e9
 
 MUCH = 5_000_000
 """Cells of an array above which a pass over its rows is shared by two threads."""
+
+
+class _Limit:
+    """Who is inside `one_thread`."""
+
+    def __init__(self) -> None:
+        self.lock, self.inside, self.held = Lock(), 0, None
+
+
+_limit: Any = _Limit()
 
 
 @cache
@@ -27,10 +38,23 @@ def fitting_threads(multiplications: float) -> AbstractContextManager[object]:
     return nullcontext() if multiplications > SMALL else one_thread()
 
 
-def one_thread() -> AbstractContextManager[object]:
-    """A context of many small products: each would wait longer for the second thread than it gains."""
-    limit: AbstractContextManager[object] = _controller().limit(limits=1, user_api="blas")
-    return limit
+@contextmanager
+def one_thread() -> Iterator[None]:
+    """A context of many small products: each would wait longer for the second thread than it gains.
+
+    The limit holds for the whole process: the first to come in sets it, the last to leave takes it off.
+    """
+    with _limit.lock:
+        _limit.inside += 1
+        if _limit.inside == 1:
+            _limit.held = _controller().limit(limits=1, user_api="blas")
+    try:
+        yield
+    finally:
+        with _limit.lock:
+            _limit.inside -= 1
+            if _limit.inside == 0:
+                _limit.held.restore_original_limits()
 
 
 def in_halves(work: Callable[[slice], object], rows: int, cells: int) -> None:

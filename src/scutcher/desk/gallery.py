@@ -141,7 +141,17 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.inspect.score_menu.take(Overlays())
         window.show_space("pairs")
 
+    def rebuilds() -> None:
+        attention.pick([row for row, name in enumerate(table.ids) if name in ("L05-1", "L17-1", "L42-1")])
+        window.show_space("rebuilds")
+
+    def inspect_picked() -> None:
+        window.inspect.choose_shade("size")
+        attention.pick(strangers)
+        attention.change(channel=2012.0)
+
     def find_again() -> None:
+        window.inspect.choose_shade("none")
         window.hide_over()
         find()
 
@@ -151,9 +161,10 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         "try-several": trying,
         "new-samples": new_samples,
         "pairs": pairs,
+        "rebuilds": rebuilds,
         "samples": lambda: (window.hide_over(), window.show_page("Samples"), attention.pick(spiked)),
         "inspect": lambda: (window.show_page("Inspect"), attention.pick(())),
-        "inspect-picked": lambda: (attention.pick(strangers), attention.change(channel=2012.0)),
+        "inspect-picked": inspect_picked,
         "find": find_again,
         "columns": columns,
     }

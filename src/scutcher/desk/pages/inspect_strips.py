@@ -61,7 +61,7 @@ class InspectStrips(InspectAsks):
             "extremes|The samples at both ends of the level component, and mean ± 2 SD along it (E)",
             lambda on: self._set_signal("extremes", on),
         )
-        self.loadings_panel.add_choices(
+        self.shade_words = self.loadings_panel.add_choices(
             {
                 "none": "plain|No shade. Click picks a channel, Shift or Ctrl and a drag a range of them",
                 "size": "size|Shade on all strips: how long the loadings of both components are together",
@@ -108,6 +108,10 @@ class InspectStrips(InspectAsks):
         if self._found is None:
             return None
         return shade_of(self._found, usable_pair(self._found, self.desk.attention.look.pair), self.shade_kind)
+
+    def choose_shade(self, kind: str) -> None:
+        """As if one of its words had been clicked."""
+        self.shade_words[kind].click()
 
     def _set_shade(self, kind: str) -> None:
         """What the shade behind the strips says; one that says nothing here is told."""
