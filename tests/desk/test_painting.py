@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
+from scutcher.desk import busy
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.plane import PlaneView, inside_polygon
@@ -98,6 +99,11 @@ class ManyLines(unittest.TestCase):
         moving = self.drawn()
         coarse = raster._pictures[0].width()
         self.assertTrue(raster._refine.isActive())
+        busy.mark(self, True)
+        raster._refine.timeout.emit()
+        self.drawn()
+        self.assertEqual(raster._pictures[0].width(), coarse)  # a model under way comes first
+        busy.mark(self, False)
         raster._refine.timeout.emit()
         resting = self.drawn()
         self.assertAlmostEqual(raster._pictures[0].width() / coarse, 2.0, delta=0.01)

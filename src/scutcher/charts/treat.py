@@ -134,32 +134,48 @@ def class_ratio(state: State, found: Evaluation | None, place: int, before_too: 
     )
 
 
+AT_ONCE = 2e8
+"""Cells times samples up to which the figures of a step are computed on the spot."""
+
+
 class FigureMemo:
     """Keeps the figures of the last few tables: a slider changes only what comes after the step."""
 
     def __init__(self) -> None:
         self._kept: list[tuple[Floats, bytes, dict[str, float | None]]] = []
 
-    def of(self, table: Table, values: Floats, codes: np.ndarray) -> dict[str, float | None]:
-        """The figures of these values, of the same array kept from before."""
+    def of(
+        self, table: Table, values: Floats, codes: np.ndarray, behind: bool = False
+    ) -> dict[str, float | None]:
+        """The figures of these values, of the same array kept from before.
+
+        Of much data they take longer than a frame: none are given until somebody has asked `behind`.
+        """
         for held, sorted_by, figures in self._kept:
             if held is values and sorted_by == codes.tobytes():
                 return figures
+        if values.size * len(values) > AT_ONCE and not behind:
+            return {}
         figures = figures_of(table.with_values(values), codes)
         self._kept = [*self._kept[-3:], (values, codes.tobytes(), figures)]
         return figures
 
 
 def step_effects(
-    state: State, found: Evaluation, place: int, q2: tuple[float | None, float | None], memo: FigureMemo
+    state: State,
+    found: Evaluation,
+    place: int,
+    q2: tuple[float | None, float | None],
+    memo: FigureMemo,
+    behind: bool = False,
 ) -> tuple[Effect, ...]:
-    """What the step at a place did, with Q² without it and with it."""
+    """What the step at a place did, with Q² without it and with it; figures as `FigureMemo.of` has them."""
     codes = colouring_of(state).codes[found.usable.rows]
     codes = np.where(codes < 1000, codes, -1)
     before_table, before_values = stage_values(found, place)
     after_table, after_values = stage_values(found, place + 1)
-    before = memo.of(before_table, before_values, codes)
-    after = memo.of(after_table, after_values, codes)
+    before = memo.of(before_table, before_values, codes, behind)
+    after = memo.of(after_table, after_values, codes, behind)
     return effects({**before, "q2": q2[0]}, {**after, "q2": q2[1]})
 
 

@@ -48,11 +48,11 @@ class EffectsTable(QWidget):
         self._grid.addWidget(self.dots, len(NAMES) + 1, 0, 1, 4)
 
     def show_effects(self, effects: tuple[Effect, ...], waiting: bool) -> None:
-        """Put figures in; `waiting` says that Q² is still being computed."""
+        """Put figures in; `waiting` says that Q², or any that were there before, are still being computed."""
         known = {effect.key: effect for effect in effects}
         for key, row in self.rows.items():
             effect = known.get(key)
-            shown = effect is not None or (key == "q2" and waiting)
+            shown = effect is not None or (waiting and (key == "q2" or row[0].isVisible()))
             for label in row:
                 label.setVisible(shown)
             if not shown:

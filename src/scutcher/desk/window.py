@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.description import Chart
 from scutcher.core.errors import FileError, InputError
+from scutcher.desk import busy
 from scutcher.desk.acting import Acting
 from scutcher.desk.bottom_bar import BottomBar
 from scutcher.desk.desk_context import Desk, Mailbox, follow
@@ -372,6 +373,7 @@ class Window(Overs):
         self.setWindowTitle(f"{title} — Scutcher" if title else "Scutcher")
 
     def _on_live(self, changed: frozenset[str]) -> None:
+        busy.mark(self, self.desk.live.busy)
         if "trouble" in changed:
             self.message.say(self.desk.live.trouble)
 
@@ -398,6 +400,7 @@ class Window(Overs):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""
+        busy.mark(self, False)
         self.opening.close()
         self.hide_over()
         self.desk.live.close()

@@ -27,6 +27,9 @@ AT_ONCE = 4e7
 AHEAD = 30
 """Components that are computed, so that the handle can be dragged over them at once."""
 
+REST = 0.01
+"""Seconds between two looks whether the model is there, for long work that waits for it."""
+
 QUIET, QUIET_STEPS = 0.15, 5
 """Seconds without a change before the validation starts."""
 
@@ -171,7 +174,9 @@ class LiveModel(Announcer):
             self._check_behind(partial(_check_soon, found), found)
 
     def _check_behind(self, work: Work, found: Evaluation) -> None:
-        self._checks.submit(work, partial(self._on_checked, found), partial(self._tell, "checking"))
+        self._checks.submit(
+            partial(self._politely, work), partial(self._on_checked, found), partial(self._tell, "checking")
+        )
 
     def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
         """The validation is there, or the slow lines as well, which come after it."""
@@ -191,7 +196,17 @@ class LiveModel(Announcer):
 
     def aside(self, work: Work, done: Callable[[Any], None]) -> None:
         """Compute something beside the model, behind; the newest request wins, also over one under way."""
-        self._asides.submit(work, done)
+        self._asides.submit(partial(self._politely, work), done)
+
+    def _politely(self, work: Work, watch: Watch) -> Any:
+        """Do long work that rests, where it asks whether to go on, while a model is being computed."""
+
+        def resting(share: float) -> bool:
+            while self.busy and watch(0.0):
+                time.sleep(REST)
+            return watch(share)
+
+        return work(resting)
 
     def evaluate(self, table: Table, recipe: Recipe) -> Evaluation:
         """An evaluation beside the live one, for what runs aside."""
@@ -221,11 +236,22 @@ class LiveModel(Announcer):
 
 
 def _check_soon(found: Evaluation, watch: Watch) -> Checked:
-    """Validate after a moment: while a slider moves nobody wants a validation of each step."""
+    """Validate after a moment."""
+    wait_for_quiet(watch)
+    return check(found, watch)
+
+
+def wait_for_quiet(watch: Watch) -> None:
+    """While a slider moves nobody wants what takes long of each of its places.
+
+    Raises
+    ------
+    Stopped
+        Something else is wanted by now.
+    """
     for _ in range(QUIET_STEPS):
         time.sleep(QUIET / QUIET_STEPS)
         tell(watch, 0.0)
-    return check(found, watch)
 
 
 def _same_things(shown: Evaluation, fresh: Evaluation) -> bool:

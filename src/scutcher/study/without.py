@@ -7,14 +7,15 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from scutcher.core.errors import InputError
+from scutcher.core.progress import tell
 from scutcher.core.recipe import Recipe
 from scutcher.study.evaluator import Evaluation
-from scutcher.study.live import LiveModel
+from scutcher.study.live import LiveModel, wait_for_quiet
 from scutcher.study.validating import held_out
 
 
 class Without:
-    """Ask with `want`; `done` is called when the answer has changed.
+    """Ask with `want`; `done` is called when the answer has changed, `also` is done behind as well.
 
     Attributes
     ----------
@@ -25,8 +26,13 @@ class Without:
     busy : bool
     """
 
-    def __init__(self, live: LiveModel, done: Callable[[], None]) -> None:
-        self._live, self._done = live, done
+    def __init__(
+        self,
+        live: LiveModel,
+        done: Callable[[], None],
+        also: Callable[[Evaluation, int], object] = lambda found, place: None,
+    ) -> None:
+        self._live, self._done, self._also = live, done, also
         self.evaluation: Evaluation | None = None
         self.q2: float | None = None
         self.busy = False
@@ -47,10 +53,16 @@ class Without:
             model=replace(found.recipe.model, components=found.model.k),
         )
         self._live.aside(
-            lambda watch: self._compute(found, recipe, watch), lambda answer: self._take(wanted, answer)
+            lambda watch: self._compute(found, place, recipe, watch),
+            lambda answer: self._take(wanted, answer),
         )
 
-    def _compute(self, found: Evaluation, recipe: Recipe, watch: Callable[[float], bool]) -> object:
+    def _compute(
+        self, found: Evaluation, place: int, recipe: Recipe, watch: Callable[[float], bool]
+    ) -> object:
+        wait_for_quiet(watch)
+        self._also(found, place)
+        tell(watch, 0.0)
         other = self._live.evaluate(found.table, recipe)
         validation, _ = held_out(other, watch)
         k = other.model.k

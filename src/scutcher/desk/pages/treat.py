@@ -52,7 +52,7 @@ class TreatPage(TreatEdits):
         self._form_for: object = None
         self._figures = FigureMemo()
         self._inside_for: tuple[object, Any] = (None, None)
-        self.without = Without(desk.live, self._on_without)
+        self.without = Without(desk.live, self._on_without, self._figures_behind)
         self._make_strips()
         self._make_right()
         self._arrange()
@@ -284,6 +284,10 @@ class TreatPage(TreatEdits):
         codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
         values = None if inside is None else inside.per_sample
         self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
+
+    def _figures_behind(self, found: Evaluation, place: int) -> None:
+        """On another thread: the figures of a step that take too long for a frame."""
+        step_effects(self.desk.study.state, found, place, (None, None), self._figures, behind=True)
 
     def _show_scores(self) -> None:
         found, look = self._found, self.desk.attention.look

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.core.arrays import Floats, value_span
+from scutcher.desk.busy import COMPUTING
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 
 MANY, SOME, GRAIN = 2000, 300, 2
@@ -116,7 +117,10 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         painter.restore()
 
     def _draw_all(self) -> None:
-        """Nothing has moved for a moment: every line in place of a few."""
+        """Nothing has moved for a moment: every line in place of a few, unless a model is being computed."""
+        if COMPUTING:
+            self._refine.start()
+            return
         self._made_for = None
         self._refining = True
         self.update()
