@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 import unittest
 from collections.abc import Callable
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from scutcher.charts import colours
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
+from scutcher.study import live
 from scutcher.study.study import Study
 
 NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
@@ -30,13 +32,23 @@ def settle(rounds: int = 4) -> None:
 
 
 class WindowCase(unittest.TestCase):
-    """A window on the demo, or on the study that `study` gives."""
+    """A window on the demo, or on the study that `study` gives.
+
+    Only where a test `validates` does the validation behind start at once: elsewhere it would take most of
+    the time, and nobody looks at it.
+    """
+
+    validates = False
 
     def study(self) -> Study:
         return demo_study("intake-nir")
 
     def setUp(self) -> None:
         application()
+        if not self.validates:
+            later = mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300)
+            later.start()
+            self.addCleanup(later.stop)
         self.window = Window(self.study())
         self.addCleanup(dispose, self.window)
         self.window.show()

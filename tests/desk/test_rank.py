@@ -16,6 +16,8 @@ from tests.desk.driving import LEFT, WindowCase, count_colour, settle
 
 
 class RankCase(WindowCase):
+    validates = True
+
     def study(self):
         return demo_study("practice")
 

@@ -23,6 +23,8 @@ from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
 
 
 class TreatCase(WindowCase):
+    validates = True
+
     name = "intake-nir"
 
     def study(self):
