@@ -1,6 +1,7 @@
 """Replicates against a loop."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -40,6 +41,13 @@ class Replicates(unittest.TestCase):
         found = averaged(table)
         self.assertEqual(found.ids, ("a", table.ids[2], table.ids[3], "c", table.ids[5]))
         np.testing.assert_allclose(found.values[1:3], self.values[2:4])
+
+    def test_a_sample_that_is_called_as_a_replicate_id_is_not_lost(self):
+        table = ordered_table(self.values, replicates=("a", "a", "", "b", "b", "b"))
+        table = replace(table, ids=("s1", "s2", "a", "s4", "s5", "s6"))
+        with self.assertRaises(TableError) as caught:
+            averaged(table)
+        self.assertIn("The id 'a' stands at samples 1 and 2", str(caught.exception))
 
     def test_without_replicates(self):
         with self.assertRaises(TableError):

@@ -98,6 +98,11 @@ class Workbooks(InFolder):
         self.assertEqual((table.ids, table.axis.labels), (("a", "b"), ("1000", "1002")))
         np.testing.assert_array_equal(table.values, [[1.0, 2.0], [3.0, 5.0]])
         self.assertEqual(look_at(path, "run 3! new!C4:E6").header, ("id", "1000", "1002"))
+        padded = read_table(path, Roles(sheet="run 3! new! c4:e6 "))
+        np.testing.assert_array_equal(padded.values, table.values)
+        for no_range in ("E6:C4", "C0:E6"):
+            words = self.refused(path, Roles(sheet=f"run 3! new!{no_range}"))
+            self.assertIn(f"has no sheet 'run 3! new!{no_range}'", words)
         self.assertIn("has no range with a header", self.refused(path, Roles(sheet="run 3! new!X40:Z60")))
         sheet["D6"] = "spilled"
         book.save(path)

@@ -54,24 +54,24 @@ def averaged(table: Table) -> Table:
     Raises
     ------
     TableError
-        There is no replicate column.
+        There is no replicate column, or a sample without a replicate id is called as a replicate id is.
     """
     if table.replicates is None:
         raise TableError("There is no replicate column.", "Name one when the file is brought in.")
     used = set(table.used_rows().tolist())
-    parts = ([row for row in rows if row in used] for rows in repeats(table.replicates))
-    kept = {table.replicates[rows[0]] or table.ids[rows[0]]: rows for rows in parts if rows}
+    parts = [[row for row in rows if row in used] for rows in repeats(table.replicates)]
+    kept = [rows for rows in parts if rows]
     return replace(
         table,
-        values=np.array([_mean(table.values[rows]) for rows in kept.values()]),
-        ids=tuple(kept),
+        values=np.array([_mean(table.values[rows]) for rows in kept]),
+        ids=tuple(table.replicates[rows[0]] or table.ids[rows[0]] for rows in kept),
         classes=tuple(
-            ClassColumn(c.name, tuple(_agreed(c.values, rows) for rows in kept.values()), c.levels)
+            ClassColumn(c.name, tuple(_agreed(c.values, rows) for rows in kept), c.levels)
             for c in table.classes
         ),
         properties=tuple(
             PropertyColumn(
-                c.name, np.array([_mean(c.values[rows][:, np.newaxis])[0] for rows in kept.values()]), c.unit
+                c.name, np.array([_mean(c.values[rows][:, np.newaxis])[0] for rows in kept]), c.unit
             )
             for c in table.properties
         ),

@@ -51,7 +51,8 @@ def read_workbook(path: Path, roles: Roles | None = None) -> Table:
 def split_range(reference: str) -> tuple[str, str]:
     """Sheet and range of a reference like `Sheet1!B3:K40`; the range is "" where it names a whole sheet."""
     sheet, mark, cells = reference.rpartition("!")
-    return (sheet, cells.upper()) if mark and RANGE.fullmatch(cells.strip().upper()) else (reference, "")
+    cells = cells.strip().upper()
+    return (sheet, cells) if mark and is_range(cells) else (reference, "")
 
 
 def is_range(cells: str) -> bool:
