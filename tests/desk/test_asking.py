@@ -1,9 +1,7 @@
 """What the window asks: files, names, menus; keys on the shelf and the ladder; the report of a bug."""
 
 import sys
-import tempfile
 import unittest
-from pathlib import Path
 from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
@@ -21,15 +19,10 @@ from scutcher.files.recipe_toml import read_recipe
 from scutcher.study.commands.recipe import AddStep, KeepComponents
 from scutcher.study.study import Study
 from tests.desk.driving import LEFT, WindowCase, settle
+from tests.folder import InFolder
 
 
-class Files(WindowCase):
-    def setUp(self):
-        super().setUp()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class Files(InFolder, WindowCase):
     def answering(self, kind, answer):
         """The person answers a file dialog; an empty answer is Cancel."""
         name = {"open": "getOpenFileName", "opens": "getOpenFileNames", "save": "getSaveFileName"}[kind]

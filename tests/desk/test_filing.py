@@ -3,9 +3,7 @@
 import csv
 import os
 import sqlite3
-import tempfile
 import unittest
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -23,28 +21,23 @@ from scutcher.study.commands.recipe import KeepComponents
 from scutcher.study.storage import places
 from scutcher.study.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+from tests.folder import InFolder
 
 
-class InFolder(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
+class WithState(InFolder):
+    def prepare(self):
+        super().prepare()
         patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
         patch.start()
         self.addCleanup(patch.stop)
 
 
-class Files(InFolder, WindowCase):
+class Files(WithState, WindowCase):
     def study(self):
         study = demo_study("intake-nir")
         study.keep_in(places.unnamed_path())
         self.addCleanup(study.close)
         return study
-
-    def setUp(self):
-        InFolder.setUp(self)
-        WindowCase.setUp(self)
 
     def test_ctrl_s_names_the_study_and_the_history_comes_along(self):
         self.desk.do(KeepComponents(3))
@@ -138,7 +131,7 @@ class Files(InFolder, WindowCase):
         self.assertIn("nothing can be changed here", window.message.label.text())
 
 
-class Starting(InFolder):
+class Starting(WithState):
     def test_work_without_a_name_comes_back_after_a_crash(self):
         study = first_study((), "intake-nir")
         places.remember(study.keeper.path)

@@ -1,9 +1,7 @@
 """The window by hand: the handle, switches, setting aside, tags, undo, search, files and bad files."""
 
-import tempfile
 import time
 import unittest
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -15,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
 from scutcher.desk.popover import Ask, Listing
 from scutcher.study.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+from tests.folder import InFolder
 
 ALT = Qt.KeyboardModifier.AltModifier
 
@@ -190,13 +189,7 @@ class Search(WindowCase):
         self.assertFalse(self.window.topbar.search.list.isVisible())
 
 
-class Files(WindowCase):
-    def setUp(self):
-        super().setUp()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class Files(InFolder, WindowCase):
     def drop(self, *paths):
         mime = QMimeData()
         mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])

@@ -1,7 +1,5 @@
 """The CSV reader against awkward files: what it understands, and the words it refuses with."""
 
-import tempfile
-import unittest
 from pathlib import Path
 
 import numpy as np
@@ -11,16 +9,12 @@ from scutcher.demo.sets import demo_set
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import read_delimited, write_csv
 from scutcher.files.formats import read_table, read_tables
+from tests.folder import InFolder
 
 GOOD = "id,kind,moisture / %,1000,1002,1004\na,x,1.5,1,2,3\nb,y,2.5,2,3,5\nc,x,,4,5,5.5\n"
 
 
-class InFolder(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class WithFile(InFolder):
     def file(self, content: str | bytes, name: str = "t.csv") -> Path:
         path = self.folder / name
         path.write_bytes(content if isinstance(content, bytes) else content.encode())
@@ -35,7 +29,7 @@ class InFolder(unittest.TestCase):
         return str(caught.exception)
 
 
-class Understanding(InFolder):
+class Understanding(WithFile):
     def test_roles_are_guessed(self):
         table = self.read(GOOD)
         self.assertEqual(table.ids, ("a", "b", "c"))
@@ -117,7 +111,7 @@ class Understanding(InFolder):
         self.assertEqual(table.values[1, 0], 1e-300)
 
 
-class Refusing(InFolder):
+class Refusing(WithFile):
     def test_words(self):
         cases = {
             "empty": ("", "t.csv is empty. Choose a file with a header row and one row per sample."),
@@ -213,7 +207,7 @@ class Refusing(InFolder):
         self.assertIn("t.doc ends in '.doc'", str(caught.exception))
 
 
-class Stacking(InFolder):
+class Stacking(WithFile):
     def test_same_axis(self):
         first = self.file("id,kind,1,2\na,x,1,2\nb,y,2,4\n", "one.csv")
         second = self.file("id,1,2\nc,3,4\n", "two.csv")
@@ -229,7 +223,7 @@ class Stacking(InFolder):
         self.assertIn("one has 2 from 1 to 2; two has 3 from 1 to 3", str(caught.exception))
 
 
-class BareArrays(InFolder):
+class BareArrays(WithFile):
     def test_npy(self):
         path = self.folder / "x.npy"
         np.save(path, np.arange(12.0).reshape(3, 4))

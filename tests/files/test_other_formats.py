@@ -1,9 +1,6 @@
 """Workbooks, named arrays and XY files: the same table comes out of each; what is wrong is said."""
 
 import io
-import tempfile
-import unittest
-from pathlib import Path
 
 import numpy as np
 
@@ -12,6 +9,7 @@ from scutcher.files.columns import Roles
 from scutcher.files.formats import look_at, read_table, read_tables
 from scutcher.files.workbook import is_range
 from tests.core.making import random_spectra
+from tests.folder import InFolder
 
 X = np.round(random_spectra(6, 5), 4)
 AXIS = np.array([1000.0, 1002.0, 1004.0, 1006.0, 1008.0])
@@ -20,12 +18,7 @@ KINDS = ["a", "b", "a", "b", "a", "b"]
 MOIST = np.arange(6.0) + 0.5
 
 
-class InFolder(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class WithFormats(InFolder):
     def is_the_table(self, table, axis_known=True):
         np.testing.assert_array_equal(table.values, X)
         self.assertEqual(table.ids, tuple(IDS))
@@ -40,7 +33,7 @@ class InFolder(unittest.TestCase):
         return str(caught.exception)
 
 
-class Workbooks(InFolder):
+class Workbooks(WithFormats):
     def book(self, name="t.xlsx"):
         import openpyxl
 
@@ -156,7 +149,7 @@ def _ods(frame) -> bytes:
     return stream.getvalue()
 
 
-class NamedArrays(InFolder):
+class NamedArrays(WithFormats):
     def test_npz_either_way_round(self):
         for values in (X, X.T):
             path = self.folder / "t.npz"
@@ -225,7 +218,7 @@ class NamedArrays(InFolder):
         self.assertIn("would unfold to", self.refused(path))
 
 
-class XyFiles(InFolder):
+class XyFiles(WithFormats):
     def write(self, cut=" ", heading=""):
         for row, name in enumerate(IDS):
             lines = [f"{x}{cut}{y!r}" for x, y in zip(AXIS.tolist(), X[row].tolist(), strict=True)]

@@ -1,8 +1,6 @@
 """Parsing text tables: encodings, line ends, quotes, wrong rows by their number, progress and stop."""
 
-import tempfile
 import unittest
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -11,15 +9,15 @@ from scutcher.core.errors import FileError
 from scutcher.files import parsing
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import read_delimited
+from tests.folder import InFolder
 
 LABELS = [str(1000 + 2 * place) for place in range(12)]
 
 
-class Parsing(unittest.TestCase):
+class Parsing(InFolder):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.path = Path(folder.name) / "t.csv"
+        super().setUp()
+        self.path = self.folder / "t.csv"
         rng = np.random.default_rng(2)
         self.values = rng.normal(size=(301, 12)).round(6)
         self.rows = [["id", "kind", *LABELS]]

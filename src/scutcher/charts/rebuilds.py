@@ -21,7 +21,6 @@ class Rebuild:
     Attributes
     ----------
     name : str
-    k : int
     measured, rebuilt : (p,) float arrays
         Deviations from the centre, in the unit of the treated data; scaled values for mixed variables.
     share : float
@@ -29,7 +28,6 @@ class Rebuild:
     """
 
     name: str
-    k: int
     measured: Floats
     rebuilt: Floats
     share: float
@@ -88,7 +86,7 @@ def rebuild_grid(found: Evaluation, picked: tuple[int, ...]) -> RebuildGrid:
             back = (z @ loadings[:, :k]) @ loadings[:, :k].T
             measured, rebuilt = ((unscaled(found, v)[0] - centre) if ordered else v[0] for v in (z, back))
             share = 1.0 - float(((z - back) ** 2).sum()) / whole
-            line.append(Rebuild(found.treated.ids[row], k, measured, rebuilt, share))
+            line.append(Rebuild(found.treated.ids[row], measured, rebuilt, share))
         table.append(tuple(line))
     axis = found.treated.axis
     return RebuildGrid(axis.places(), centre, steps, model.k, tuple(table), grid_axes(axis))

@@ -8,10 +8,8 @@ from scutcher.charts.description import Shade
 from scutcher.core.arrays import Integers
 from scutcher.study.evaluator import Evaluation
 
-KINDS = ("none", "size", "group")
 
-
-def shade_of(found: Evaluation | None, pair: tuple[int, int], kind: str) -> Shade | None:
+def shade_of(found: Evaluation, pair: tuple[int, int], kind: str) -> Shade | None:
     """The shade of a kind, along the axis of the model.
 
     Parameters
@@ -21,7 +19,7 @@ def shade_of(found: Evaluation | None, pair: tuple[int, int], kind: str) -> Shad
     kind : "none", "size" or "group"
         "group": blocks of the scaling; where there are none, variables with one unit.
     """
-    if found is None or kind == "none":
+    if kind == "none":
         return None
     x = found.treated.axis.places()
     if kind == "size":

@@ -71,10 +71,8 @@ def _gaps(table: Table) -> list[Finding]:
     if not rows:
         return []
     shown = ", ".join(table.ids[row] for row in rows[:3]) + (" …" if len(rows) > 3 else "")
-    text = (
-        f"{_count(int(gaps.sum()), 'gap')} in {_count(len(rows), 'sample')} ({shown}), left out of the model"
-    )
-    return [Finding(text, rows=rows, act="pick")]
+    where = f"{_count(int(gaps.sum()), 'gap')} in {_count(len(rows), 'sample')}"
+    return [Finding(f"{where} ({shown}), left out of the model", rows=rows, act="pick")]
 
 
 def _duplicates(table: Table) -> list[Finding]:
@@ -129,11 +127,8 @@ def _classes(table: Table) -> list[Finding]:
         missing = sum(not value for value in column.values)
         if missing:
             rows = tuple(row for row, value in enumerate(column.values) if not value)
-            found.append(
-                Finding(
-                    f"{column.name} is not filled in for {_count(missing, 'sample')}", rows=rows, act="pick"
-                )
-            )
+            text = f"{column.name} is not filled in for {_count(missing, 'sample')}"
+            found.append(Finding(text, rows=rows, act="pick"))
         sizes = Counter(column.values)
         repeated = len(sizes) < len(column.values)
         if table.replicates is None and repeated and len(sizes) > MANY_LEVELS * len(column.values):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
@@ -15,18 +15,12 @@ from scutcher.desk.painting.markers import marker
 from scutcher.study.commands.classes import Recolour
 
 if TYPE_CHECKING:
-    from scutcher.desk.acting import Acting
+    from scutcher.desk.overs import Overs
 
 SWATCH = 16
 
 
-class HasActing(Protocol):
-    """The window: it can ask for a name."""
-
-    acting: Acting
-
-
-def class_menu(desk: Desk, window: HasActing, anchor: QWidget, level: str) -> QMenu:
+def class_menu(desk: Desk, window: Overs, anchor: QWidget, level: str) -> QMenu:
     """The menu of a class; a colour that another class has is swapped with it."""
     state = desk.study.state
     assert state.table is not None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 
@@ -11,6 +12,10 @@ from scutcher.desk.class_menu import ask_on_legend
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.legend import LegendRow
 from scutcher.study.attention import Attention
+
+if TYPE_CHECKING:
+    from scutcher.desk.painting.plane import PlaneView
+    from scutcher.desk.painting.strip import StripView
 
 
 def pick(attention: Attention, rows: Iterable[int], modifiers: Qt.KeyboardModifier) -> None:
@@ -23,6 +28,19 @@ def how_of(modifiers: Qt.KeyboardModifier) -> str:
     if modifiers & Qt.KeyboardModifier.ShiftModifier:
         return "add"
     return "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else "replace"
+
+
+def attend_strip(strip: StripView, attention: Attention) -> None:
+    """What a strip tells of the pointer and of clicks on its lines goes to everybody."""
+    strip.channel.connect(lambda channel: attention.change(channel=channel))
+    strip.hovered.connect(lambda row: attention.change(hovered=row))
+    strip.picked.connect(lambda row, modifiers: pick(attention, [row], modifiers))
+
+
+def attend_plane(plane: PlaneView, attention: Attention) -> None:
+    """What a plane tells of the pointer and of picks goes to everybody."""
+    plane.hovered.connect(lambda row: attention.change(hovered=row))
+    plane.picked.connect(lambda rows, modifiers: pick(attention, rows, modifiers))
 
 
 class ClassClicks:

@@ -3,7 +3,6 @@
 import os
 import resource
 import sqlite3
-import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
@@ -24,6 +23,7 @@ from scutcher.study.storage.plain import state_to_plain
 from scutcher.study.storage.rescue import rescue
 from scutcher.study.study import Study
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table, random_spectra
+from tests.folder import InFolder
 
 
 def some_state() -> State:
@@ -46,11 +46,9 @@ def plain_of(state: State) -> bytes:
     return msgspec.json.encode(state_to_plain(state, lambda a: array_blob(a).hash, lambda t: "|".join(t)))
 
 
-class InFolder(unittest.TestCase):
+class WithStudy(InFolder):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
+        super().setUp()
         self.path = self.folder / "s.scutch"
 
     def started(self, state: State | None = None) -> Study:
@@ -70,7 +68,7 @@ class InFolder(unittest.TestCase):
         return str(caught.exception)
 
 
-class Keeping(InFolder):
+class Keeping(WithStudy):
     def test_every_part_of_a_state_comes_back(self):
         for state in (some_state(), State("m", mixed_table(random_spectra(4, 3)), Recipe(), ""), State()):
             self.path.unlink(missing_ok=True)
@@ -146,7 +144,7 @@ class Keeping(InFolder):
         self.assertEqual([path.name for path in self.folder.iterdir() if "part" in path.name], [])
 
 
-class Faults(InFolder):
+class Faults(WithStudy):
     def test_killed_at_200_random_moments(self):
         rng = np.random.default_rng(12)
         for trial in range(200):

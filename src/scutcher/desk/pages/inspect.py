@@ -21,7 +21,7 @@ from scutcher.charts.treat import moved
 from scutcher.core.arrays import Integers
 from scutcher.core.errors import InputError
 from scutcher.desk.desk_context import Desk, follow
-from scutcher.desk.gestures import ClassClicks, pick
+from scutcher.desk.gestures import ClassClicks, attend_plane
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.limit_menu import LimitMenu
 from scutcher.desk.pages.inspect_strips import InspectStrips
@@ -80,8 +80,7 @@ class InspectPage(InspectStrips):
         self.distances_panel = ChartPanel(self.distances_view, f"{DEFINITIONS['t2']}\n\n{DEFINITIONS['q']}")
         self.run_panel = ChartPanel(self.run_view, DEFINITIONS["q"])
         for plane in self.planes:
-            plane.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            plane.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
+            attend_plane(plane, self.desk.attention)
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
         self.scores_panel.add_to_header(self.chooser)

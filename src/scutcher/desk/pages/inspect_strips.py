@@ -12,7 +12,7 @@ from scutcher.charts.scores import usable_pair
 from scutcher.charts.shade import shade_of
 from scutcher.charts.signals import signals, stage_of
 from scutcher.core.errors import InputError
-from scutcher.desk.gestures import how_of, pick
+from scutcher.desk.gestures import attend_strip, how_of
 from scutcher.desk.pages.inspect_asks import InspectAsks
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
@@ -44,9 +44,7 @@ class InspectStrips(InspectAsks):
         self.leftover_panel = ChartPanel(self.leftover_view, DEFINITIONS["leftover"])
         for strip in self.strips:
             strip.setMinimumHeight(60)
-            strip.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
-            strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            strip.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
+            attend_strip(strip, self.desk.attention)
         for strip in self.strips[:2]:
             strip.hide_figures()
             strip.ground.setXLink(self.leftover_view.ground)

@@ -22,7 +22,7 @@ from scutcher.charts.signals import signals
 from scutcher.charts.variables import correlation_picture, sample_picture, scatter
 from scutcher.core.arrays import Integers
 from scutcher.desk.desk_context import Desk, follow
-from scutcher.desk.gestures import ClassClicks, pick
+from scutcher.desk.gestures import ClassClicks, attend_plane, attend_strip
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
@@ -68,9 +68,7 @@ class SamplesPage(QWidget):
 
     def _make_signals(self) -> None:
         self.view = StripView()
-        self.view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
-        self.view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-        self.view.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
+        attend_strip(self.view, self.desk.attention)
         self.view.ranged.connect(self._on_ranged)
         self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
         self.chooser = ColumnChooser()
@@ -122,8 +120,7 @@ class SamplesPage(QWidget):
         self.image_view.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
         self.image_view.clicked_at.connect(lambda x, y: self.desk.attention.pick([y]))
         self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
-        self.scatter_view.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
-        self.scatter_view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
+        attend_plane(self.scatter_view, self.desk.attention)
         self.correlation_panel = ChartPanel(
             self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
         )

@@ -26,7 +26,7 @@ from scutcher.core.errors import InputError
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.effects import EffectsTable
 from scutcher.desk.form import ParameterForm
-from scutcher.desk.gestures import ClassClicks, pick
+from scutcher.desk.gestures import ClassClicks, attend_plane, attend_strip
 from scutcher.desk.legend import LegendRow
 from scutcher.desk.pages.treat_edits import TreatEdits, regions_field
 from scutcher.desk.painting.plane import PlaneView
@@ -72,9 +72,7 @@ class TreatPage(TreatEdits):
         self.ratio_panel = ChartPanel(self.ratio_view, DEFINITIONS["class_ratio"])
         for strip in self.strips:
             strip.setMinimumHeight(60)
-            strip.channel.connect(lambda channel: self.desk.attention.change(channel=channel))
-            strip.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-            strip.picked.connect(lambda row, modifiers: pick(self.desk.attention, [row], modifiers))
+            attend_strip(strip, self.desk.attention)
         self.before_view.ranged.connect(self._on_range)
         self.before_view.regions_moved.connect(self._on_regions)
         self.before_panel.add_choices(
@@ -112,8 +110,7 @@ class TreatPage(TreatEdits):
         self.scores_view = PlaneView()
         self.scores_panel = ChartPanel(self.scores_view, DEFINITIONS["treat_scores"])
         self.scores_panel.add_switch("ghost before|Where the samples lay without this step", self._set_ghosts)
-        self.scores_view.hovered.connect(lambda row: self.desk.attention.change(hovered=row))
-        self.scores_view.picked.connect(lambda rows, modifiers: pick(self.desk.attention, rows, modifiers))
+        attend_plane(self.scores_view, self.desk.attention)
         self.legend = LegendRow()
         self.class_clicks = ClassClicks(self.legend, self.desk)
         self.scores_panel.add_below(self.legend)

@@ -56,8 +56,7 @@ class TreatEdits(QWidget):
         if name:
             self.form.set_value(name, (*getattr(parameters, name), (low, high)))
         elif hasattr(parameters, "position"):
-            middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
-            self._on_changed(replace(parameters, position=middle, half_width=half))
+            self._use_window(parameters, low, high)
 
     def _on_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
         """An edge of a region was dragged."""
@@ -69,6 +68,9 @@ class TreatEdits(QWidget):
         if name:
             self.form.set_value(name, exact)
         elif hasattr(parameters, "position") and exact:
-            low, high = exact[0]
-            middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
-            self._on_changed(replace(parameters, position=middle, half_width=half))
+            self._use_window(parameters, *exact[0])
+
+    def _use_window(self, parameters: Any, low: float, high: float) -> None:
+        """The reference peak lies between these ends."""
+        middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
+        self._on_changed(replace(parameters, position=middle, half_width=half))
