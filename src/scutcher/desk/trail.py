@@ -211,7 +211,7 @@ class Trail(QFrame):
             columns = len(found.usable.left_out_columns)
             kind = "channels" if state.table.axis.ordered else "variables"
             parts += [f"{gaps} with gaps"] if gaps > 0 else []
-            parts += [f"{columns} {kind} left out"] if columns else []
+            parts += [f"{columns} {kind if columns > 1 else kind[:-1]} left out"] if columns else []
         if len(parts) > 2:  # all of it does not fit beside the thread
             parts = [f"{aside} set aside", f"{gaps} gaps", f"{columns} {kind[:8]}"]
         return " · ".join(parts)

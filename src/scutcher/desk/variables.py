@@ -128,7 +128,7 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((84, 50, 66, 66, 66, 70, 44, 90, 60)):
+        for column, width in enumerate((84, 50, 58, 58, 58, 62, 42, 84, 40)):
             self.setColumnWidth(column, width)
         self._show_units()
         self.choose(self._picked_columns())
