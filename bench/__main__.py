@@ -15,6 +15,7 @@ BENCHES = (
     "fuzzing",
     "coverage",
     "inspecting",
+    "treat_page",
 )
 
 

@@ -51,7 +51,8 @@ def report() -> list[str]:
             QApplication.processEvents()
 
         def refine(view: StripView = view) -> None:
-            view.raster._draw_all()
+            view.raster._coarse = True
+            view.raster.finish()
             view.repaint()
             QApplication.processEvents()
 

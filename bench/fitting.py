@@ -49,7 +49,7 @@ def _fits() -> list[str]:
 
         def fit(table: Table = table) -> None:
             found = Evaluator(keeps=False).evaluate(table, recipe)
-            explained_by_variable(found.decomposition, found.z, 10)
+            explained_by_variable(found.decomposition, found.scaled, 10)
 
         def product(x: np.ndarray = table.values) -> np.ndarray:
             return x @ x.T if len(x) <= x.shape[1] else x.T @ x

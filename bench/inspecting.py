@@ -26,7 +26,7 @@ def until(window: Window, true: object, seconds: float = 60.0) -> float:
     start = time.perf_counter()
     while not true() and time.perf_counter() - start < seconds:  # type: ignore[operator]
         QApplication.processEvents()
-        time.sleep(0.001)
+        time.sleep(0.004)  # a window waits for events; one that looks all the time takes a tenth of a core
     for _ in range(3):
         QApplication.processEvents()
     window.repaint()

@@ -1,6 +1,7 @@
 """Work shared by two threads gives what one gives, and an error in either half is raised."""
 
 import threading
+import time
 import unittest
 from unittest import mock
 
@@ -8,11 +9,12 @@ import numpy as np
 from threadpoolctl import threadpool_info
 
 from scutcher.core import threads
+from scutcher.core.progress import Stopped
 from scutcher.core.scaling import Scaler
-from scutcher.core.threads import fitting_threads, in_halves, one_thread
+from scutcher.core.threads import fitting_threads, in_parts, one_thread, resting
 
 
-class Halves(unittest.TestCase):
+class Parts(unittest.TestCase):
     def test_a_large_array_is_shared_and_the_result_is_the_same(self):
         rng = np.random.default_rng(0)
         values, centre, weight = rng.normal(size=(31, 7)), rng.normal(size=7), rng.uniform(1, 2, 7)
@@ -22,23 +24,52 @@ class Halves(unittest.TestCase):
         with mock.patch.object(threads, "MUCH", 10):
             np.testing.assert_array_equal(scaler.apply(values), alone)
 
-    def test_both_halves_are_done_on_threads_of_their_own(self):
-        seen, names = np.zeros(11), set()
+    LARGE = (1100, threads.MUCH // 1100 + 1)
 
-        def work(rows):
+    def test_every_row_is_done_once_by_either_of_two_threads(self):
+        seen, met = np.zeros(1100), threading.Barrier(2, timeout=60)
+
+        def work(rows, own):
+            if not own:
+                met.wait()  # nobody goes on before both are at work
+            own.append(threading.current_thread().name)
             seen[rows] += 1
-            names.add(threading.current_thread().name)
 
-        in_halves(work, 11, threads.MUCH)
+        owns = in_parts(work, self.LARGE, list)
         np.testing.assert_array_equal(seen, 1)
-        self.assertEqual(len(names), 2)
-        in_halves(work, 11, 11)
-        np.testing.assert_array_equal(seen, 2)
+        self.assertEqual(len(owns), 2)
+        for own in owns:
+            self.assertEqual(len(set(own)), 1)
+        self.assertNotEqual(owns[0][0], owns[1][0])
 
-    def test_an_error_in_either_half_is_raised(self):
-        for bad in (0, 10):
+    def test_little_work_is_done_on_the_spot(self):
+        seen = []
+        self.assertEqual(in_parts(lambda rows, own: seen.append(rows), (11, 3), lambda: "own"), ["own"])
+        self.assertEqual(seen, [slice(0, 11)])
+
+    def test_an_error_in_any_part_is_raised(self):
+        for bad in (0, 1099):
             with self.subTest(bad), self.assertRaises(ZeroDivisionError):
-                in_halves(lambda rows, bad=bad: 1 // (bad not in range(11)[rows]), 11, threads.MUCH)
+                in_parts(lambda rows, own, bad=bad: 1 // (bad not in range(1100)[rows]), self.LARGE, list)
+
+    def test_after_an_error_no_further_part_is_begun(self):
+        begun, failed = [], threading.Event()
+
+        def work(rows, own):
+            begun.append(rows)
+            if rows.start == 0:
+                failed.set()
+                raise ZeroDivisionError
+            failed.wait(60)
+            time.sleep(0.5)  # meanwhile the error has been seen
+
+        with self.assertRaises(ZeroDivisionError):
+            in_parts(work, self.LARGE, list)
+        self.assertLessEqual(len(begun), 2)
+
+    def test_a_watch_stops_it(self):
+        with self.assertRaises(Stopped):
+            in_parts(lambda rows, own: None, self.LARGE, list, lambda share: False)
 
 
 class OneThread(unittest.TestCase):
@@ -61,6 +92,15 @@ class OneThread(unittest.TestCase):
         with self.assertRaises(ZeroDivisionError), one_thread():
             raise ZeroDivisionError
         self.assertEqual(self.threads(), before)
+
+    def test_who_rests_does_not_hold_others_to_one_thread(self):
+        before = self.threads()
+        with one_thread():
+            with resting():
+                self.assertEqual(self.threads(), before)
+            self.assertEqual(self.threads(), {1})
+        with resting():
+            self.assertEqual(self.threads(), before)
 
     def test_large_work_has_all_threads(self):
         before = self.threads()

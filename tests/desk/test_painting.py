@@ -4,7 +4,9 @@ import gc
 import os
 import subprocess
 import sys
+import time
 import unittest
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -16,6 +18,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
 from scutcher.desk import busy
+from scutcher.desk.painting import raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.plane import PlaneView, inside_polygon
@@ -23,7 +26,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.palette import Entry, best, rank
 from scutcher.desk.start import application
 from scutcher.desk.theme import base_font
-from tests.desk.driving import pixels
+from tests.desk.driving import PATIENCE, pixels
 
 
 class LineRaster(unittest.TestCase):
@@ -93,6 +96,37 @@ class ManyLines(unittest.TestCase):
         self.view.repaint()
         return count_columns(pixels(self.view.viewport()), colours.class_colour(0))
 
+    def wait_for_all(self):
+        end = time.monotonic() + PATIENCE
+        while self.view.raster.is_coarse and time.monotonic() < end:
+            QApplication.processEvents()
+        self.assertFalse(self.view.raster.is_coarse)
+
+    def test_in_slices_it_is_the_picture_of_all_at_once(self):
+        raster = self.view.raster
+        raster._refine.timeout.emit()
+        self.wait_for_all()
+        self.drawn()
+        sliced = [picture.copy() for picture in raster._pictures]
+        with mock.patch.object(raster_item, "MANY", 10**6):  # as if they were few
+            raster._made_for = None
+            self.drawn()
+        self.assertEqual(len(raster._pictures), len(sliced))
+        for one, other in zip(raster._pictures, sliced, strict=True):
+            a, b = (np.frombuffer(x.constBits(), np.uint8).astype(int) for x in (one, other))
+            self.assertLessEqual(np.abs(a - b).max(), 1)
+
+    def test_a_view_that_moves_meanwhile_starts_anew_and_one_that_cannot_wait_has_all(self):
+        raster = self.view.raster
+        raster._refine.timeout.emit()
+        self.assertIsNotNone(raster._slices)
+        self.view.ground.translateBy(x=5.0)
+        self.drawn()
+        self.assertIsNone(raster._slices)
+        self.assertTrue(raster.is_coarse and raster._refine.isActive())
+        raster.finish()
+        self.assertFalse(raster.is_coarse)
+
     def test_a_few_coarse_lines_while_it_moves_and_all_when_it_rests(self):
         raster = self.view.raster
         self.view.ground.translateBy(x=20.0)
@@ -105,6 +139,8 @@ class ManyLines(unittest.TestCase):
         self.assertEqual(raster._pictures[0].width(), coarse)  # a model under way comes first
         busy.mark(self, False)
         raster._refine.timeout.emit()
+        self.assertTrue(raster.is_coarse)  # a few slices are done: the picture is still the one before
+        self.wait_for_all()
         resting = self.drawn()
         self.assertAlmostEqual(raster._pictures[0].width() / coarse, 2.0, delta=0.01)
         self.assertGreater(resting.sum(), 300)  # the lines cross nearly every column of pixels

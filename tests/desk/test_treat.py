@@ -1,7 +1,9 @@
 """The Treat page and the trail by hand: sliders, regions, drag, add, shelf, try several."""
 
 import json
+import threading
 import unittest
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -13,13 +15,17 @@ from scutcher.core.recipe import recipe_from_plain
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.add_treatment import AddTreatment
 from scutcher.desk.compare import Compare, differences, text_difference
+from scutcher.desk.effects import EffectsTable
 from scutcher.desk.form import parsed_regions
+from scutcher.desk.pages.treat import awaited
 from scutcher.desk.pages.try_several import TrySeveral
 from scutcher.desk.start import demo_study
 from scutcher.files.model_json import read_model
-from scutcher.study.commands.recipe import AddStep, UseRecipe
+from scutcher.study import evaluator, live
+from scutcher.study.commands.recipe import AddStep, ChangeStep, UseRecipe
+from scutcher.study.effects import Effect
 from scutcher.study.shelving import recipe_name
-from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
+from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, settle
 
 
 class TreatCase(WindowCase):
@@ -71,6 +77,37 @@ class Parameters(TreatCase):
         settle()
         self.assertEqual(self.state.recipe.treat[1].parameters.window, 19)
         self.assertEqual(len(self.desk.study._undo), undo + 1)
+
+    def test_of_large_data_the_treated_signals_come_before_the_scores(self):
+        self.add("savitzky-golay", window=11)
+        self.desk.live.stop_checking()
+        inside, go, iterate = threading.Event(), threading.Event(), evaluator.decompose_up_to
+        self.addCleanup(go.set)
+
+        def slow(*settings, **more):
+            inside.set()
+            go.wait(PATIENCE)
+            return iterate(*settings, **more)
+
+        shown = self.treat.after_view.chart
+        scores = self.treat.scores_view.chart.marks.x
+        former = self.desk.live.evaluation
+        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
+            parameters = replace(self.state.recipe.treat[1].parameters, window=41)
+            self.desk.do(ChangeStep(1, parameters))
+            self.until(lambda: inside.is_set() and self.desk.live.staged is not None)
+            self.until(lambda: self.treat.after_view.chart.lines.ys is not shown.lines.ys)
+            wanted = self.desk.live.staged.stages[2].values
+            np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+            np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, scores)
+            self.desk.attention.pick([3])  # a redraw for another reason leaves the newest signals there
+            settle()
+            np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+            go.set()
+            self.until(lambda: self.desk.live.evaluation is not former)
+            settle()
+        np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+        self.assertFalse(np.array_equal(self.treat.scores_view.chart.marks.x, scores))
 
     def test_a_typed_value_and_one_that_cannot_be(self):
         self.add("savitzky-golay", window=11)
@@ -134,6 +171,26 @@ class Parameters(TreatCase):
         self.assertIn(
             "largest class's share. Here that is 0.273.", self.treat.effects.rows["separation"][1].toolTip()
         )
+
+    def test_the_data_say_which_figures_are_waited_for(self):
+        has = awaited(self.state, self.desk.live.evaluation)
+        self.assertEqual(has, {"separation", "replicates", "noise", "q2"})
+
+    def test_only_figures_that_are_waited_for_have_a_row(self):
+        effects = EffectsTable()  # its own: what is computed behind fills in the page's
+        self.addCleanup(effects.deleteLater)
+        effects.show()
+        effects.show_effects((), frozenset({"noise", "q2"}))
+        shown = {key for key, row in effects.rows.items() if row[0].isVisible()}
+        self.assertEqual(shown, {"noise", "q2"})
+        settle()
+        before = {key: effects.rows[key][2].geometry() for key in shown}
+        self.assertEqual(effects.rows["noise"][1].text(), "…")
+        found = (Effect("noise", 0.0123, 0.4567, -1), Effect("q2", 0.5, 0.9375, 1))
+        effects.show_effects(found, frozenset())
+        settle()
+        self.assertEqual(effects.rows["noise"][2].text(), "→ 45.67 %")
+        self.assertEqual({key: effects.rows[key][2].geometry() for key in shown}, before)  # nothing jumps
 
     def test_ghosts_of_the_scores_without_the_step(self):
         self.until(lambda: self.treat.without.evaluation is not None)

@@ -18,6 +18,22 @@ from tests.folder import InFolder
 ALT = Qt.KeyboardModifier.AltModifier
 
 
+class Computing(WindowCase):
+    def test_the_bar_says_so_and_nothing_on_it_moves(self):
+        bar, live = self.window.topbar, self.desk.live
+        places = [button.geometry() for button in (*bar.pages.values(), bar.undo, bar.search)]
+        self.assertFalse(bar.working.isVisible())
+        live.busy = True
+        live.announce({"busy"})
+        settle()
+        self.assertTrue(bar.working.isVisible())
+        self.assertEqual([b.geometry() for b in (*bar.pages.values(), bar.undo, bar.search)], places)
+        live.busy = False
+        live.announce({"busy"})
+        settle()
+        self.assertFalse(bar.working.isVisible())
+
+
 class Handle(WindowCase):
     def places(self, *kept):
         bars = self.window.bottom.bars

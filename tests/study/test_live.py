@@ -7,10 +7,11 @@ from unittest import mock
 
 import numpy as np
 
+from scutcher.core.engines import gram as gram_module
 from scutcher.core.recipe import ModelSettings, Recipe
 from scutcher.study import live as live_module
 from scutcher.study.commands.data import BringIn
-from scutcher.study.commands.recipe import KeepComponents, ScaleBy, ScaleSettings
+from scutcher.study.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings
 from scutcher.study.jobs import NewestWins
 from scutcher.study.live import LiveModel
 from scutcher.study.state import State
@@ -46,7 +47,7 @@ def study_of(values):
 class AtOnce(unittest.TestCase):
     def setUp(self):
         self.study = study_of(random_spectra(12, 8))
-        self.live = LiveModel(self.study, self.fail)
+        self.live = LiveModel(self.study, lambda work: None)  # nothing behind is waited for
         self.addCleanup(self.live.close)
         self.heard = []
         self.live.subscribe(lambda changed: self.heard.append(changed))
@@ -101,9 +102,96 @@ class Behind(unittest.TestCase):
             self.addCleanup(live.close)
             self.assertTrue(live.busy)
             self.assertIsNone(live.evaluation)
+            pump.run_next()  # treated, but there is no earlier model to show the tables with
+            self.assertIsNone(live.staged)
             pump.run_next()
             self.assertFalse(live.busy)
             self.assertEqual(live.evaluation.model.k, 2)
+
+
+class Overtaken(unittest.TestCase):
+    """A fit that nobody waits for any more is given up in the middle, and what runs behind gives way."""
+
+    def setUp(self):
+        for name, value in (("AT_ONCE", 0), ("QUIET", 0.0)):
+            patch = mock.patch.object(live_module, name, value)
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.pump = Pump()
+        self.study = study_of(random_spectra(400, 380))
+        self.live = LiveModel(self.study, self.pump.post)
+        self.addCleanup(self.live.close)
+
+    def run_until(self, true):
+        end = time.monotonic() + 180
+        while not true() and time.monotonic() < end:
+            self.pump.run_next()
+        self.assertTrue(true())
+
+    def test_a_fit_is_left_in_the_middle(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        inside, go, finished = threading.Event(), threading.Event(), []
+        iterate = gram_module.leading_eigenvectors
+
+        def slow(product, k, watch=None):
+            inside.set()
+            go.wait(60)
+            found = iterate(product, k, watch=watch)
+            finished.append(k)
+            return found
+
+        self.live.stop_checking()
+        with mock.patch.object(gram_module, "leading_eigenvectors", slow):
+            self.study.do(ScaleBy(ScaleSettings(method="pareto")))
+            self.assertTrue(inside.wait(60))
+            self.study.do(ScaleBy(ScaleSettings(method="sd")))
+            go.set()
+            self.run_until(lambda: self.live.evaluation.scaling.method == "sd")
+        self.assertEqual(len(finished), 1)  # the fit of "sd" only
+        self.assertIsNone(self.live.trouble)
+
+    def test_the_treated_tables_are_there_before_their_model(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        first, heard = self.live.evaluation, []
+        self.live.subscribe(lambda changed: heard.append((changed, self.live.staged)))
+        self.study.do(AddStep("snv"))
+        self.run_until(lambda: self.live.staged is not None)
+        staged = self.live.staged
+        self.assertIn((frozenset({"staged"}), staged), heard)
+        self.assertIs(self.live.evaluation, first)  # what belongs to a model stays that of the model
+        self.assertIs(staged.model, first.model)
+        values = self.study.state.table.values
+        wanted = (values - values.mean(axis=1, keepdims=True)) / values.std(axis=1, ddof=1, keepdims=True)
+        np.testing.assert_allclose(staged.treated.values, wanted)
+        self.run_until(lambda: self.live.evaluation is not first)
+        self.assertIsNone(self.live.staged)
+        np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
+
+    def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
+        seen = []
+        self.live.subscribe(
+            lambda changed: (
+                seen.append(self.live.checked) if "checked" in changed and self.live.checked else None
+            )
+        )
+        with mock.patch.object(live_module, "LIGHT", 0):
+            self.study.do(KeepComponents(3))
+            self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
+        first, last = next(one for one in seen if one is not None), self.live.checked
+        self.assertEqual(set(first.lines), {"lowest-press", "one-standard-error"})
+        self.assertIs(first.components, self.live.evaluation.decomposition)
+        self.assertEqual(len(last.lines), live_module.QUICK)  # the slow lines wait until they are asked for
+        self.assertIs(first.validation, last.validation)
+        for key, line in first.lines.items():
+            self.assertEqual(last.lines[key].suggested, line.suggested)
+        self.assertGreaterEqual(last.components.computed, 20)
+
+    def test_validation_arrives_though_the_model_changed_meanwhile(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        for k in (3, 4, 5):
+            self.study.do(KeepComponents(k))
+        self.run_until(lambda: self.live.checked is not None and self.live.evaluation.model.k == 5)
+        self.assertGreaterEqual(len(self.live.checked.validation.q2), 5)
 
 
 class Newest(unittest.TestCase):

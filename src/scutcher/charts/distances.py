@@ -31,7 +31,7 @@ def scaled_distance(found: Evaluation, kind: str) -> tuple[Floats, str, bool]:
     """
     distances, limit = distance_and_limit(found, kind)
     if distances is None:
-        return np.zeros(len(found.z)), f"{KINDS[kind]} is undefined", False
+        return np.zeros(found.scaled.shape[0]), f"{KINDS[kind]} is undefined", False
     if limit is None or limit.value is None or limit.value <= 0.0:
         return distances, f"{KINDS[kind]} (no limit)", False
     return distances / limit.value, f"{KINDS[kind]} / limit", True

@@ -53,7 +53,8 @@ def rebuilt(state: State, found: Evaluation | None, picked: tuple[int, ...]) -> 
     row = places[rows[0]]
     model = found.model
     z = model.scores[row : row + 1] @ model.loadings.T
-    measured, fitted = _shown(found, found.z[row : row + 1])[0], _shown(found, z)[0]
+    own = found.scaled.rows(slice(row, row + 1))
+    measured, fitted = _shown(found, own)[0], _shown(found, z)[0]
     x = found.treated.axis.places()
     lines = Lines(
         x,
@@ -63,7 +64,7 @@ def rebuilt(state: State, found: Evaluation | None, picked: tuple[int, ...]) -> 
         ("measured", "rebuilt", "difference"),
         role="class",
     )
-    share = 1.0 - float(model.q[row]) / max(float((found.z[row] ** 2).sum()), 1e-300)
+    share = 1.0 - float(model.q[row]) / max(float((own**2).sum()), 1e-300)
     note = f"{state.table.ids[rows[0]]}: {model.k} components rebuild {100 * share:.1f} % of it"
     return _frame(found, "Rebuild", note, lines)
 
@@ -82,7 +83,7 @@ def extremes(state: State, found: Evaluation | None, component: int) -> Chart:
     mean = _shown(found, np.zeros((1, len(x))))[0]
     lines = Lines(
         x,
-        _shown(found, found.z[[low, high]]),
+        _shown(found, found.scaled.rows(np.array([low, high]))),
         as_keys([0, 1]),
         as_keys([0, 1]),
         (found.treated.ids[low], found.treated.ids[high]),
@@ -111,7 +112,7 @@ def probe(state: State, found: Evaluation | None, pair: tuple[int, int], at: tup
     x = found.treated.axis.places()
     lines = Lines(
         x,
-        _shown(found, found.z[nearest]),
+        _shown(found, found.scaled.rows(nearest)),
         rows,
         colouring_of(state).codes[rows],
         ids_of_rows(state.table, rows),

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
 from scutcher.core.model import explained
 from scutcher.study.evaluator import Evaluation
@@ -36,7 +37,7 @@ class Ladder:
     def text(self) -> str:
         """The figures under the headline."""
         known = np.isfinite(self.held_out[self.kept - 1]) if self.kept <= len(self.held_out) else False
-        held_out = f"Q² {self.held_out[self.kept - 1]:.3f}" if known else "Q² not validated yet"
+        held_out = with_minus(f"Q² {self.held_out[self.kept - 1]:.3f}") if known else "Q² not validated yet"
         return f"R² {self.fitted[self.kept - 1]:.3f}   {held_out}"
 
 

@@ -10,6 +10,7 @@ from scutcher.charts.description import Chart, Lines, Ribbon, Rule, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.arrays import Floats
 from scutcher.core.model import ComponentModel
+from scutcher.core.scaled import Scaled
 from scutcher.core.shares import normal_band, q_shares, residuals, t2_shares
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.state import State
@@ -34,12 +35,12 @@ class BandMemo:
         self._of: tuple[object, int, str] | None = None
         self._ribbon: Ribbon | None = None
 
-    def ribbon(self, places: Floats, z: Floats, model: ComponentModel, kind: str) -> Ribbon:
+    def ribbon(self, places: Floats, z: Scaled, model: ComponentModel, kind: str) -> Ribbon:
         """The range over the axis; the same object while nothing changed."""
         of = (model.decomposition, model.k, kind)
         if self._ribbon is None or self._of != of:
-            every = max(1, len(z) // ENOUGH)  # a range does not need every sample of very many
-            band = normal_band(SHARES[kind](z[::every], model))
+            every = max(1, z.shape[0] // ENOUGH)  # a range does not need every sample of very many
+            band = normal_band(SHARES[kind](z.rows(slice(None, None, every)), model))
             self._of, self._ribbon = of, Ribbon(places, band.low, band.high)
         return self._ribbon
 
@@ -58,7 +59,7 @@ def leftover(
         title=f"{title} a sample",
         x_title=axis.title,
         y_title=UNITS[kind],
-        ribbon=memo.ribbon(axis.places(), found.z, found.model, kind),
+        ribbon=memo.ribbon(axis.places(), found.scaled, found.model, kind),
         rules=(Rule(0.0),),
         tick_names=() if axis.ordered else axis.labels,
         bars=not axis.ordered,
@@ -74,7 +75,7 @@ def leftover(
         note=f"first {MOST} of {len(rows)}" if len(rows) > MOST else "",
         lines=Lines(
             axis.places(),
-            SHARES[kind](found.z[[places[row] for row in shown]], found.model),
+            SHARES[kind](found.scaled.rows(np.array([places[row] for row in shown])), found.model),
             np.array(shown, dtype=np.intp),
             colouring_of(state).codes[shown],
             names,

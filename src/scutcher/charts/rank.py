@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Lines, Marks, Rule, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.decomposition import Decomposition, agree_with
 from scutcher.core.evidence import KEYS, Line
 from scutcher.core.model import explained, explained_by_variable
 from scutcher.core.separation import noise_share
@@ -95,7 +96,8 @@ def shares(found: Evaluation | None, checked: Checked | None) -> Shares | None:
     """Shares of the components computed, at least fifteen where there are so many."""
     if found is None:
         return None
-    each = explained(found.decomposition)
+    components = most_components(found, checked)
+    each = explained(components)
     m = min(len(each), max(SHOWN, found.model.k + 1))
     unknown = np.full((3, m), np.nan)
     if checked is not None and checked.validation is not None:
@@ -109,8 +111,16 @@ def shares(found: Evaluation | None, checked: Checked | None) -> Shares | None:
         unknown[0],
         unknown[1],
         unknown[2],
-        found.decomposition.eigenvalues[:m],
+        components.eigenvalues[:m],
     )
+
+
+def most_components(found: Evaluation, checked: Checked | None) -> Decomposition:
+    """The components of an evaluation; of much data the check behind finds more, turned as those are."""
+    known = found.decomposition
+    if checked is None or checked.components.computed <= known.computed:
+        return known
+    return agree_with(checked.components, known.loadings)
 
 
 @dataclass(frozen=True)
@@ -150,11 +160,11 @@ class Portrait:
     noise: float | None
 
 
-def portraits(state: State, found: Evaluation | None) -> list[Portrait]:
+def portraits(state: State, found: Evaluation | None, checked: Checked | None = None) -> list[Portrait]:
     """The first components, kept or not."""
     if found is None:
         return []
-    components = found.decomposition
+    components = most_components(found, checked)
     each = explained(components)
     axis = found.treated.axis
     codes = colouring_of(state).codes[found.usable.rows]
@@ -185,7 +195,7 @@ def by_variable(found: Evaluation | None, kind: str) -> Chart:
         values = (model.loadings**2 @ eigenvalues) / eigenvalues.sum()
         title, unit = "Importance", "Σ λ p² / Σ λ"
     else:
-        values = explained_by_variable(model.decomposition, found.z, model.k)
+        values = explained_by_variable(model.decomposition, found.scaled, model.k)
         title, unit = "Explained variance", f"share with {model.k}"
     return Chart(
         title=title,
@@ -212,7 +222,7 @@ def fitted_measured(
     row = next((places[row] for row in picked if row in places), None)
     axis = found.treated.axis
     if row is not None and len(picked) == 1:
-        measured, fitted = found.z[row], rebuilt[row]
+        measured, fitted = found.scaled.rows(slice(row, row + 1))[0], rebuilt[row]
         keys, names = as_keys(np.arange(len(measured))), tuple(axis.name(j) for j in range(len(axis)))
         codes = np.zeros(len(measured), dtype=np.intp)
         what = found.treated.ids[row]

@@ -76,10 +76,12 @@ def rebuild_grid(found: Evaluation, picked: tuple[int, ...]) -> RebuildGrid:
     loadings = found.decomposition.loadings
     steps = component_steps(model.k, loadings.shape[1])
     ordered = found.treated.axis.ordered
-    centre = unscaled(found, np.zeros((1, found.z.shape[1])))[0] if ordered else np.zeros(found.z.shape[1])
+    centre = np.zeros(len(loadings))
+    if ordered:
+        centre = unscaled(found, centre[np.newaxis])[0]
     table = []
     for row in rows:
-        z = found.z[row : row + 1]
+        z = found.scaled.rows(slice(row, row + 1))
         whole = max(float((z**2).sum()), 1e-300)
         line = []
         for k in steps:

@@ -88,7 +88,7 @@ def facts(report: Report) -> list[tuple[str, str]]:
     rows = [
         ("study", state.name),
         ("data", f"{state.table.name}: {state.table.shape[0]} samples × {state.table.shape[1]} variables"),
-        ("in the model", f"{found.z.shape[0]} samples × {found.z.shape[1]} variables"),
+        ("in the model", "{} samples × {} variables".format(*found.scaled.shape)),
         ("centre and scale", f"{found.scaling.centre}, {found.scaling.method}"),
         ("components", f"{model.k}, engine {found.decomposition.engine}"),
         ("R²", f"{float(shares[: model.k].sum()):.4f}"),

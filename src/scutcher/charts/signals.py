@@ -10,6 +10,7 @@ from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Lines, Ribbon, as_keys, nothing
 from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.scaled import Scaled
 from scutcher.core.table import Table
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.state import State
@@ -43,21 +44,21 @@ def stage_name(state: State, stage: int, found: Evaluation | None) -> str:
 
 def stage_data(state: State, stage: int, found: Evaluation | None) -> tuple[Table, Floats, Integers]:
     """Table (for its axis and signal), values and rows at a knot; as brought in, nothing is left out."""
-    table, values, places, rows = stage_places(state, stage, found)
-    return table, values if len(places) == len(values) else values[places], rows
+    table, source, places, rows = stage_source(state, stage, found)
+    return table, source.whole if len(places) == source.shape[0] else source.rows(places), rows
 
 
-def stage_places(
+def stage_source(
     state: State, stage: int, found: Evaluation | None
-) -> tuple[Table, Floats, Integers, Integers]:
-    """As `stage_data`, with nothing copied: the values, which of their rows count, and their table rows."""
+) -> tuple[Table, Scaled, Integers, Integers]:
+    """As `stage_data`, nothing computed: where the values come from, which rows, and their table rows."""
     assert state.table is not None
     if stage == 0 or found is None:
         rows = state.table.used_rows()
-        return state.table, state.table.values, rows, rows
+        return state.table, Scaled(state.table.values), rows, rows
     table = found.stages[min(stage, len(found.stages) - 1)]
-    values = found.z if stage >= len(found.stages) else table.values
-    return table, values, np.arange(len(values)), found.usable.rows
+    source = found.scaled if stage >= len(found.stages) else Scaled(table.values)
+    return table, source, np.arange(source.shape[0]), found.usable.rows
 
 
 def signals(state: State, found: Evaluation | None, stage: int, means: bool, offset: float = 0.0) -> Chart:

@@ -103,7 +103,7 @@ def grid_axes(axis: Axis) -> GridAxes | None:
 def landscapes(found: Evaluation, grid: GridAxes, picked: tuple[int, ...]) -> list[Landscape]:
     """Mean and loadings; of the first picked sample itself, its rebuild and what is left over."""
     model = found.model
-    mean = unscaled(found, np.zeros((1, found.z.shape[1])))[0]
+    mean = unscaled(found, np.zeros((1, len(model.loadings))))[0]
     pictures = [Landscape("mean", grid.picture(mean), False)]
     places = found.places()
     row = next((places[row] for row in picked if row in places), int(model.q.argmax()))

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
+from scutcher.charts.words import with_minus
 from scutcher.core.correlation import correlations
 from scutcher.study.state import State
 
@@ -26,7 +27,7 @@ def scatter(state: State, across: int, up: int) -> Chart:
     note = f"r = {np.corrcoef(x, y)[0, 1]:.3f}, {len(x)} samples" if varies else f"{len(x)} samples"
     return Chart(
         title="Two variables",
-        note=note.replace("-", "−"),
+        note=with_minus(note),
         x_title=table.axis.name(across),
         y_title=table.axis.name(up),
         marks=Marks(x, y, rows, colouring_of(state).codes[rows], ids_of_rows(table, rows)),
@@ -65,7 +66,7 @@ def sample_picture(state: State) -> Chart:
     low, high = np.quantile(known, (0.005, 0.995)) if known.size else (0.0, 1.0)
     return Chart(
         title="Signals",
-        note=f"every sample a row; white {low:.3g} to black {high:.3g}".replace("-", "−"),
+        note=with_minus(f"every sample a row; white {low:.3g} to black {high:.3g}"),
         x_title=table.axis.title,
         y_title="run order",
         grid=Grid(

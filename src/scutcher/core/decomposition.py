@@ -10,6 +10,11 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.rank import counted_rank, rank_threshold, structural_rank
+from scutcher.core.scaled import Scaled
+
+FEW = 300
+"""Samples or variables up to which all eigenvalues are there in a moment."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +46,8 @@ class Decomposition:
         Components (from 1) whose iteration did not converge.
     find_all : function → (r,) float array
         Computes all eigenvalues when somebody asks.
+    find_rank : function → int or None
+        Tells the rank where that is faster than all eigenvalues.
     most : int
         What the rank cannot exceed, known at once: samples and variables, or the rank itself.
     variable_squares : (p,) float array or None
@@ -58,6 +65,7 @@ class Decomposition:
     iterations: tuple[int, ...] = ()
     unsettled: tuple[int, ...] = ()
     find_all: Callable[[], Floats] = field(default=lambda: np.empty(0), repr=False)
+    find_rank: Callable[[], int | None] = field(default=lambda: None, repr=False)
     most: int = 0
     variable_squares: Floats | None = None
 
@@ -71,10 +79,11 @@ class Decomposition:
         """All there are, (r,); costs a decomposition where not all were computed."""
         return self.find_all()
 
-    @property
+    @cached_property
     def rank(self) -> int:
-        """r, the most components there can be; costs as much as all eigenvalues, once."""
-        return len(self.all_eigenvalues)
+        """r, the most components there can be; computed once, when somebody asks."""
+        known = None if "all_eigenvalues" in self.__dict__ else self.find_rank()
+        return len(self.all_eigenvalues) if known is None else known
 
     def thetas(self, k: int) -> tuple[float, float, float]:
         """θ1, θ2, θ3: sums of powers of the eigenvalues beyond the first k; nothing is subtracted."""
@@ -91,7 +100,7 @@ class Decomposition:
 
 def first_components(
     engine: str,
-    z: Floats,
+    z: Scaled,
     centred: bool,
     scores: Floats,
     loadings: Floats,
@@ -104,7 +113,7 @@ def first_components(
     Parameters
     ----------
     engine : str
-    z : (n, p) float array
+    z : Scaled
         What was decomposed.
     centred : bool
     scores, loadings : (n, k) and (p, k) float arrays
@@ -126,19 +135,15 @@ def first_components(
         engine=engine,
         q_rest=left_over[0],
         theta_rest=left_over[1],
-        find_all=lambda: find_eigenvalues(z, centred),
+        find_all=lambda: find_eigenvalues(z.whole, centred),
+        find_rank=lambda: find_rank(z, centred, float(np.sqrt(squares[0]))),
         most=structural_rank(n, p, centred),
     )
 
 
-def structural_rank(n: int, p: int, centred: bool) -> int:
-    """The most components that n samples and p variables can have."""
-    return min(n - 1, p) if centred else min(n, p)
-
-
-def rank_threshold(n: int, p: int, largest: float) -> float:
-    """The singular value at and below which there is nothing but rounding: `max(n, p)·ε·σ₁`."""
-    return max(n, p) * float(np.finfo(np.float64).eps) * largest
+def find_rank(z: Scaled, centred: bool, largest: float) -> int | None:
+    """The rank of a large matrix; None where all eigenvalues are there as soon."""
+    return None if min(z.shape) < FEW else counted_rank(z.whole, centred, largest)
 
 
 def find_eigenvalues(z: Floats, centred: bool) -> Floats:

@@ -10,8 +10,9 @@ from scutcher.core.arrays import Floats
 from scutcher.core.decomposition import Decomposition
 from scutcher.core.engines.choice import decompose_up_to, leading_loadings
 from scutcher.core.errors import ModelError
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipe import EvidenceSettings
+from scutcher.core.scaled import Scaled
 from scutcher.core.segments import groups_of
 from scutcher.core.table import Table
 from scutcher.core.validation import Validation
@@ -180,7 +181,7 @@ def permutation(
     chance = np.empty((settings.permutations, m))
     for turn in range(settings.permutations):
         tell(watch, turn / settings.permutations)
-        chance[turn] = _eigenvalues(rng.permuted(z, axis=0), found.freedom, m)
+        chance[turn] = _eigenvalues(rng.permuted(z, axis=0), found.freedom, m, pulse(watch))
     bound = np.quantile(chance, PERCENTILE, axis=0)
     return Line(
         "permutation",
@@ -190,15 +191,15 @@ def permutation(
     )
 
 
-def _eigenvalues(z: Floats, freedom: int, m: int) -> Floats:
+def _eigenvalues(z: Floats, freedom: int, m: int, watch: Watch | None) -> Floats:
     """The first m eigenvalues from the smaller Gram matrix; permuted data have no tiny ones."""
-    product = z.T @ z if z.shape[1] <= z.shape[0] else z @ z.T
+    product = Scaled(z).gram(watch)
     if len(product) <= 320:
         found: Floats = np.linalg.eigvalsh(product)[::-1][:m] / freedom
         return found
     from scutcher.core.engines.leading import leading_eigenvectors
 
-    vectors = leading_eigenvectors(product, m)[:, :m]
+    vectors = leading_eigenvectors(product, m, watch=watch)[:, :m]
     leading: Floats = np.einsum("ij,ij->j", vectors, product @ vectors) / freedom
     return leading
 
@@ -218,11 +219,12 @@ def split_half(
     cosines = np.zeros((settings.halves, m))
     for turn in range(settings.halves):
         tell(watch, turn / settings.halves)
+        going_on = pulse(watch)
         order = rng.permutation(len(groups))
         middle = len(groups) // 2
         sides = [np.concatenate([groups[g] for g in half]) for half in (order[:middle], order[middle:])]
         try:
-            one, two = (leading_loadings(z[rows] - z[rows].mean(axis=0), True, m) for rows in sides)
+            one, two = (leading_loadings(z[rows] - z[rows].mean(axis=0), True, m, going_on) for rows in sides)
         except ModelError:
             continue
         best = np.abs(one.T @ two)
@@ -253,9 +255,11 @@ def quick_lines(
     return {line.key: line for line in lines}
 
 
-def with_enough(found: Decomposition, z: Floats, centred: bool, m: int = 20) -> Decomposition:
+def with_enough(
+    found: Decomposition, z: Scaled, centred: bool, m: int = 20, watch: Watch | None = None
+) -> Decomposition:
     """The decomposition with at least m components where there are so many; one rank serves both."""
-    if found.computed >= min(m, found.most) or not np.isfinite(z.sum()):
+    if found.computed >= min(m, found.most) or not np.isfinite(z.values.sum()):
         return found
-    more = decompose_up_to(z, centred, min(m, found.most), "gram")
-    return replace(more, find_all=lambda: found.all_eigenvalues)
+    more = decompose_up_to(z, centred, min(m, found.most), "gram", watch=watch)
+    return replace(more, find_all=lambda: found.all_eigenvalues, find_rank=lambda: found.rank)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from scutcher.core.arrays import Floats
 
+SURE = 1e-6  # share of the whole square that a difference of squares still gives to nine digits
 SINGULAR = 1e-8
 """A block whose variables are so nearly the model's own cannot be predicted from the others."""
 
@@ -34,7 +37,13 @@ def predicted_squares(z: Floats, loadings: Floats, block: int) -> Floats:
     ----------
     Bro, Kjeldahl, Smilde & Kiers, Anal. Bioanal. Chem. 390 (2008) 1241–1251.
     """
-    return _single(z, loadings) if block == 1 else _blocks(z, loadings, block)
+    if block == 1:
+        return _single(z, loadings)
+    found = _blocks(z, loadings, block)
+    known = found[np.isfinite(found)]
+    if known.size and known.min() < SURE * np.einsum("ij,ij->", z, z):
+        return _blocks_anew(z, loadings, block, len(known))
+    return found
 
 
 def rowwise_squares(z: Floats, loadings: Floats) -> Floats:
@@ -42,15 +51,23 @@ def rowwise_squares(z: Floats, loadings: Floats) -> Floats:
     scores = z @ loadings
     total = float(np.einsum("ij,ij->", z, z))
     found: Floats = total - np.cumsum(np.einsum("ij,ij->j", scores, scores))
+    if found.size and found[-1] < SURE * total:
+        found = np.array([np.einsum("ij,ij->", left, left) for left in _left_over(z, loadings)])
     return found
 
 
-def _single(z: Floats, loadings: Floats) -> Floats:
-    scores = z @ loadings
-    left, leverage = z.copy(), np.zeros(len(loadings))
-    found = np.full(loadings.shape[1], np.nan)
+def _left_over(z: Floats, loadings: Floats) -> Iterator[Floats]:
+    """The residuals with 1…k components, one after the other in the same memory."""
+    scores, left = z @ loadings, z.copy()
     for a in range(loadings.shape[1]):
         left -= np.outer(scores[:, a], loadings[:, a])
+        yield left
+
+
+def _single(z: Floats, loadings: Floats) -> Floats:
+    leverage = np.zeros(len(loadings))
+    found = np.full(loadings.shape[1], np.nan)
+    for a, left in enumerate(_left_over(z, loadings)):
         leverage += loadings[:, a] ** 2
         if leverage.max() > 1.0 - SINGULAR:
             break
@@ -59,21 +76,49 @@ def _single(z: Floats, loadings: Floats) -> Floats:
     return found
 
 
+def _parts(p: int, block: int) -> list[slice]:
+    return [slice(start, min(start + block, p)) for start in range(0, p, block)]
+
+
 def _blocks(z: Floats, loadings: Floats, block: int) -> Floats:
-    """With y the scores from the other variables, `r_B = z_B − P_B y` and `(I − P_BᵀP_B) y = t − P_Bᵀz_B`."""
+    """With y the scores from the other variables, `r_B = z_B − P_B y` and `(I − P_BᵀP_B) y = t − P_Bᵀz_B`.
+
+    Over all samples `Σ r_B² = Σ z_B² − Σ yᵀ(2 s − G y)` with `s = P_Bᵀz_B`, `G = P_BᵀP_B`. As y is linear in
+    `d = t − s`, sums of products of d and s over the samples, once for all k, are all that is needed.
+    """
     p, most = loadings.shape
-    starts = range(0, p, block)
-    parts = [slice(start, min(start + block, p)) for start in starts]
+    parts = _parts(p, block)
     inner = np.stack([loadings[part].T @ loadings[part] for part in parts])  # (b, k, k)
-    seen = np.stack([loadings[part].T @ z[:, part].T for part in parts])  # (b, k, m)
     scores = (z @ loadings).T  # (k, m)
+    seen = [loadings[part].T @ z[:, part].T for part in parts]  # (k, m) each
+    with_seen = np.stack([(scores - s) @ s.T for s in seen])  # Σ d sᵀ, (b, k, k)
+    alone = np.stack([(scores - s) @ (scores - s).T for s in seen])  # Σ d dᵀ, (b, k, k)
     total = float(np.einsum("ij,ij->", z, z))
     found = np.full(most, np.nan)
     for k in range(1, most + 1):
         grams = inner[:, :k, :k]
         if np.linalg.eigvalsh(grams)[:, -1].max() > 1.0 - SINGULAR:
             break
-        y = np.linalg.solve(np.eye(k) - grams, scores[:k] - seen[:, :k])  # (b, k, m)
-        gained = np.einsum("bkm,bkm->", y, 2.0 * seen[:, :k] - grams @ y)
+        solved = np.linalg.inv(np.eye(k) - grams)  # symmetric: y = solved · d
+        gained = 2.0 * np.einsum("bij,bij->", solved, with_seen[:, :k, :k])
+        gained -= np.einsum("bij,bij->", solved @ grams @ solved, alone[:, :k, :k])
         found[k - 1] = total - float(gained)
+    return found
+
+
+def _blocks_anew(z: Floats, loadings: Floats, block: int, most: int) -> Floats:
+    """The same with the first `most` components, where a difference loses what is left.
+
+    With `u = P_Bᵀ e_B` it is a sum of positive parts: `Σ r_B² = Σ e_B² + uᵀ(2 M + M G M) u`, `M = (I − G)⁻¹`.
+    """
+    found = np.full(loadings.shape[1], np.nan)
+    for k, left in enumerate(_left_over(z, loadings[:, :most]), 1):
+        found[k - 1] = np.einsum("ij,ij->", left, left)
+        for part in _parts(len(loadings), block):
+            p_b = loadings[part, :k]
+            gram, u = p_b.T @ p_b, left[:, part] @ p_b  # (k, k), (m, k)
+            solved = np.linalg.inv(np.eye(k) - gram)
+            found[k - 1] += np.einsum(
+                "mi,ij,mj->", u, 2.0 * solved + solved @ gram @ solved, u, optimize=True
+            )
     return found

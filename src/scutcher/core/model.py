@@ -11,6 +11,7 @@ from scutcher.core.decomposition import Decomposition, too_many
 from scutcher.core.joint import JointScale, fit_joint_scale
 from scutcher.core.limits import Limit, q_limit, t2_limit_training
 from scutcher.core.recipe import LimitSettings
+from scutcher.core.scaled import Scaled, as_scaled
 
 DEFAULT_COMPONENTS = 4
 
@@ -71,7 +72,7 @@ def explained(decomposition: Decomposition) -> Floats:
     return decomposition.eigenvalues / decomposition.total_variance
 
 
-def explained_by_variable(decomposition: Decomposition, z: Floats, k: int) -> Floats:
+def explained_by_variable(decomposition: Decomposition, z: Floats | Scaled, k: int) -> Floats:
     """`1 − Σ e_ij² / Σ z_ij²` of each variable with k components.
 
     Returns
@@ -81,7 +82,8 @@ def explained_by_variable(decomposition: Decomposition, z: Floats, k: int) -> Fl
     """
     totals = decomposition.variable_squares
     if totals is None:
-        totals = np.einsum("ij,ij->j", z, z)
+        whole = as_scaled(z).whole
+        totals = np.einsum("ij,ij->j", whole, whole)
     fitted = decomposition.loadings[:, :k] ** 2 @ (decomposition.eigenvalues[:k] * decomposition.freedom)
     shares = np.full(len(totals), np.nan)
     np.divide(fitted, totals, out=shares, where=totals > 0.0)

@@ -7,7 +7,9 @@ from collections.abc import Callable
 from scutcher.core.errors import InputError
 
 Watch = Callable[[float], bool]
-"""Called with a share from 0 to 1; answers False when nobody wants the result any more."""
+"""Called with a share from 0 to 1; answers False when nobody wants the result any more.
+
+0 says nothing of how far it is, it only asks."""
 
 
 class Stopped(InputError):
@@ -27,6 +29,11 @@ def tell(watch: Watch | None, share: float) -> None:
     """
     if watch is not None and not watch(share):
         raise Stopped
+
+
+def pulse(watch: Watch | None) -> Watch | None:
+    """A watch that is only asked whether to go on: it hears nothing of how far a small part is."""
+    return watch and (lambda share: watch(0.0))
 
 
 def part(watch: Watch, low: float, high: float) -> Watch:

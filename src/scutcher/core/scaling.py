@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from difflib import get_close_matches
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns, v
 from scutcher.core.axis import Axis
 from scutcher.core.errors import TableError
 from scutcher.core.recipe import ScaleSettings
-from scutcher.core.threads import in_halves
+from scutcher.core.threads import in_parts
 
 NORMAL_CONSISTENT_MAD = 1.4826
 
@@ -42,17 +43,22 @@ class Scaler:
     constant: Integers
     centred: bool
 
+    @cached_property
+    def weighted(self) -> bool:
+        """Whether it does more than centre."""
+        return not bool((self.weight == 1.0).all())
+
     def apply(self, values: Floats) -> Floats:
         """Scale rows, (m, p) → (m, p); the input is not changed."""
         scaled = np.empty(values.shape)
-        weighted = not (self.weight == 1.0).all()
 
-        def part(rows: slice) -> None:
+        def part(rows: slice, own: None) -> None:
             np.subtract(values[rows], self.centre, out=scaled[rows])
-            if weighted:
+            if self.weighted:
                 scaled[rows] *= self.weight
 
-        in_halves(part, len(values), values.size)
+        n, p = values.shape
+        in_parts(part, (n, p), lambda: None)
         return scaled
 
 

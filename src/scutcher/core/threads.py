@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import sys
+from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from functools import cache
-from threading import Lock
-from typing import Any
+from threading import Lock, get_ident
+from typing import Any, TypeVar
+
+from scutcher.core.progress import Watch, tell
+
+Own = TypeVar("Own")
 
 SMALL = 1e9
 """Multiplications below which a second thread costs more than it brings (measured, 2 cores)."""
@@ -15,19 +21,43 @@ SMALL = 1e9
 MUCH = 5_000_000
 """Cells of an array above which a pass over its rows is shared by two threads."""
 
+LEAST_ROWS, PART_CELLS = 256, 200_000
+"""A part of a shared pass: enough rows for a fast product, few enough cells for the processor's cache."""
+
+
+LIBRARIES = ("scipy.linalg", "scipy.special")
+"""Modules that bring a linear algebra library of their own."""
+
 
 class _Limit:
-    """Who is inside `one_thread`."""
+    """Which threads are inside `one_thread`, and how deep."""
 
     def __init__(self) -> None:
-        self.lock, self.inside, self.held = Lock(), 0, None
+        self.lock, self.held = Lock(), None
+        self.inside: Counter[int] = Counter()
+
+    def add(self, thread: int, times: int) -> None:
+        """Go in, or out with a negative number: the first in sets the limit, the last takes it off."""
+        if times == 0:
+            return
+        with self.lock:
+            was = self.inside.total()
+            self.inside[thread] += times
+            now = self.inside.total()
+            if was == 0:
+                loaded = sum(name in sys.modules for name in LIBRARIES)
+                self.held = _controller(loaded).limit(limits=1, user_api="blas")
+            elif now == 0:
+                self.held.restore_original_limits()  # type: ignore[attr-defined]
+                self.inside.clear()
 
 
 _limit: Any = _Limit()
 
 
 @cache
-def _controller() -> Any:
+def _controller(loaded: int) -> Any:
+    """Of the libraries that are loaded by now: SciPy brings one of its own when it is first used."""
     from threadpoolctl import ThreadpoolController  # type: ignore[import-untyped]
 
     return ThreadpoolController()
@@ -42,35 +72,77 @@ def fitting_threads(multiplications: float) -> AbstractContextManager[object]:
 def one_thread() -> Iterator[None]:
     """A context of many small products: each would wait longer for the second thread than it gains.
 
-    The limit holds for the whole process: the first to come in sets it, the last to leave takes it off.
+    The limit holds for the whole process, until the last is out that came in.
     """
-    with _limit.lock:
-        _limit.inside += 1
-        if _limit.inside == 1:
-            _limit.held = _controller().limit(limits=1, user_api="blas")
+    thread = get_ident()
+    _limit.add(thread, 1)
     try:
         yield
     finally:
-        with _limit.lock:
-            _limit.inside -= 1
-            if _limit.inside == 0:
-                _limit.held.restore_original_limits()
+        _limit.add(thread, -1)
 
 
-def in_halves(work: Callable[[slice], object], rows: int, cells: int) -> None:
-    """Do something to all rows of an array, to the halves of a large one at once.
+@contextmanager
+def resting() -> Iterator[None]:
+    """A context in which this thread does nothing: its own `one_thread` does not hold others up."""
+    thread = get_ident()
+    mine = _limit.inside[thread]
+    _limit.add(thread, -mine)
+    try:
+        yield
+    finally:
+        _limit.add(thread, mine)
+
+
+def in_parts(
+    work: Callable[[slice, Own], object],
+    shape: tuple[int, int],
+    own: Callable[[], Own],
+    watch: Watch | None = None,
+    much: int = MUCH,
+) -> list[Own]:
+    """Do something to all rows of an array; parts of a large one on two threads, each takes the next free.
 
     Parameters
     ----------
-    work : function of a slice of rows
-        Writes its result; what it does must not depend on other rows.
-    rows, cells : int
-        Of the array.
+    work : function of a slice of rows and of what belongs to the thread
+        What it does must not depend on other rows.
+    shape : rows and columns of the array
+    own : function
+        Makes what belongs to a thread: a sum, for instance.
+    watch : Watch, optional
+        Asked before each part.
+    much : int
+        Cells from which it is shared.
+
+    Returns
+    -------
+    list
+        What belongs to each thread that took part.
+
+    Raises
+    ------
+    Stopped
     """
-    if cells < MUCH or rows < 2:
-        work(slice(0, rows))
-        return
+    rows, columns = shape
+    if rows * columns < much or rows < 2:
+        alone = own()
+        work(slice(0, rows), alone)
+        return [alone]
+    size = min(max(LEAST_ROWS, PART_CELLS // columns), -(-rows // 2))
+    waiting = iter([slice(start, min(start + size, rows)) for start in range(0, rows, size)])
+
+    def take(mine: Own) -> Own:
+        try:
+            with one_thread():
+                for part in waiting:
+                    tell(watch, 0.0)
+                    work(part, mine)
+        finally:
+            for _ in waiting:
+                pass  # after an error there is nothing left for the other thread
+        return mine
+
     with ThreadPoolExecutor(1) as other:
-        half = other.submit(work, slice(rows // 2, rows))
-        work(slice(0, rows // 2))
-        half.result()
+        second = other.submit(take, own())
+        return [take(own()), second.result()]

@@ -13,8 +13,9 @@ from scutcher.core.engines.choice import leading_loadings
 from scutcher.core.errors import ModelError, RecipeError
 from scutcher.core.gaps import filled, fills
 from scutcher.core.held_out import predicted_squares, rowwise_squares
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipe import Recipe, Step, ValidateSettings
+from scutcher.core.scaled import Scaled
 from scutcher.core.scaling import fit_scaler
 from scutcher.core.segments import make_segments
 from scutcher.core.table import Table
@@ -126,7 +127,7 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     count = sum(len(repeat) for repeat in found.parts)
     for rows in (rows for repeat in found.parts for rows in repeat):
         tell(watch, len(sums) / count)
-        sums.append(_segment(base, steps[first:], recipe, rows, most, block))
+        sums.append(_segment(base, steps[first:], recipe, rows, most, block, pulse(watch)))
     return _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
 
 
@@ -152,7 +153,13 @@ def _treated_width(base: Table, steps: Sequence[Step], recipe: Recipe) -> Table:
 
 
 def _segment(
-    base: Table, steps: Sequence[Step], recipe: Recipe, rows: Integers, most: int, block: int
+    base: Table,
+    steps: Sequence[Step],
+    recipe: Recipe,
+    rows: Integers,
+    most: int,
+    block: int,
+    watch: Watch | None,
 ) -> tuple[Floats, Floats, float]:
     """Squares predicted, squares row-wise, and their total, of one segment."""
     kept = np.ones(len(base.ids), dtype=bool)
@@ -161,10 +168,12 @@ def _segment(
     fill = fills(training.values, recipe.model.gaps) if base.has_gaps else None
     training, left = filled(training, fill), filled(left, fill)
     for step in steps:
-        done = run_step(training, step)
+        tell(watch, 0.0)
+        done = run_step(training, step, watch)
         training, left = done.table, apply_step(left, step, done.learned)
     scaler = fit_scaler(training.values, recipe.scaling_for(training.axis.ordered), training.axis)
-    loadings = leading_loadings(scaler.apply(training.values), scaler.centred, most)
+    tell(watch, 0.0)
+    loadings = leading_loadings(Scaled(training.values, scaler), scaler.centred, most, watch)
     z = scaler.apply(left.values)
     predicted, rowwise = np.full(most, np.nan), np.full(most, np.nan)
     there = loadings.shape[1]

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts import colours
+from scutcher.charts.words import with_minus
 from scutcher.core.recipe import Recipe, recipe_to_plain
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.panel import quiet_table
@@ -77,7 +78,7 @@ class Compare(Popover):
         self.table.setItem(row, 0, name)
         for column, key in enumerate(used, start=1):
             value = model.figure(key)
-            cell = QTableWidgetItem("" if value is None else FIGURES[key][1].format(value))
+            cell = QTableWidgetItem("" if value is None else with_minus(FIGURES[key][1].format(value)))
             cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.table.setItem(row, column, cell)
         for column, values in enumerate(differing.values(), start=1 + len(used)):

@@ -9,15 +9,20 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers
 from scutcher.study.effects import Effect
 
 NAMES = {
-    "separation": "classes apart (held-out neighbour)",
+    "separation": "classes apart, held out",
     "replicates": "replicate spread",
     "noise": "share of noise",
     "q2": "Q² held out",
 }
+
+
+WIDTHS = 50, 66, 66
+"""Of before, after and by how much, in pixels: they stay while figures come in."""
 
 
 class EffectsTable(QWidget):
@@ -27,9 +32,11 @@ class EffectsTable(QWidget):
         super().__init__(parent)
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(10, 0, 10, 6)
-        self._grid.setHorizontalSpacing(10)
+        self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(3)
         self._grid.setColumnStretch(0, 1)
+        for column, width in enumerate(WIDTHS, start=1):
+            self._grid.setColumnMinimumWidth(column, width)
         self.rows: dict[str, tuple[QLabel, QLabel, QLabel, QLabel]] = {}
         for place, key in enumerate(NAMES):
             row = (QLabel(NAMES[key]), QLabel(), QLabel(), QLabel())
@@ -47,12 +54,12 @@ class EffectsTable(QWidget):
         self._grid.addWidget(self.dots_name, len(NAMES), 0, 1, 4)
         self._grid.addWidget(self.dots, len(NAMES) + 1, 0, 1, 4)
 
-    def show_effects(self, effects: tuple[Effect, ...], waiting: bool) -> None:
-        """Put figures in; `waiting` says that Q², or any that were there before, are still being computed."""
+    def show_effects(self, effects: tuple[Effect, ...], waiting: frozenset[str]) -> None:
+        """Put figures in; `waiting` names those that are still being computed."""
         known = {effect.key: effect for effect in effects}
         for key, row in self.rows.items():
             effect = known.get(key)
-            shown = effect is not None or (waiting and (key == "q2" or row[0].isVisible()))
+            shown = effect is not None or key in waiting
             for label in row:
                 label.setVisible(shown)
             if not shown:
@@ -63,8 +70,8 @@ class EffectsTable(QWidget):
                     label.setToolTip(words)
             before = None if effect is None else effect.before
             after = None if effect is None else effect.after
-            row[1].setText(figure(key, before, waiting))
-            row[2].setText(f"→ {figure(key, after, waiting)}")
+            row[1].setText(figure(key, before, key in waiting))
+            row[2].setText(f"→ {figure(key, after, key in waiting)}")
             row[3].setText(self._change(key, before, after, 0 if effect is None else effect.better))
 
     def _change(self, key: str, before: float | None, after: float | None, better: int) -> str:
@@ -84,7 +91,7 @@ class EffectsTable(QWidget):
             widget.setVisible(values is not None)
         if values is not None:
             low, high = float(np.nanmin(values)), float(np.nanmax(values))
-            self.dots_name.setText(f"{name}: {low:.3g} to {high:.3g}")
+            self.dots_name.setText(f"{name}: {with_minus(f'{low:.3g} to {high:.3g}')}")
             self.dots.show_values(values, codes)
 
 
@@ -92,7 +99,7 @@ def figure(key: str, value: float | None, waiting: bool) -> str:
     """A figure as it stands in the table."""
     if value is None:
         return "…" if waiting else "–"
-    return f"{100.0 * value:.2f} %" if key == "noise" else f"{value:.3f}"
+    return f"{100.0 * value:.2f} %" if key == "noise" else with_minus(f"{value:.3f}")
 
 
 class DotRow(QWidget):

@@ -6,7 +6,6 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QFileDialog, QMainWindow
 
 from scutcher.core.errors import InputError
@@ -187,13 +186,3 @@ class Overs(QMainWindow):
             self.message.say(error, "Open it", lambda: self.opening.open_demo("practice"))
             return
         self._put_over(AnswerPage(self.desk))
-
-    def _on_model(self, place: QPoint) -> bool:
-        """Whether a place is on the score or distance plane of the Inspect page, or on the model's knot."""
-        page = self.inspect
-        widgets = [self.trail.model_knot] if self.trail.knots else []
-        if page is not None and page.isVisible():
-            widgets += [page.scores_panel, page.distances_panel]
-        return any(
-            widget.rect().contains(widget.mapFrom(self, place)) for widget in widgets if widget.isVisible()
-        )

@@ -58,8 +58,15 @@ def paper(
     return frame
 
 
+LEAST_NOTE = 36
+"""Pixels below which nothing that can be read is left of a note."""
+
+
 class Note(QLabel):
-    """Quiet words that give way where there is no room for all of them, and then stand in the tooltip."""
+    """Quiet words that give way where there is no room for all of them, and then stand in the tooltip.
+
+    Where there is room for hardly any, there are none.
+    """
 
     def minimumSizeHint(self) -> QSize:
         """As narrow as need be."""
@@ -74,6 +81,8 @@ class Note(QLabel):
         """Plain words are cut with an ellipsis."""
         if "<" in self.text() or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
             super().paintEvent(event)
+            return
+        if self.width() < LEAST_NOTE:
             return
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))

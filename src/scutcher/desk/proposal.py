@@ -25,8 +25,8 @@ class Proposal(Popover):
         )
         self.rows = [int(found.usable.rows[place]) for place in past[np.argsort(-size[past])]]
         words = QLabel(
-            f"{len(past)} of {len(found.z)} samples lie past a 97.5 % limit of a fit that the most alike "
-            "three quarters decide; about one in twenty would by chance. Look before you set any aside."
+            f"{len(past)} of {found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the most "
+            "alike three quarters decide; about one in twenty would by chance. Look before you set any aside."
         )
         words.setObjectName("quiet")
         words.setWordWrap(True)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QTableView, QWidg
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.roster import RosterColumn, roster_columns, roster_values
+from scutcher.charts.words import with_minus
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.panel import quiet_table
@@ -247,7 +248,7 @@ class Roster(QTableView):
 
 def figure(value: float) -> str:
     """A number as the roster shows it; empty where not known."""
-    return "" if math.isnan(value) else f"{value:.4g}".replace("-", "−")
+    return "" if math.isnan(value) else with_minus(f"{value:.4g}")
 
 
 def header_alignment(numbers: bool) -> int:

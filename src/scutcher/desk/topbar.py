@@ -44,7 +44,13 @@ class TopBar(QFrame):
         layout.addWidget(word)
         layout.addSpacing(8)
         layout.addWidget(self.study)
-        layout.addSpacing(20)
+        self.working = QLabel("computing…")
+        self.working.setObjectName("quiet")
+        kept = self.working.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)  # the pages stay where they are
+        self.working.setSizePolicy(kept)
+        layout.addWidget(self.working)
+        layout.addSpacing(6)
         self.pages = {}
         for place, page in enumerate(pages):
             button = self._word(page, f"The {page} page (Ctrl+{place + 1})")
@@ -74,8 +80,8 @@ class TopBar(QFrame):
         else:
             n, p = table.shape
             kind = "channels" if table.axis.ordered else "variables"
-            working = "  ·  computing…" if self.desk.live.busy else ""
-            self.study.setText(f"{study.state.name}  ·  {n} samples × {p} {kind}{working}")
+            self.study.setText(f"{study.state.name}  ·  {n} samples × {p} {kind}")
+        self.working.setVisible(self.desk.live.busy)
         for button, label, key in (
             (self.undo, study.undo_label, "Ctrl+Z"),
             (self.redo, study.redo_label, "Ctrl+Shift+Z"),

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, Q
 
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.signals import class_means, stage_of, stage_places
+from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
 from scutcher.core.recipe import ScaleSettings, Step
 from scutcher.desk.desk_context import Desk, follow
@@ -176,17 +176,17 @@ class Trail(QFrame):
         state, found = self.desk.study.state, self.desk.live.evaluation
         if found is not None and stage > len(found.stages):
             return None
-        table, values, places, rows = stage_places(state, stage, found)
+        table, source, places, rows = stage_source(state, stage, found)
         colouring = colouring_of(state)
         codes = colouring.codes[rows]
-        columns = np.arange(values.shape[1]) if found is None or stage else found.usable.columns
-        of = (codes.tobytes(), columns.tobytes())
+        columns = np.arange(source.shape[1]) if found is None or stage else found.usable.columns
+        of = (source.scaler, codes.tobytes(), columns.tobytes())
         kept = self._pictures.get(stage)
-        if kept is None or kept[0] is not values or kept[1] != of:
+        if kept is None or kept[0] is not source.values or kept[1] != of:
             some = slice(None, None, max(1, len(places) // ENOUGH))  # it is a tiny picture
-            part = values[np.ix_(places[some], columns)]
+            part = source.rows(places[some])[:, columns]
             lines = class_means(table.axis.places()[columns], part, codes[some], colouring)
-            kept = self._pictures[stage] = (values, of, lines)
+            kept = self._pictures[stage] = (source.values, of, lines)
         return kept[2]
 
     def _describe_data(self) -> None:

@@ -128,7 +128,7 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((84, 50, 58, 58, 58, 62, 42, 84, 40)):
+        for column, width in enumerate((84, 48, 66, 62, 62, 64, 46, 76, 40)):
             self.setColumnWidth(column, width)
         self._show_units()
         self.choose(self._picked_columns())

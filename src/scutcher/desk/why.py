@@ -6,6 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
 
+from scutcher.charts.words import with_minus
 from scutcher.core.shares import normal_band, q_shares, t2_shares
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
@@ -56,17 +57,18 @@ class Why(Popover):
         """Compute the shares anew."""
         found, shares_of = self.found, KINDS[self.kind.currentText()]
         reference = np.array(self.references[self.against.currentText()], dtype=np.intp)
-        pick = found.z[self.rows].mean(axis=0)
-        base = np.zeros_like(pick) if self.against.currentIndex() == 0 else found.z[reference].mean(axis=0)
+        pick = found.scaled.rows(np.array(self.rows)).mean(axis=0)
+        normal = found.scaled.rows(reference)
+        base = np.zeros_like(pick) if self.against.currentIndex() == 0 else normal.mean(axis=0)
         shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
-        band = normal_band(shares_of(found.z[reference] - base, found.model))
+        band = normal_band(shares_of(normal - base, found.model))
         order = found.treated.axis.apart(np.argsort(-np.abs(shares)), 60, SHOWN)
         self.table.setRowCount(len(order))
         for place, column in enumerate(order):
             cells = (shares[column], band.low[column], band.high[column])
             texts = (found.treated.axis.name(column), *(f"{cell:.3g}" for cell in cells))
             for at, text in enumerate(texts):
-                cell = QTableWidgetItem(text.replace("-", "−") if at else text)
+                cell = QTableWidgetItem(with_minus(text) if at else text)
                 cell.setData(Qt.ItemDataRole.UserRole, float(found.treated.axis.places()[column]))
                 if at:
                     cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -81,7 +83,7 @@ class Why(Popover):
     def _groups(self) -> dict[str, list[int]]:
         """What the pick can be held against: rows of the model by words, those of the pick left out."""
         treated, look = self.found.treated, self.desk.attention.look
-        groups = {ALL: list(range(len(self.found.z)))}
+        groups = {ALL: list(range(self.found.scaled.shape[0]))}
         places = self.found.places()
         former = [places[row] for row in look.before if row in places]
         if former:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -19,16 +18,16 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.description import Chart
-from scutcher.core.errors import FileError, InputError
+from scutcher.core.errors import InputError
 from scutcher.desk import busy
 from scutcher.desk.acting import Acting
 from scutcher.desk.bottom_bar import BottomBar
 from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.dropping import Dropping
 from scutcher.desk.entries import PAGES, Action, Entries
 from scutcher.desk.filing import Filing
 from scutcher.desk.message import MessageBar
 from scutcher.desk.opening import Opening
-from scutcher.desk.overs import Overs
 from scutcher.desk.palette import Finder
 from scutcher.desk.recipe_filing import RecipeFiling
 from scutcher.desk.topbar import TopBar
@@ -59,7 +58,7 @@ if TYPE_CHECKING:
     from scutcher.desk.pages.treat import TreatPage
 
 
-class Window(Overs):
+class Window(Dropping):
     """One study in one window.
 
     With `filled` False it can be shown before the model and the page are there; `fill` brings them.
@@ -382,21 +381,6 @@ class Window(Overs):
         super().resizeEvent(event)
         if self.message.isVisible():
             self.message.place()
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """Files may be dropped."""
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        """Bring in what was dropped."""
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if paths and self._on_model(event.position().toPoint()):
-            self.bring_new(paths)
-        elif paths:
-            self.opening.open_files(paths)
-        else:
-            self.message.say(FileError("What was dropped is not a file on this machine.", "Save it first."))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""

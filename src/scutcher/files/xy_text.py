@@ -63,8 +63,6 @@ def read_xy(path: Path) -> Spectrum:
             f"{path.name} has no two columns of numbers.", "Choose files with x and y in columns."
         )
     values = np.array(pairs)
-    if np.isinf(values).any():
-        raise FileError(f"{path.name} has an infinite value.", "Correct it; nothing was imported.")
     return Spectrum(path.stem, values[:, 0], values[:, 1])
 
 

@@ -15,13 +15,15 @@ from msgspec.structs import replace as replace_struct
 from scutcher.core.around_gaps import AroundGaps, fit_around_gaps
 from scutcher.core.arrays import Floats
 from scutcher.core.chain import Treated, run_step
-from scutcher.core.decomposition import Decomposition, structural_rank
+from scutcher.core.decomposition import Decomposition
 from scutcher.core.engines.choice import decompose, decompose_up_to
 from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.gaps import Usable, filled, fills, usable_part
 from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
 from scutcher.core.progress import Watch
+from scutcher.core.rank import structural_rank
 from scutcher.core.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.scaled import Scaled
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
 from scutcher.core.threads import fitting_threads
@@ -34,8 +36,8 @@ HEAVY, FEW_AHEAD = 5e9, 10
 
 
 @dataclass(frozen=True, eq=False)
-class Evaluation:
-    """A recipe applied to a table.
+class Staged:
+    """A recipe applied to a table as far as its treatments go.
 
     Attributes
     ----------
@@ -52,15 +54,6 @@ class Evaluation:
         What each treatment learned; None for those that learn nothing or did not run.
     passed_over : dict of place → InputError
         Steps that do not fit what stands before them.
-    scaling : ScaleSettings
-        What was asked for, or the default for the kind of axis.
-    scaler : Scaler
-    z : (n, p) float array
-    model : ComponentModel
-    key : hashable
-        What was put in, for whoever keeps results of it.
-    note : str
-        What is to be said of the fit.
     """
 
     table: Table
@@ -70,12 +63,6 @@ class Evaluation:
     stages: tuple[Table, ...]
     learned: tuple[Learned, ...]
     passed_over: dict[int, InputError]
-    scaling: ScaleSettings
-    scaler: Scaler
-    z: Floats
-    model: ComponentModel
-    key: Hashable = None
-    note: str = ""
 
     @property
     def treated(self) -> Table:
@@ -87,14 +74,45 @@ class Evaluation:
         """The used part before any treatment, its gaps filled where the policy fills them."""
         return self.stages[0]
 
+    def places(self) -> dict[int, int]:
+        """From a row of the table to its row in the model."""
+        return {int(row): place for place, row in enumerate(self.usable.rows)}
+
+
+@dataclass(frozen=True, eq=False)
+class Evaluation(Staged):
+    """A recipe applied to a table, its model included.
+
+    Attributes
+    ----------
+    scaling : ScaleSettings
+        What was asked for, or the default for the kind of axis.
+    scaler : Scaler
+    scaled : Scaled
+        What the model sees; `z` is all of it.
+    model : ComponentModel
+    key : hashable
+        What was put in, for whoever keeps results of it.
+    note : str
+        What is to be said of the fit.
+    """
+
+    scaling: ScaleSettings
+    scaler: Scaler
+    scaled: Scaled
+    model: ComponentModel
+    key: Hashable = None
+    note: str = ""
+
+    @property
+    def z(self) -> Floats:
+        """What the model sees, (n, p); of very many samples it is made when first asked for."""
+        return self.scaled.whole
+
     @property
     def decomposition(self) -> Decomposition:
         """The components computed."""
         return self.model.decomposition
-
-    def places(self) -> dict[int, int]:
-        """From a row of the table to its row in the model."""
-        return {int(row): place for place, row in enumerate(self.usable.rows)}
 
     @cached_property
     def run_recipe(self) -> Recipe:
@@ -150,7 +168,12 @@ class Evaluator:
         self._hashes: list[tuple[Floats, str]] = []
 
     def evaluate(
-        self, table: Table, recipe: Recipe, lenient: bool = False, watch: Watch | None = None
+        self,
+        table: Table,
+        recipe: Recipe,
+        lenient: bool = False,
+        watch: Watch | None = None,
+        staged: Callable[[Staged], None] = lambda staged: None,
     ) -> Evaluation:
         """Apply a recipe to a table.
 
@@ -160,6 +183,8 @@ class Evaluator:
             Pass over steps that do not fit and go on, instead of refusing.
         watch : Watch, optional
             Told how far slow treatments are.
+        staged : function, optional
+            Handed the treated tables before the model is fitted.
 
         Raises
         ------
@@ -192,53 +217,47 @@ class Evaluator:
             if len(stages) == place + 1:
                 stages.append(before)
             learned.append(lesson)
-        whole = (tuple(stages), tuple(learned), passed_over)
-        return self._model(table, recipe, usable, fill, whole, key)
+        whole = Staged(table, recipe, usable, fill, tuple(stages), tuple(learned), passed_over)
+        staged(whole)
+        return self._model(whole, key, watch)
 
-    def _model(
-        self,
-        table: Table,
-        recipe: Recipe,
-        usable: Usable,
-        fill: Floats | None,
-        whole: tuple[tuple[Table, ...], tuple[Learned, ...], dict[int, InputError]],
-        key: Hashable,
-    ) -> Evaluation:
-        stages, learned, passed_over = whole
-        treated = stages[-1]
+    def _model(self, whole: Staged, key: Hashable, watch: Watch | None) -> Evaluation:
+        recipe, treated = whole.recipe, whole.treated
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
         if treated.has_gaps:
-            scaler, z, found, note = self._around_gaps(treated, scaling, recipe, key)
+            scaler, scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
         else:
             note = ""
 
-            def scale() -> tuple[Scaler, Floats]:
+            def scale() -> tuple[Scaler, Scaled]:
                 scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
-                return scaler, scaler.apply(treated.values)
+                return scaler, Scaled(treated.values, scaler)
 
-            scaler, z = self._kept(key, scale, lambda pair: pair[1].nbytes)
-            found = self._components(z, scaler.centred, recipe, key)
+            scaler, scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
+            found = self._components(scaled, scaler.centred, recipe, key, watch)
         k = recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
         model = keep(found, k, recipe.limits)
         return Evaluation(
-            table, recipe, usable, fill, stages, learned, passed_over, scaling, scaler, z, model, key, note
+            **vars(whole), scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note
         )
 
-    def _components(self, z: Floats, centred: bool, recipe: Recipe, key: Hashable) -> Decomposition:
+    def _components(
+        self, z: Scaled, centred: bool, recipe: Recipe, key: Hashable, watch: Watch | None
+    ) -> Decomposition:
         """At least as many components as asked for, where there are so many."""
         settings, n, p = recipe.model, *z.shape
         most = structural_rank(n, p, centred)
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
-        ahead = min(self.ahead, FEW_AHEAD) if z.size * min(n, p) > HEAVY else self.ahead
+        ahead = min(self.ahead, FEW_AHEAD) if z.work > HEAVY else self.ahead
         wanted = -(-asked // ahead) * ahead if ahead else asked
         wanted = max(asked, min(wanted, most))
         how = (settings.engine, settings.seed, settings.tolerance, settings.rounds)
         find = decompose if settings.components == wanted else decompose_up_to
 
         def components() -> Decomposition:
-            with fitting_threads(z.size * min(z.shape)):
-                return find(z, centred, wanted, *how)
+            with fitting_threads(z.work):
+                return find(z, centred, wanted, *how, watch=watch)
 
         return self._kept(
             (key, "components", wanted, how, find is decompose), components, _decomposition_size
@@ -246,7 +265,7 @@ class Evaluator:
 
     def _around_gaps(
         self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
-    ) -> tuple[Scaler, Floats, Decomposition, str]:
+    ) -> tuple[Scaler, Scaled, Decomposition, str]:
         settings = recipe.model
         if settings.gaps not in ("nipals", "em"):
             row = int(treated.gaps().any(axis=1).argmax())
@@ -261,7 +280,7 @@ class Evaluator:
             lambda around: 2 * around.z.nbytes,
         )
         note = "" if found.settled else f"The model around gaps did not settle in {found.rounds} rounds."
-        return found.scaler, found.z, found.decomposition, note
+        return found.scaler, Scaled(found.z), found.decomposition, note
 
     def _kept(self, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]) -> Any:
         return compute() if self.memo is None else self.memo.get(key, compute, size)

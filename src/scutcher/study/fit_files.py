@@ -81,9 +81,9 @@ def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, An
     validation = checked.validation
     return {
         "scutcher": __version__,
-        "samples": len(found.z),
+        "samples": found.scaled.shape[0],
         "variables": len(loadings_of_all(found)[0]),
-        "variables_used": found.z.shape[1],
+        "variables_used": found.scaled.shape[1],
         "rank": components.rank,
         "components": model.k,
         "engine": components.engine,

@@ -16,10 +16,11 @@ from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 from scutcher.core.validation import MOST
 from scutcher.study.callbacks import Announcer
-from scutcher.study.evaluator import Evaluation, Evaluator
+from scutcher.study.evaluator import Evaluation, Evaluator, Staged
 from scutcher.study.jobs import NewestWins, Post, Work
 from scutcher.study.study import Study
-from scutcher.study.validating import Checked, check, with_slow_lines
+from scutcher.study.turns import Turns
+from scutcher.study.validating import Checked, check, validated, with_quick_lines, with_slow_lines
 
 AT_ONCE = 4e7
 """Work below this many multiplications is done on the spot: it takes less than a frame or two."""
@@ -27,14 +28,14 @@ AT_ONCE = 4e7
 AHEAD = 30
 """Components that are computed, so that the handle can be dragged over them at once."""
 
-REST = 0.01
-"""Seconds between two looks whether the model is there, for long work that waits for it."""
-
 QUIET, QUIET_STEPS = 0.15, 5
 """Seconds without a change before the validation starts."""
 
 LIGHT = 3e8
 """Multiplications of a fit up to which the slow lines of evidence are computed unasked."""
+
+QUICK = len(KEYS) - 2
+"""Lines of evidence that need no further fits: all but those of permuted data and of halves."""
 
 KEPT_CHECKS = 40
 
@@ -45,10 +46,15 @@ TURNED = 30
 class LiveModel(Announcer):
     """Follows a study; announces "evaluation" when there is a new one and "trouble" when there is none.
 
+    Of large data the treated tables are there before the model: "staged" is announced then.
+
     Attributes
     ----------
     evaluation : Evaluation or None
         The latest that could be computed; stays when a later one fails.
+    staged : Evaluation or None
+        The latest with the treated tables of the one being computed, for a look at those; its model is not
+        theirs.
     trouble : InputError or None
         Why the current state has no model.
     busy : bool
@@ -69,12 +75,15 @@ class LiveModel(Announcer):
         super().__init__()
         self.study = study
         self.evaluation: Evaluation | None = None
+        self.staged: Evaluation | None = None
         self.trouble: InputError | None = None
         self.busy = False
+        self._post, self._wanted = post, object()
         self._evaluator = Evaluator(ahead=AHEAD)
         self._jobs = NewestWins(post)
         self._checks = NewestWins(post)
         self._asides = NewestWins(post)
+        self._turns = Turns(lambda: self.busy)
         self._aside_evaluator = Evaluator()
         self.checked: Checked | None = None
         self.checking: float | None = None
@@ -111,7 +120,7 @@ class LiveModel(Announcer):
         table = self.study.state.table
         if table is None:
             self._jobs.drop()
-            self.evaluation, self.trouble, self.busy = None, None, False
+            self.evaluation, self.staged, self.trouble, self.busy = None, None, None, False
             self._checks.drop()
             self.checked, self.checking, self._checked_for = None, None, None
             self.announce({"evaluation", "trouble"})
@@ -127,8 +136,20 @@ class LiveModel(Announcer):
         else:
             self.busy, self.progress = True, None
             self.announce({"busy"})
-            work = partial(self._evaluator.evaluate, table, recipe, True)
+            self._wanted = wanted = object()
+
+            def staged(whole: Staged) -> None:
+                self._post(partial(self._take_staged, wanted, whole))
+
+            def work(watch: Watch) -> Evaluation:
+                return self._evaluator.evaluate(table, recipe, True, watch, staged)
+
             self._jobs.submit(work, self._take, partial(self._tell, "progress"))
+
+    def _take_staged(self, wanted: object, whole: Staged) -> None:
+        if wanted is self._wanted and self.busy and self.evaluation is not None:
+            self.staged = replace(self.evaluation, **vars(whole))
+            self.announce({"staged"})
 
     def _tell(self, name: str, share: float) -> None:
         """How far something behind is: "progress" of the model, "checking" of its validation."""
@@ -136,7 +157,7 @@ class LiveModel(Announcer):
         self.announce({name})
 
     def _take(self, answer: Evaluation | Exception) -> None:
-        was_busy, self.busy = self.busy, False
+        was_busy, self.busy, self.staged = self.busy, False, None
         changed = {"busy"} if was_busy else set()
         if isinstance(answer, InputError):
             self.trouble = answer
@@ -174,18 +195,19 @@ class LiveModel(Announcer):
             self._check_behind(partial(_check_soon, found), found)
 
     def _check_behind(self, work: Work, found: Evaluation) -> None:
-        self._checks.submit(
-            partial(self._politely, work), partial(self._on_checked, found), partial(self._tell, "checking")
-        )
+        work = partial(self._turns.take, work)
+        self._checks.submit(work, partial(self._on_checked, found), partial(self._tell, "checking"))
 
     def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
-        """The validation is there, or the slow lines as well, which come after it."""
+        """The validation is there; of much data the lines come after it, and after them the slow ones."""
         if isinstance(answer, Exception):
             raise answer
         slow = len(answer.lines) < len(KEYS) and not found.treated.has_gaps
-        slow = slow and (found.z.size * min(found.z.shape) <= LIGHT or self.thorough)
+        slow = slow and (found.scaled.work <= LIGHT or self.thorough)
         self.checked = answer
-        if slow:
+        if len(answer.lines) < QUICK:
+            self._check_behind(partial(with_quick_lines, found, answer), found)
+        elif slow:
             self._check_behind(partial(with_slow_lines, found, answer), found)
         else:
             self.checking = None
@@ -194,23 +216,15 @@ class LiveModel(Announcer):
             self._kept_checks[self._checked_for] = answer
         self.announce({"checked"})
 
-    def aside(self, work: Work, done: Callable[[Any], None]) -> None:
+    def aside(
+        self, work: Work, done: Callable[[Any], None], told: Callable[[float], None] | None = None
+    ) -> None:
         """Compute something beside the model, behind; the newest request wins, also over one under way."""
-        self._asides.submit(partial(self._politely, work), done)
+        self._asides.submit(partial(self._turns.take, work), done, told)
 
-    def _politely(self, work: Work, watch: Watch) -> Any:
-        """Do long work that rests, where it asks whether to go on, while a model is being computed."""
-
-        def resting(share: float) -> bool:
-            while self.busy and watch(0.0):
-                time.sleep(REST)
-            return watch(share)
-
-        return work(resting)
-
-    def evaluate(self, table: Table, recipe: Recipe) -> Evaluation:
+    def evaluate(self, table: Table, recipe: Recipe, watch: Watch | None = None) -> Evaluation:
         """An evaluation beside the live one, for what runs aside."""
-        return self._aside_evaluator.evaluate(table, recipe, lenient=True)
+        return self._aside_evaluator.evaluate(table, recipe, True, watch)
 
     def bring(self, table: Table | None, resample: bool = False) -> None:
         """Put new samples on the model, or send them away; announces "newcomers"."""
@@ -238,7 +252,7 @@ class LiveModel(Announcer):
 def _check_soon(found: Evaluation, watch: Watch) -> Checked:
     """Validate after a moment."""
     wait_for_quiet(watch)
-    return check(found, watch)
+    return validated(found, watch) if found.scaled.work > LIGHT else check(found, watch)
 
 
 def wait_for_quiet(watch: Watch) -> None:

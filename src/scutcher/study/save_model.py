@@ -20,7 +20,7 @@ def saved_model(found: Evaluation) -> SavedModel:
         weight=found.scaler.weight,
         loadings=model.loadings.copy(),
         eigenvalues=model.decomposition.eigenvalues[: model.k].copy(),
-        samples=len(found.z),
+        samples=found.scaled.shape[0],
         level=found.recipe.limits.level,
         q_limit=model.q_limit,
         joint_scale=model.joint_scale,

@@ -46,8 +46,8 @@ def shelved(
     """
     model = found.model
     figures: dict[str, float | None] = {
-        "samples": float(len(found.z)),
-        "variables": float(found.z.shape[1]),
+        "samples": float(found.scaled.shape[0]),
+        "variables": float(found.scaled.shape[1]),
         "components": float(model.k),
         "r2": float(explained(found.decomposition)[: model.k].sum()),
         "q2": None

@@ -8,9 +8,9 @@ import numpy as np
 
 from scutcher.core.decomposition import Decomposition
 from scutcher.core.errors import InputError
-from scutcher.core.evidence import Line, permutation, quick_lines, split_half, with_enough
-from scutcher.core.progress import Stopped, Watch, part
-from scutcher.core.threads import fitting_threads
+from scutcher.core.evidence import Line, from_validation, permutation, quick_lines, split_half, with_enough
+from scutcher.core.progress import Stopped, Watch, part, pulse, tell
+from scutcher.core.threads import one_thread
 from scutcher.core.validation import Validation, validate
 from scutcher.study.evaluator import Evaluation
 
@@ -46,7 +46,7 @@ def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation 
     if found.recipe.validate.scheme == "none":
         return None, "the recipe asks for no validation"
     try:
-        with fitting_threads(found.z.size * min(found.z.shape)):
+        with one_thread():
             return validate(found.part, found.run_recipe, found.model.k, watch), ""
     except Stopped:
         raise
@@ -61,9 +61,33 @@ def check(found: Evaluation, watch: Watch | None = None) -> Checked:
     ------
     Stopped
     """
+    return with_quick_lines(found, validated(found, watch), watch)
+
+
+def validated(found: Evaluation, watch: Watch | None = None) -> Checked:
+    """Validation, and the lines of evidence that come of it.
+
+    Raises
+    ------
+    Stopped
+    """
     validation, why_not = held_out(found, watch)
-    components = with_enough(found.decomposition, found.z, found.scaler.centred)
-    return Checked(validation, why_not, _quick(found, components, validation, why_not), components)
+    lines = {line.key: line for line in from_validation(validation, why_not)}
+    return Checked(validation, why_not, lines, found.decomposition)
+
+
+def with_quick_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
+    """The same with the lines that ask for more components and for the rank.
+
+    Raises
+    ------
+    Stopped
+    """
+    with one_thread():
+        components = with_enough(found.decomposition, found.scaled, found.scaler.centred, watch=pulse(watch))
+        tell(watch, 0.0)
+        lines = _quick(found, components, checked.validation, checked.why_not)
+    return replace(checked, lines=lines, components=components)
 
 
 def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
@@ -77,7 +101,7 @@ def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = N
         return checked
     settings, seed = found.recipe.evidence, found.recipe.validate.seed
     first, second = (watch and part(watch, *ends) for ends in ((0.0, 0.6), (0.6, 1.0)))
-    with fitting_threads(found.z.size * min(found.z.shape)):
+    with one_thread():
         permuted = permutation(found.z, checked.components, settings, seed, first)
         halves = split_half(found.part, found.z, checked.components, settings, seed, second)
     return replace(checked, lines={**checked.lines, permuted.key: permuted, halves.key: halves})
@@ -92,7 +116,7 @@ def _quick(
         components,
         validation,
         why_not,
-        (len(found.z), variables),
+        (found.scaled.shape[0], variables),
         found.treated.axis.ordered,
         found.scaling.method == "sd",
         variables,

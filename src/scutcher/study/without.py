@@ -7,15 +7,20 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from scutcher.core.errors import InputError
-from scutcher.core.progress import tell
+from scutcher.core.progress import pulse, tell
 from scutcher.core.recipe import Recipe
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.live import LiveModel, wait_for_quiet
 from scutcher.study.validating import held_out
 
+ALSO = 0.1
+"""How far the work is when what was to be done also is there."""
+
 
 class Without:
-    """Ask with `want`; `done` is called when the answer has changed, `also` is done behind as well.
+    """Ask with `want`; `done` is called when the answer has changed.
+
+    `also` is done behind first, and `done` is called after it too.
 
     Attributes
     ----------
@@ -55,6 +60,7 @@ class Without:
         self._live.aside(
             lambda watch: self._compute(found, place, recipe, watch),
             lambda answer: self._take(wanted, answer),
+            lambda share: self._done() if share == ALSO else None,
         )
 
     def _compute(
@@ -62,9 +68,9 @@ class Without:
     ) -> object:
         wait_for_quiet(watch)
         self._also(found, place)
-        tell(watch, 0.0)
-        other = self._live.evaluate(found.table, recipe)
-        validation, _ = held_out(other, watch)
+        tell(watch, ALSO)
+        other = self._live.evaluate(found.table, recipe, pulse(watch))
+        validation, _ = held_out(other, pulse(watch))
         k = other.model.k
         q2 = None if validation is None or k > len(validation.q2) else float(validation.q2[k - 1])
         return other, q2

@@ -9,9 +9,8 @@ from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
     nothing_varies,
-    rank_threshold,
-    structural_rank,
 )
+from scutcher.core.rank import rank_threshold, structural_rank
 
 
 def exact(z: Floats, centred: bool) -> Decomposition:

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.decomposition import (
     Decomposition,
     column_signs,
     first_components,
     nothing_varies,
-    rank_threshold,
     too_many,
 )
 from scutcher.core.engines.leading import leading_eigenvectors
 from scutcher.core.engines.leftover import cubes_of, leftover, residual_squares
+from scutcher.core.progress import Watch
+from scutcher.core.rank import rank_threshold
+from scutcher.core.scaled import Scaled, as_scaled
+from scutcher.core.threads import one_thread
 
 LOST = 1e-7
 """Below this share of its largest eigenvalue a Gram matrix has lost what is wanted."""
@@ -28,7 +31,8 @@ CLEAN = 1e-7
 """Below this share of the total, what is left over is computed from the residuals themselves."""
 
 
-def gram(z: Floats, centred: bool, k: int) -> Decomposition:
+@one_thread()
+def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = None) -> Decomposition:
     """Find the first k components.
 
     A Gram matrix squares the condition number. Components whose eigenvalue is below 1e-7 of the largest
@@ -36,69 +40,94 @@ def gram(z: Floats, centred: bool, k: int) -> Decomposition:
 
     Parameters
     ----------
-    z : (n, p) float array
+    matrix : (n, p) float array or Scaled
         Finite; not changed.
     centred : bool
     k : int
         How many.
+    watch : Watch, optional
+        Asked now and then whether to go on.
 
     Raises
     ------
     ModelError
         Nothing varies, or there are fewer than k components.
+    Stopped
     """
+    z = as_scaled(matrix)
     n, p = z.shape
     freedom = n - 1 if centred else n
-    product = z.T @ z if p <= n else z @ z.T
+    product = z.gram(watch)
     total = float(np.trace(product))
     if total <= 0.0:
         raise nothing_varies(n, p)
     of_variables = product.diagonal().copy() if p <= n else None
-    scores, loadings, singular = _leading(z, product, k)
-    if len(singular) < k:
-        scores, loadings, singular = _from_residuals(z, k, scores, loadings, singular)
+    found = _leading(z, product, k, watch)
+    if len(found.singular) < k:
+        found = _from_residuals(z.whole, k, found, watch)
+    scores, loadings, singular = found.scores, found.loadings, found.singular
     if total - float(np.sum(singular**2)) < CLEAN * total:
-        q_rest, thetas = leftover(z, scores, loadings, freedom)
+        q_rest, thetas = leftover(z.whole, scores, loadings, freedom)
     else:
-        q_rest = residual_squares(z, scores, loadings)
+        q_rest = residual_squares(z, found.squares, scores, loadings, watch)
         directions = loadings if p <= n else scores / singular
-        thetas = (float(q_rest.sum()) / freedom, *_deflated(product, directions, singular**2, freedom))
-    found = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
-    return replace(found, variable_squares=of_variables)
+        deflated = _deflated(product, directions, singular**2, freedom, watch)
+        thetas = (float(q_rest.sum()) / freedom, *deflated)
+    whole = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
+    return replace(whole, variable_squares=of_variables)
 
 
-def _leading(z: Floats, product: Floats, k: int) -> tuple[Floats, Floats, Floats]:
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """Components so far: scores (n, m), loadings (p, m), singular values (m,); Σ z² of each row (n,)."""
+
+    scores: Floats
+    loadings: Floats
+    singular: Floats
+    squares: Floats
+
+    def take(self, which: Booleans | slice) -> _Found:
+        """Some of the components."""
+        return _Found(self.scores[:, which], self.loadings[:, which], self.singular[which], self.squares)
+
+
+def _leading(z: Scaled, product: Floats, k: int, watch: Watch | None = None) -> _Found:
     """Up to k components: those that the Gram matrix still knows."""
-    vectors = leading_eigenvectors(product, min(k, len(product)))
-    scores, loadings, singular = _polished(z, vectors, k)
-    known = int(np.count_nonzero(singular**2 >= LOST * singular[0] ** 2))
-    return scores[:, :known], loadings[:, :known], singular[:known]
+    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch)
+    found = _polished(z, vectors, k, watch)
+    known = int(np.count_nonzero(found.singular**2 >= LOST * found.singular[0] ** 2))
+    return found.take(slice(known))
 
 
-def _from_residuals(
-    z: Floats, k: int, scores: Floats, loadings: Floats, singular: Floats
-) -> tuple[Floats, Floats, Floats]:
+def _from_residuals(z: Floats, k: int, found: _Found, watch: Watch | None) -> _Found:
     """The components that are still missing, each time from what those found so far leave over."""
-    nothing = rank_threshold(len(z), z.shape[1], float(singular[0]))
-    while len(singular) < k:
-        away = z - scores @ loadings.T
-        away -= (away @ loadings) @ loadings.T  # once more: rounding is as large as what is looked for
-        product = away.T @ away if z.shape[1] <= z.shape[0] else away @ away.T
-        _, more, sizes = _leading(away, product, k - len(singular))
-        there = sizes > nothing
+    nothing = rank_threshold(len(z), z.shape[1], float(found.singular[0]))
+    while len(found.singular) < k:
+        away = z - found.scores @ found.loadings.T
+        # once more: rounding is as large as what is looked for
+        away -= (away @ found.loadings) @ found.loadings.T
+        left = Scaled(away)
+        more = _leading(left, left.gram(watch), k - len(found.singular), watch)
+        there = more.singular > nothing
         if not there.any():
-            raise too_many(k, len(singular))
-        more = more[:, there]
-        scores = np.hstack([scores, z @ more])
-        loadings = np.hstack([loadings, more])
-        singular = np.append(singular, sizes[there])
-    return scores, loadings, singular
+            raise too_many(k, len(found.singular))
+        more = more.take(there)
+        found = _Found(
+            np.hstack([found.scores, z @ more.loadings]),
+            np.hstack([found.loadings, more.loadings]),
+            np.append(found.singular, more.singular),
+            found.squares,
+        )
+    return found
 
 
-def _polished(z: Floats, vectors: Floats, k: int) -> tuple[Floats, Floats, Floats]:
+def _polished(z: Scaled, vectors: Floats, k: int, watch: Watch | None = None) -> _Found:
     """Scores, loadings and singular values from a small decomposition of the data on the vectors."""
     n, p = z.shape
-    side = z @ vectors if p <= n else z.T @ vectors
+    if p <= n:
+        side, squares = z.onto(vectors, watch)
+    else:
+        side, squares = z.whole.T @ vectors, np.einsum("ij,ij->i", z.whole, z.whole)
     left, singular, right = _small_svd(side)
     if p <= n:
         loadings = vectors @ right[:k].T
@@ -107,7 +136,7 @@ def _polished(z: Floats, vectors: Floats, k: int) -> tuple[Floats, Floats, Float
         loadings = left[:, :k]
         scores = (vectors @ right[:k].T) * singular[:k]
     signs = column_signs(loadings)
-    return scores * signs, loadings * signs, singular[:k]
+    return _Found(scores * signs, loadings * signs, singular[:k], squares)
 
 
 def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
@@ -124,17 +153,19 @@ def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
     return found
 
 
-def _deflated(product: Floats, vectors: Floats, values: Floats, freedom: int) -> tuple[float, float]:
+def _deflated(
+    product: Floats, vectors: Floats, values: Floats, freedom: int, watch: Watch | None
+) -> tuple[float, float]:
     """θ2 and θ3 of the Gram matrix without its leading pairs; the matrix is overwritten."""
     product -= (vectors * values) @ vectors.T
-    product /= freedom
-    return float(np.einsum("ij,ij->", product, product)), cubes_of(product)
+    square = float(np.einsum("ij,ij->", product, product))
+    return square / freedom**2, cubes_of(product, watch) / freedom**3
 
 
-def gram_loadings(z: Floats, k: int) -> Floats:
+@one_thread()
+def gram_loadings(z: Scaled, k: int, watch: Watch | None = None) -> Floats:
     """The first k loadings, or those of them that the Gram matrix knows. (n, p) → (p, up to k)."""
-    n, p = z.shape
-    product = z.T @ z if p <= n else z @ z.T
+    product = z.gram(watch)
     if float(np.trace(product)) <= 0.0:
-        raise nothing_varies(n, p)
-    return _leading(z, product, k)[1]
+        raise nothing_varies(*z.shape)
+    return _leading(z, product, k, watch).loadings

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.blas import symmetric_times
+from scutcher.core.progress import Watch, tell
 from scutcher.core.threads import one_thread
 
 SETTLED = 1e-7
@@ -13,13 +15,13 @@ SETTLED = 1e-7
 FLOOR = 4e-15
 """Residual, as a share of the largest eigenvalue, below which rounding is all there is."""
 
-SMALL = 320  # rows up to which all eigenvectors at once are faster
+TINY, SMALL = 150, 320  # rows up to which all eigenvectors, and up to which a full reduction, are faster
 RESTARTS, STAGE = 40, 16
 """Starts anew from the best vectors at most, and steps after which it is looked whether they settled."""
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
 
 
-def leading_eigenvectors(gram: Floats, k: int, seed: int = 0) -> Floats:
+def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | None = None) -> Floats:
     """Orthonormal vectors that span the k leading eigenvectors of a Gram matrix.
 
     Parameters
@@ -30,6 +32,8 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0) -> Floats:
         From 1 to q.
     seed : int
         Of the random start.
+    watch : Watch, optional
+        Asked before each product.
 
     Returns
     -------
@@ -48,14 +52,13 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0) -> Floats:
     if q <= SMALL or 2 * most >= q:
         return _all(gram, min(q, kept))
     rng = np.random.default_rng(seed)
-    gram = gram.T  # the same numbers, in the order of memory that the symmetric product wants
     basis, image = np.empty((q, most), order="F"), np.empty((q, most), order="F")
     with one_thread():
         vectors: Floats
-        size, following = 0, _times(gram, rng.normal(size=q))
+        size, following = 0, symmetric_times(gram, rng.normal(size=q))
         for _ in range(RESTARTS * (most // STAGE + 1)):
             wide = min(max(size, kept) + STAGE, most)
-            following = _grown(gram, basis, image, size, wide, following, rng)
+            following = _grown(gram, basis, image, size, wide, following, rng, watch)
             values, turned = np.linalg.eigh(basis[:, :wide].T @ image[:, :wide])
             values, turned = values[::-1], turned[:, ::-1][:, :kept]
             vectors, images, size = basis[:, :wide] @ turned, image[:, :wide] @ turned, wide
@@ -70,8 +73,16 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0) -> Floats:
 
 
 def _all(gram: Floats, width: int) -> Floats:
-    vectors: Floats = np.linalg.eigh(gram)[1][:, ::-1][:, :width]
-    return vectors
+    """The leading vectors by a full reduction; where it is faster only those wanted are turned back."""
+    q = len(gram)
+    if TINY < q <= SMALL:
+        from scipy.linalg import eigh
+
+        vectors = eigh(gram, subset_by_index=(q - width, q - 1), check_finite=False)[1]
+    else:
+        vectors = np.linalg.eigh(gram)[1]
+    leading: Floats = vectors[:, ::-1][:, :width]
+    return leading
 
 
 def _grown(
@@ -82,21 +93,15 @@ def _grown(
     most: int,
     following: Floats,
     rng: np.random.Generator,
+    watch: Watch | None = None,
 ) -> Floats:
     """Extend an orthonormal basis and its image by Krylov vectors; answers the one that would follow."""
     for place in range(size, most):
+        tell(watch, 0.0)
         seen = basis[:, :place]
         basis[:, place] = _orthogonal(following, seen, rng)
-        following = image[:, place] = _times(gram, basis[:, place])
+        following = image[:, place] = symmetric_times(gram, basis[:, place])
     return _orthogonal(following, basis[:, :most], rng) if most < len(gram) else following
-
-
-def _times(gram: Floats, vector: Floats) -> Floats:
-    """A symmetric product: it reads only one half of the matrix."""
-    from scipy.linalg.blas import dsymv
-
-    found: Floats = dsymv(1.0, gram, vector)
-    return found
 
 
 def _orthogonal(vector: Floats, seen: Floats, rng: np.random.Generator) -> Floats:

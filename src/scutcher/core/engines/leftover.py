@@ -5,32 +5,38 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.threads import in_halves
+from scutcher.core.progress import Watch
+from scutcher.core.scaled import Scaled
+from scutcher.core.threads import in_parts
 
-CELLS_AT_ONCE = 250_000  # a part of the rows that stays in the processor's cache
 SURE = 1e-4  # share of a row's square that a difference of squares gives to ten digits and more
 
 
-def residual_squares(z: Floats, scores: Floats, loadings: Floats) -> Floats:
-    """`Σ e_ij²` of each row of `E = Z − T Pᵀ`, (n,).
+def residual_squares(
+    z: Scaled, squares: Floats, scores: Floats, loadings: Floats, watch: Watch | None = None
+) -> Floats:
+    """`Σ e_ij²` of each row of `E = Z − T Pᵀ`, (n,), from the squares of the rows of Z.
 
     As a difference of squares where that is sure to ten digits, from the residuals themselves elsewhere.
     """
-    squares = np.empty(len(z))
-    in_halves(lambda part: np.einsum("ij,ij->i", z[part], z[part], out=squares[part]), len(z), z.size)
     found: Floats = squares - np.einsum("ij,ij->i", scores, scores)
     unsure = np.flatnonzero(found < SURE * squares)
-    rows = max(1, CELLS_AT_ONCE // z.shape[1])
-    for start in range(0, len(unsure), rows):
-        part = unsure[start : start + rows]
-        away = z[part] - scores[part] @ loadings.T
-        found[part] = np.einsum("ij,ij->i", away, away)
+
+    def anew(part: slice, own: None) -> None:
+        rows = unsure[part]
+        away = z.rows(rows)
+        away = away - scores[rows] @ loadings.T
+        found[rows] = np.einsum("ij,ij->i", away, away)
+
+    in_parts(anew, (len(unsure), z.shape[1]), lambda: None, watch)
     return found
 
 
-def cubes_of(product: Floats) -> float:
+def cubes_of(product: Floats, watch: Watch | None = None) -> float:
     """`tr(A³)` of a symmetric matrix."""
-    return float(np.einsum("ij,ij->", product, product @ product.T))  # BLAS knows that this is symmetric
+    square = Scaled(product).upper_gram(watch)
+    upper = sum(float(product[row, row:] @ square[row, row:]) for row in range(len(square)))
+    return 2.0 * upper - float(product.diagonal() @ square.diagonal())
 
 
 def leftover(
@@ -38,9 +44,8 @@ def leftover(
 ) -> tuple[Floats, tuple[float, float, float]]:
     """Q of each sample, and θ1, θ2, θ3, from the residual matrix and its own smaller Gram matrix."""
     away = z - scores @ loadings.T
-    n, p = away.shape
     q_rest: Floats = np.einsum("ij,ij->i", away, away)
-    product = away.T @ away if p <= n else away @ away.T
+    product = Scaled(away).gram()
     product /= freedom
     square = float(np.einsum("ij,ij->", product, product))
     return q_rest, (float(q_rest.sum()) / freedom, square, cubes_of(product))

@@ -12,10 +12,11 @@ from scutcher.core.decomposition import (
     column_signs,
     first_components,
     nothing_varies,
-    rank_threshold,
     too_many,
 )
 from scutcher.core.engines.leftover import leftover
+from scutcher.core.rank import rank_threshold
+from scutcher.core.scaled import Scaled
 
 TOLERANCE, ROUNDS = 1e-10, 2000
 
@@ -71,7 +72,7 @@ def nipals(
     whole = z if known is None else left + scores @ loadings.T
     squares = np.einsum("ij,ij->j", scores, scores)
     left_over = leftover(whole, scores, loadings, freedom)
-    parts = first_components("nipals", whole, centred, scores, loadings, squares, total, left_over)
+    parts = first_components("nipals", Scaled(whole), centred, scores, loadings, squares, total, left_over)
     return replace(parts, iterations=tuple(iterations), unsettled=tuple(unsettled))
 
 

@@ -10,10 +10,11 @@ from scutcher.core.decomposition import (
     column_signs,
     first_components,
     nothing_varies,
-    rank_threshold,
     too_many,
 )
 from scutcher.core.engines.leftover import leftover
+from scutcher.core.rank import rank_threshold
+from scutcher.core.scaled import Scaled
 
 SPARE, POWERS = 12, 6
 
@@ -64,4 +65,6 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
     scores = z @ loadings
     freedom = n - 1 if centred else n
     left_over = leftover(z, scores, loadings, freedom)
-    return first_components("randomised", z, centred, scores, loadings, singular[:k] ** 2, total, left_over)
+    return first_components(
+        "randomised", Scaled(z), centred, scores, loadings, singular[:k] ** 2, total, left_over
+    )

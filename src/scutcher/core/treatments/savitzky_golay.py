@@ -12,6 +12,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.errors import RecipeError
 from scutcher.core.needs import spacing
 from scutcher.core.table import Table
+from scutcher.core.threads import in_parts
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.windows import check_window
 
@@ -83,18 +84,22 @@ def savitzky_golay(spectra: Floats, window: int, degree: int, derivative: int, s
     Savitzky & Golay, Anal. Chem. 36 (1964) 1627–1639.
     """
     weights = window_weights(window, degree, derivative) / step**derivative
-    half = window // 2
+    half, p = window // 2, spectra.shape[1]
     treated = np.empty(spectra.shape)
     band = np.zeros((BLOCK + window - 1, BLOCK))
     for column in range(BLOCK):
         band[column : column + window, column] = weights[half]
-    inner = spectra.shape[1] - window + 1
-    for start in range(0, inner, BLOCK):  # a banded matrix, block by block: the fastest way through BLAS
-        count = min(BLOCK, inner - start)
-        part = spectra[:, start : start + count + window - 1]
-        treated[:, half + start : half + start + count] = part @ band[: count + window - 1, :count]
-    treated[:, :half] = spectra[:, :window] @ weights[:half].T
-    treated[:, spectra.shape[1] - half :] = spectra[:, -window:] @ weights[half + 1 :].T
+
+    def work(rows: slice, own: None) -> None:
+        part, out = spectra[rows], treated[rows]
+        for start in range(0, p - window + 1, BLOCK):  # a banded matrix, block by block: fast through BLAS
+            count = min(BLOCK, p - window + 1 - start)
+            wide = count + window - 1
+            out[:, half + start : half + start + count] = part[:, start : start + wide] @ band[:wide, :count]
+        out[:, :half] = part[:, :window] @ weights[:half].T
+        out[:, p - half :] = part[:, -window:] @ weights[half + 1 :].T
+
+    in_parts(work, (len(spectra), p), lambda: None)
     return treated
 
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from scutcher.charts.loadings import component_title
 from scutcher.charts.scores import usable_pair
+from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.desk.axes import AXES
 from scutcher.desk.desk_context import Desk
@@ -79,7 +80,7 @@ class InspectAsks(QWidget):
             words.append(state.table.ids[look.hovered])
             found = np.flatnonzero(chart.lines.keys == look.hovered)
             if column is not None and chart.lines.role == "sample" and len(found):
-                words.append(f"{chart.lines.ys[found[0], column]:.4g}".replace("-", "−"))
+                words.append(with_minus(f"{chart.lines.ys[found[0], column]:.4g}"))
         return "  ".join(words)
 
     def _choose_component(self, place: int) -> None:

@@ -180,7 +180,8 @@ class RankPage(QWidget):
     def _show_below(self) -> None:
         found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.attention.look
         if self.below == "components":
-            self.portraits.show_portraits(portraits(state, found), 0 if found is None else found.model.k)
+            pictures = portraits(state, found, self.desk.live.checked)
+            self.portraits.show_portraits(pictures, 0 if found is None else found.model.k)
             self.below_panel.describe(Chart(title="Components", note=""))
             self.below_panel.empty.hide()
         elif self.below == "fitted":

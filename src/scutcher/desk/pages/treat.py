@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
@@ -163,14 +164,22 @@ class TreatPage(TreatEdits):
         self.legend.show_colouring(colouring_of(state), self.desk.attention.look.focus)
         self._show_cursor()
 
+    def _newest(self, place: int) -> Evaluation | None:
+        """The evaluation to show tables of: those of a step are treated before their model is fitted."""
+        found, staged = self._found, self.desk.live.staged
+        if found is None or staged is None or not 0 <= place < self._steps:
+            return found
+        same_steps = len(staged.recipe.treat) == self._steps and staged.table.ids == found.table.ids
+        return staged if same_steps else found
+
     def _show_strips(self, place: int) -> None:
-        state, found = self.desk.study.state, self._found
+        state, found = self.desk.study.state, self._newest(place)
         stage = max(place, 0)
         before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
         if found is not None and not self.means:
-            before = with_inside(before, found, self._inside(place), self.desk.attention.look.picked)
+            before = with_inside(before, found, self._inside(found, place), self.desk.attention.look.picked)
         self._show(self.before_panel, self.before_view, before)
-        self.before_view.show_regions(self._regions(place))
+        self.before_view.show_regions(self._regions(found, place))
         after_stage = place + 1
         note = plain_name(state, after_stage, found)
         self._show(
@@ -180,9 +189,8 @@ class TreatPage(TreatEdits):
         )
         self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
 
-    def _inside(self, place: int) -> Any:
+    def _inside(self, found: Evaluation | None, place: int) -> Any:
         """What the step shows of its work; kept while nothing changed, since a baseline takes a fit."""
-        found = self._found
         if found is None or not 0 <= place < self._steps:
             return None
         key = (place, found.stages[place].values, found.recipe.treat[place])
@@ -194,9 +202,8 @@ class TreatPage(TreatEdits):
                 self._inside_for = (key, None)
         return self._inside_for[1]
 
-    def _regions(self, place: int) -> tuple[tuple[float, float], ...]:
+    def _regions(self, found: Evaluation | None, place: int) -> tuple[tuple[float, float], ...]:
         """The regions of the step on the picture: its own, or the window of its reference peak."""
-        found = self._found
         if found is None or not 0 <= place < self._steps:
             return ()
         parameters: Any = found.recipe.treat[place].parameters
@@ -225,7 +232,8 @@ class TreatPage(TreatEdits):
             self.form_note.setVisible(True)
             self.range_switch.setVisible(False)
             return
-        step = found.recipe.treat[place]
+        newest = self._newest(place) or found
+        step = newest.recipe.treat[place]
         declared = step.treatment
         key = (place, step.method, found.stages[place].axis.labels[:2], state.table.ids is None)
         if self.form is None or key != self._form_for:
@@ -242,7 +250,7 @@ class TreatPage(TreatEdits):
             self.form.show_parameters(step.parameters)
         self.form_title.setText(declared.name)
         self.form_title.setToolTip(f"{declared.purpose}\n\nSource: {declared.source}")
-        trouble = found.passed_over.get(place)
+        trouble = newest.passed_over.get(place)
         words = declared.help if trouble is None else f"Passed over: {trouble.problem} {trouble.remedy}"
         self.form_note.setText(words if step.on else "Switched off: the data go by it unchanged.")
         self.form_note.setToolTip(f"Source: {declared.source}")
@@ -275,9 +283,9 @@ class TreatPage(TreatEdits):
             (before, after if before is not None else None),
             self._figures,
         )
-        waiting = self.without.busy or self.desk.live.checking is not None
-        self.effects.show_effects(shown, waiting)
-        inside = self._inside(place)
+        behind = self.without.busy or self.desk.live.checking is not None
+        self.effects.show_effects(shown, awaited(self.desk.study.state, found) if behind else frozenset())
+        inside = self._inside(found, place)
         codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
         values = None if inside is None else inside.per_sample
         self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
@@ -313,6 +321,9 @@ class TreatPage(TreatEdits):
     def _on_live(self, changed: frozenset[str]) -> None:
         if changed & {"evaluation", "trouble"} or not self.isVisible():
             self.redraw()
+        elif "staged" in changed:
+            self._show_form(self._place)
+            self._show_strips(self._place)
         elif "checked" in changed:
             self._show_effects(self._place)
 
@@ -344,6 +355,18 @@ class TreatPage(TreatEdits):
     def _set_ghosts(self, on: bool) -> None:
         self.ghosts = on
         self._show_scores()
+
+
+def awaited(state: State, found: Evaluation) -> frozenset[str]:
+    """The figures of a step that these samples have: what is not there yet is being computed."""
+    table = found.treated
+    has = {
+        "separation": len(np.unique(colouring_of(state).codes[found.usable.rows])) > 1,
+        "replicates": table.replicates is not None,
+        "noise": table.axis.ordered,
+        "q2": found.recipe.validate.scheme != "none",
+    }
+    return frozenset(key for key, there in has.items() if there)
 
 
 def plain_name(state: State, stage: int, found: Evaluation | None) -> str:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipe import Recipe
@@ -120,7 +121,7 @@ def figures_line(outcome: Outcome) -> str:
     if outcome.model is None:
         return "no model"
     parts = [
-        f"{word} {value:.3f}"
+        f"{word} {with_minus(f'{value:.3f}')}"
         for key, word in FIGURES
         for value in [outcome.model.figure(key)]
         if value is not None

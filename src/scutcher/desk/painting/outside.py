@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.emphasis import HIDDEN
 from scutcher.charts.space import Pairs
+from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.desk.painting.sprites import put_sprites
 
@@ -142,7 +143,7 @@ class PairsView(QWidget):
 def _signed(value: float) -> str:
     """Two places and a true sign; zero has none."""
     rounded = round(float(value), 2)
-    return "0.00" if rounded == 0.0 else f"{rounded:+.2f}".replace("-", "−")
+    return "0.00" if rounded == 0.0 else with_minus(f"{rounded:+.2f}")
 
 
 class TurnView(QWidget):

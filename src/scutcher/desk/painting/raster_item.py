@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sys
+import time
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +21,8 @@ MANY, SOME, GRAIN = 2000, 300, 2
 """With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when
 it rests all of them, pixel by pixel."""
 PATIENCE = 160  # milliseconds
+SLICE, FRAME = 150, 0.012
+"""Lines of a slice of that drawing, and seconds that slices take of a frame."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,6 +42,10 @@ class Sheet:
     thickness: float
 
 
+Wanted = tuple[float, float, float, float, int, int, float]
+"""Left, right, bottom and top of the view in data units; width and height in pixels, and their ratio."""
+
+
 class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
     """An item in a view that shows sheets of lines, the later ones in front."""
 
@@ -49,21 +57,29 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._bounds = QRectF()
         self.low = self.high = np.empty(0)  # of all lines, channel by channel
         self._pictures: list[QImage] = []
-        self._made_for: tuple[object, ...] | None = None
+        self._made_for: Wanted | None = None
         self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
-        self._coarse = self._refining = False
+        self._coarse = False
+        self._slices: Iterator[None] | None = None
         self._refine = QTimer(self)
         self._refine.setSingleShot(True)
         self._refine.setInterval(PATIENCE)
         self._refine.timeout.connect(self._draw_all)
+        self._go_on = QTimer(self)
+        self._go_on.setSingleShot(True)
+        self._go_on.timeout.connect(self._draw_slices)
+
+    @property
+    def is_coarse(self) -> bool:
+        """Whether only some of very many lines are drawn as yet."""
+        return self._coarse
 
     def show_lines(self, x: Floats, ys: Floats) -> None:
         """Put other lines in: (p,) and (m, p); the same arrays again cost nothing."""
-        self._refining = False
         if ys is self._ys and np.array_equal(x, self._x):
             return
         self._x, self._ys = x, ys
-        self._made_for = self._runs = None
+        self._made_for = self._runs = self._slices = None
         self.prepareGeometryChange()
         self.low, self.high = value_span(ys) if ys.size else (np.empty(0), np.empty(0))
         if not np.isfinite(self.low).any():
@@ -78,7 +94,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if _same_sheets(sheets, self._sheets):
             return
         self._sheets = sheets
-        self._made_for = None
+        self._made_for = self._slices = None
         self.update()
 
     def boundingRect(self) -> QRectF:
@@ -100,7 +116,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         height = max(round((opposite.y() - corner.y()) * ratio), 1)
         wanted = (left, right, bottom, top, width, height, ratio)
         if wanted != self._made_for:
-            self._coarse = len(self._ys) > MANY and not self._refining
+            self._coarse, self._slices = len(self._ys) > MANY, None
             self._made_for = wanted
             try:
                 self._make(wanted)
@@ -120,10 +136,50 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         """Nothing has moved for a moment: every line in place of a few, unless a model is being computed."""
         if COMPUTING:
             self._refine.start()
-            return
-        self._made_for = None
-        self._refining = True
-        self.update()
+        elif self._made_for is not None and self._coarse:
+            self._slices = self._sliced(self._made_for)
+            self._draw_slices()
+
+    def _draw_slices(self) -> None:
+        """Some more of the lines; the rest after whatever else the window has to do."""
+        end = time.perf_counter() + FRAME
+        try:
+            while self._slices is not None and not COMPUTING:
+                next(self._slices)
+                if time.perf_counter() > end:
+                    break
+        except StopIteration:
+            self._slices = None
+            self.update()
+        if self._slices is not None:
+            self._go_on.start(PATIENCE if COMPUTING else 0)
+
+    def finish(self) -> None:
+        """Draw every line now, for a picture that cannot wait."""
+        if self._made_for is not None and self._coarse:
+            for _ in self._slices or self._sliced(self._made_for):
+                pass
+            self._slices = None
+            self.update()
+
+    def _sliced(self, wanted: Wanted) -> Iterator[None]:
+        """Draw every line pixel by pixel, some at a time; the pictures change at the end."""
+        left, right, bottom, top, width, height, ratio = wanted
+        pictures = []
+        for sheet in self._sheets:
+            covers = []
+            for layer in (one for one in sheet.layers if len(one.rows)):
+                cover = np.zeros((height, width))
+                for start in range(0, len(layer.rows), SLICE):
+                    part = self._ys[layer.rows[start : start + SLICE]]
+                    low, high = column_runs(self._x, part, left, right, width)
+                    cover += coverage(low, high, bottom, top, height, sheet.thickness * ratio)
+                    yield
+                covers.append((cover, layer.colour))
+            if covers:
+                pictures.append(_picture(covers, sheet.opacity))
+                yield
+        self._pictures, self._coarse = pictures, False
 
     def _opacity(self, sheet: Sheet) -> float:
         """A few lines are drawn stronger, so that the picture is about as dark as that of all."""
@@ -131,9 +187,8 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             return sheet.opacity
         return 1.0 - (1.0 - sheet.opacity) ** (len(self._ys) / SOME)
 
-    def _make(self, wanted: tuple[float, float, float, float, int, int, float]) -> None:
+    def _make(self, wanted: Wanted) -> None:
         left, right, bottom, top, width, height, ratio = wanted
-        self._refining = False
         chosen = np.arange(len(self._ys))
         if self._coarse:
             front = self._sheets[-1].layers
@@ -153,11 +208,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
                     cover = coverage(low[rows], high[rows], bottom, top, height, thickness)
                     covers.append((cover, layer.colour))
             if covers:
-                pixels = np.ascontiguousarray(blend(covers, self._opacity(sheet))[::-1])
-                picture = QImage(
-                    pixels.tobytes(), width, height, QImage.Format.Format_ARGB32_Premultiplied
-                ).copy()
-                self._pictures.append(picture)
+                self._pictures.append(_picture(covers, self._opacity(sheet)))
 
     def _column_runs(
         self, left: float, right: float, width: int, chosen: np.ndarray
@@ -168,6 +219,14 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             ys = self._ys if len(chosen) == len(self._ys) else self._ys[chosen]
             self._runs = (key, *column_runs(self._x, ys, left, right, width))
         return self._runs[1], self._runs[2]
+
+
+def _picture(covers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> QImage:
+    """What `coverage` found for each colour, as a picture with its first row on top."""
+    pixels = np.ascontiguousarray(blend(covers, opacity)[::-1])
+    height, width = pixels.shape
+    form = QImage.Format.Format_ARGB32_Premultiplied
+    return QImage(pixels.tobytes(), width, height, form).copy()
 
 
 def _same_sheets(a: tuple[Sheet, ...], b: tuple[Sheet, ...]) -> bool:

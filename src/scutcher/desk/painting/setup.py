@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QPen
 
 from scutcher.charts import colours
+from scutcher.charts.words import with_minus
 
 pg.setConfigOptions(
     antialias=True,
@@ -71,7 +72,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         """Figures with a true minus sign, or names, shortened to their room."""
         if not self.names:
-            return [text.replace("-", "−") for text in super().tickStrings(values, scale, spacing)]
+            return [with_minus(text) for text in super().tickStrings(values, scale, spacing)]
         room = int(self._slot * (values[1] - values[0] if len(values) > 1 else 1.0)) - 6
         metrics = QFontMetrics(tick_font())
         return [short_name(self.names[int(value) - 1], metrics, room) for value in values]

@@ -1,0 +1,144 @@
+"""Routines for symmetric matrices that NumPy has no function for, called without holding threads up.
+
+SciPy's own wrappers keep the interpreter's lock while they run: a window would stand still meanwhile.
+"""
+
+from __future__ import annotations
+
+from ctypes import (
+    CFUNCTYPE,
+    POINTER,
+    PYFUNCTYPE,
+    byref,
+    c_char,
+    c_char_p,
+    c_double,
+    c_int,
+    c_void_p,
+    py_object,
+    pythonapi,
+)
+from functools import cache
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+
+_CHAR, _INT, _DOUBLE = POINTER(c_char), POINTER(c_int), POINTER(c_double)
+_ARGUMENTS: dict[str, tuple[Any, ...]] = {
+    "dsyrk": (_CHAR, _CHAR, _INT, _INT, _DOUBLE, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
+    "dsymv": (_CHAR, _INT, _DOUBLE, c_void_p, _INT, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
+    "dsytrf": (_CHAR, _INT, c_void_p, _INT, c_void_p, c_void_p, _INT, _INT),
+}
+ITEM = 8  # bytes of a number
+TILE = 256  # rows and columns that are mirrored at a time
+WIDE = 64  # columns that a factor is made of at a time
+
+
+@cache
+def _routine(name: str) -> Any:
+    """A routine by its address, which SciPy offers to compiled code; a call lets other threads run."""
+    from scipy.linalg import cython_blas, cython_lapack
+
+    offered = {**vars(cython_lapack)["__pyx_capi__"], **vars(cython_blas)["__pyx_capi__"]}
+    capsule = offered[name]
+    words = PYFUNCTYPE(c_char_p, py_object)(("PyCapsule_GetName", pythonapi))(capsule)
+    address = PYFUNCTYPE(c_void_p, py_object, c_char_p)(("PyCapsule_GetPointer", pythonapi))(capsule, words)
+    return CFUNCTYPE(None, *_ARGUMENTS[name])(address)
+
+
+def add_gram(rows: Floats, product: Floats) -> None:
+    """Add `rowsᵀ rows` to the upper half of a matrix, in place.
+
+    Parameters
+    ----------
+    rows : (m, p) float array
+        Each row, or each column, in one piece of memory; not changed.
+    product : (p, p) float array
+        In one piece, row by row.
+    """
+    m, p = rows.shape
+    along = 1 if rows.strides[1] == ITEM else 0
+    assert rows.strides[along] == ITEM and product.flags.c_contiguous and product.shape == (p, p)
+    one = byref(c_double(1.0))
+    _routine("dsyrk")(
+        byref(c_char(b"L")),  # the upper half, as BLAS counts memory column by column
+        byref(c_char(b"N" if along else b"T")),
+        byref(c_int(p)),
+        byref(c_int(m)),
+        one,
+        rows.ctypes.data,
+        byref(c_int(max(rows.shape[along], rows.strides[1 - along] // ITEM))),
+        one,
+        product.ctypes.data,
+        byref(c_int(p)),
+    )
+
+
+def mirror(product: Floats) -> None:
+    """Copy the upper half of a square matrix to the lower, in place."""
+    for top in range(0, len(product), TILE):
+        own = product[top : top + TILE, top : top + TILE]
+        own[:] = np.triu(own) + np.triu(own, 1).T
+        for left in range(0, top, TILE):
+            product[top : top + TILE, left : left + TILE] = product[left : left + TILE, top : top + TILE].T
+
+
+def symmetric_times(matrix: Floats, vector: Floats) -> Floats:
+    """`A x` of a symmetric matrix: reads only its upper half.
+
+    Parameters
+    ----------
+    matrix : (q, q) float array
+        In one piece, row by row.
+    vector : (q,) float array
+
+    Returns
+    -------
+    (q,) float array
+    """
+    q = len(matrix)
+    assert matrix.flags.c_contiguous and vector.shape == (q,)
+    vector = np.ascontiguousarray(vector)
+    found, step = np.zeros(q), byref(c_int(1))
+    size = byref(c_int(q))
+    _routine("dsymv")(
+        byref(c_char(b"L")),
+        size,
+        byref(c_double(1.0)),
+        matrix.ctypes.data,
+        size,
+        vector.ctypes.data,
+        step,
+        byref(c_double(0.0)),
+        found.ctypes.data,
+        step,
+    )
+    return found
+
+
+def positive_eigenvalues(matrix: Floats) -> int:
+    """How many eigenvalues of a symmetric matrix are above zero, from the signs in `L D Lᵀ`.
+
+    Parameters
+    ----------
+    matrix : (q, q) float array
+        In one piece, row by row; only its upper half is read; overwritten.
+    """
+    q = len(matrix)
+    assert matrix.flags.c_contiguous and matrix.shape == (q, q)
+    pivots, work, told = np.zeros(q, dtype=np.int32), np.empty(WIDE * q), c_int(0)
+    _routine("dsytrf")(
+        byref(c_char(b"L")),
+        byref(c_int(q)),
+        matrix.ctypes.data,
+        byref(c_int(q)),
+        pivots.ctypes.data,
+        work.ctypes.data,
+        byref(c_int(len(work))),
+        byref(told),
+    )
+    assert told.value >= 0, told.value
+    alone = pivots > 0  # a block of two has one eigenvalue on each side of zero
+    return int(np.count_nonzero(matrix.diagonal()[alone] > 0.0)) + int(np.count_nonzero(~alone)) // 2
