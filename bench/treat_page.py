@@ -34,7 +34,7 @@ def report() -> list[str]:
     until(window, lambda: live.evaluation is not None and not live.busy)
     lines = []
     for words, windows in SLID.items():
-        treated, whole = [], []
+        treated, plane, whole = [], [], []
         for points in windows:
             old = live.evaluation
             if words == "at rest":
@@ -46,9 +46,12 @@ def report() -> list[str]:
             treated.append(
                 until(window, lambda old=old: live.staged is not None or live.evaluation is not old)
             )
+            early = until(window, lambda old=old: live.early is not None or live.evaluation is not old)
             left = until(window, lambda old=old: live.evaluation is not old and not live.busy)
-            whole.append(treated[-1] + left)
-        for what, took in (("the treated signals", treated), ("scores and all", whole)):
+            plane.append(treated[-1] + early)
+            whole.append(plane[-1] + left)
+        named = {"the treated signals": treated, "the scores": plane, "the ladder and all": whole}
+        for what, took in named.items():
             best, middle, worst = min(took), sorted(took)[len(took) // 2], max(took)
             lines.append(
                 f"5000 × 2000, Savitzky–Golay's window slid on Treat, {words}, {what} painted: {best:.2f} s "

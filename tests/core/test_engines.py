@@ -14,6 +14,7 @@ from scutcher.core.engines.leftover import cubes_of
 from scutcher.core.errors import ModelError
 from scutcher.core.limits import q_limit
 from scutcher.core.model import keep
+from scutcher.core.progress import Early
 from scutcher.core.rank import structural_rank
 from scutcher.core.recipe import LimitSettings, ModelSettings, ScaleSettings
 
@@ -100,6 +101,33 @@ class Agreement(unittest.TestCase):
             for engine in ("gram", "nipals", "auto"):
                 with self.subTest(f"{engine} {z.shape}"):
                     self.check(z, 6, engine)
+
+    def test_the_first_few_are_handed_over_before_the_rest_is_there(self):
+        for n, p in ((900, 360), (360, 900)):
+            with self.subTest(f"{n} × {p}"):
+                handed = []
+                z = structured(n, p)
+                whole = decompose(z, True, 20, "gram", early=Early(4, handed.append))
+                few = handed.pop()
+                self.assertEqual(handed, [])
+                self.assertEqual(few.computed, 4)
+                np.testing.assert_allclose(few.eigenvalues, whole.eigenvalues[:4], rtol=1e-8)
+                self.assertLess(off(few, whole, 4), 1e-6)
+                np.testing.assert_allclose(few.scores, whole.scores[:, :4], atol=1e-6)
+                np.testing.assert_allclose(few.q_beyond(3), whole.q_beyond(3), rtol=1e-6)
+                limit = keep(few, 3, LimitSettings()).q_limit
+                self.assertEqual((limit.value, limit.reason), (None, "still being computed"))
+
+    def test_nothing_is_handed_over_that_the_gram_matrix_lost(self):
+        rng = np.random.default_rng(2)
+        u = np.linalg.qr(rng.normal(size=(500, 12)))[0]
+        v = np.linalg.qr(rng.normal(size=(500, 12)))[0]
+        handed = []
+        z = (u * 10.0 ** -np.arange(12.0)) @ v.T
+        decompose(z, False, 10, "gram", early=Early(6, handed.append))
+        self.assertEqual(handed, [])
+        decompose(z, False, 10, "gram", early=Early(3, handed.append))
+        self.assertEqual([few.computed for few in handed], [3])
 
     def test_two_equal_eigenvalues_are_both_found(self):
         q = np.linalg.qr(np.random.default_rng(3).normal(size=(700, 700)))[0]

@@ -11,6 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
+from scutcher.core.engines.choice import decompose
 from scutcher.core.recipe import recipe_from_plain
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.add_treatment import AddTreatment
@@ -108,6 +109,36 @@ class Parameters(TreatCase):
             settle()
         np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
         self.assertFalse(np.array_equal(self.treat.scores_view.chart.marks.x, scores))
+
+    def test_of_large_data_the_scores_come_before_what_is_computed_ahead(self):
+        self.add("savitzky-golay", window=11)
+        self.desk.live.stop_checking()
+        inside, go = threading.Event(), threading.Event()
+        self.addCleanup(go.set)
+
+        def slow(z, centred, k, *how, early=None, **more):
+            early.take(decompose(z, centred, early.k))
+            inside.set()
+            go.wait(PATIENCE)
+            return decompose(z, centred, k)
+
+        former, bars = self.desk.live.evaluation, self.window.bottom.bars.grab().toImage()
+        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
+            self.desk.do(ChangeStep(1, replace(self.state.recipe.treat[1].parameters, window=41)))
+            self.until(lambda: inside.is_set() and self.desk.live.early is not None)
+            settle()
+            early = self.desk.live.early
+            np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
+            self.assertIs(self.desk.live.evaluation, former)
+            self.assertEqual(self.window.bottom.bars.grab().toImage(), bars)  # stays until all is there
+            self.treat._set_ghosts(False)  # a redraw for another reason leaves the newest scores there
+            np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
+            go.set()
+            self.until(lambda: self.desk.live.evaluation is not former)
+            settle()
+        shown = self.treat.scores_view.chart.marks.x
+        np.testing.assert_array_equal(shown, self.desk.live.evaluation.model.scores[:, 0])
+        np.testing.assert_allclose(shown, early.model.scores[:, 0], atol=1e-9)  # nothing jumps
 
     def test_a_typed_value_and_one_that_cannot_be(self):
         self.add("savitzky-golay", window=11)

@@ -133,10 +133,10 @@ class Overtaken(unittest.TestCase):
         inside, go, finished = threading.Event(), threading.Event(), []
         iterate = gram_module.leading_eigenvectors
 
-        def slow(product, k, watch=None):
+        def slow(product, k, watch=None, early=None):
             inside.set()
             go.wait(60)
-            found = iterate(product, k, watch=watch)
+            found = iterate(product, k, watch=watch, early=early)
             finished.append(k)
             return found
 
@@ -166,6 +166,22 @@ class Overtaken(unittest.TestCase):
         self.run_until(lambda: self.live.evaluation is not first)
         self.assertIsNone(self.live.staged)
         np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
+
+    def test_the_components_asked_for_are_there_before_those_ahead(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        first, heard = self.live.evaluation, []
+        self.live.subscribe(lambda changed: heard.append((changed, self.live.early)))
+        self.study.do(AddStep("snv"))
+        self.run_until(lambda: self.live.evaluation is not first)
+        early = dict(heard)[frozenset({"early"})]
+        whole = self.live.evaluation
+        self.assertEqual((early.decomposition.computed, whole.decomposition.computed), (2, 30))
+        self.assertEqual(early.model.k, whole.model.k)
+        np.testing.assert_allclose(early.model.scores, whole.model.scores, atol=1e-6)  # the same signs too
+        np.testing.assert_allclose(early.model.t2, whole.model.t2, rtol=1e-6)
+        self.assertIsNone(early.model.q_limit.value)
+        self.assertIsNotNone(whole.model.q_limit.value)
+        self.assertIsNone(self.live.early)
 
     def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
         seen = []

@@ -138,7 +138,7 @@ def indicator(found: Decomposition, n: int, p: int) -> Line:
     if m < 1:
         return Line("indicator", None, "too few samples or variables")
     k = np.arange(1, m + 1)
-    left = np.array([found.thetas(int(a))[0] for a in k]) * found.freedom
+    left = np.array([found.q_beyond(int(a)).sum() for a in k])
     real_error = np.sqrt(np.maximum(left, 0.0) / (larger * (smaller - k)))
     function = real_error / (smaller - k) ** 2.0
     return Line("indicator", int(function.argmin()) + 1, figures=function, bound=real_error)

@@ -65,13 +65,14 @@ def t2_limit_new(n: int, k: int, level: float) -> Limit:
     return Limit(level, "f", k * (n**2 - 1) / (n * (n - k)) * quantile)
 
 
-def q_limit(thetas: tuple[float, float, float], q: Floats, level: float, method: str) -> Limit:
+def q_limit(thetas: tuple[float, float, float] | None, q: Floats, level: float, method: str) -> Limit:
     """Q limit from what the components leave over.
 
     Parameters
     ----------
-    thetas : three floats
-        Sums of the first three powers of the eigenvalues that are not in the model.
+    thetas : three floats or None
+        Sums of the first three powers of the eigenvalues that are not in the model; None while they are
+        still being computed.
     q : (n,) float array
         Q of the training samples, for Box's limit.
     level : float
@@ -88,6 +89,8 @@ def q_limit(thetas: tuple[float, float, float], q: Floats, level: float, method:
     Jackson & Mudholkar, Technometrics 21 (1979) 341–349; Nomikos & MacGregor, Technometrics 37 (1995)
     41–59 (Box's approximation).
     """
+    if thetas is None:
+        return Limit(level, method, None, "still being computed")
     theta1, theta2, theta3 = thetas
     if theta1 <= 0.0:
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")

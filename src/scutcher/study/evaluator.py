@@ -6,7 +6,7 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -20,7 +20,7 @@ from scutcher.core.engines.choice import decompose, decompose_up_to
 from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.gaps import Usable, filled, fills, usable_part
 from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
-from scutcher.core.progress import Watch
+from scutcher.core.progress import Early, Watch
 from scutcher.core.rank import structural_rank
 from scutcher.core.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.scaled import Scaled
@@ -173,7 +173,7 @@ class Evaluator:
         recipe: Recipe,
         lenient: bool = False,
         watch: Watch | None = None,
-        staged: Callable[[Staged], None] = lambda staged: None,
+        staged: Callable[[Staged], None] | None = None,
     ) -> Evaluation:
         """Apply a recipe to a table.
 
@@ -184,7 +184,8 @@ class Evaluator:
         watch : Watch, optional
             Told how far slow treatments are.
         staged : function, optional
-            Handed the treated tables before the model is fitted.
+            Handed the treated tables before the model is fitted, and where more components are computed than
+            those asked for an `Evaluation` with these, which has no limit of Q yet.
 
         Raises
         ------
@@ -218,35 +219,41 @@ class Evaluator:
                 stages.append(before)
             learned.append(lesson)
         whole = Staged(table, recipe, usable, fill, tuple(stages), tuple(learned), passed_over)
-        staged(whole)
-        return self._model(whole, key, watch)
+        if staged is not None:
+            staged(whole)
+        return self._model(whole, key, watch, staged)
 
-    def _model(self, whole: Staged, key: Hashable, watch: Watch | None) -> Evaluation:
+    def _model(
+        self, whole: Staged, key: Hashable, watch: Watch | None, staged: Callable[[Staged], None] | None
+    ) -> Evaluation:
         recipe, treated = whole.recipe, whole.treated
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
         if treated.has_gaps:
-            scaler, scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
-        else:
-            note = ""
+            *scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
+            return _evaluation(whole, scaling, key, *scaled, found, note)
 
-            def scale() -> tuple[Scaler, Scaled]:
-                scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
-                return scaler, Scaled(treated.values, scaler)
+        def scale() -> tuple[Scaler, Scaled]:
+            scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
+            return scaler, Scaled(treated.values, scaler)
 
-            scaler, scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
-            found = self._components(scaled, scaler.centred, recipe, key, watch)
-        k = recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
-        model = keep(found, k, recipe.limits)
-        return Evaluation(
-            **vars(whole), scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note
-        )
+        scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
+        evaluation = partial(_evaluation, whole, scaling, key, *scaled)
+        early = None if staged is None else lambda few: staged(evaluation(few))
+        return evaluation(self._components(*scaled, recipe, key, watch, early))
 
     def _components(
-        self, z: Scaled, centred: bool, recipe: Recipe, key: Hashable, watch: Watch | None
+        self,
+        scaler: Scaler,
+        z: Scaled,
+        recipe: Recipe,
+        key: Hashable,
+        watch: Watch | None,
+        early: Callable[[Decomposition], None] | None,
     ) -> Decomposition:
         """At least as many components as asked for, where there are so many."""
         settings, n, p = recipe.model, *z.shape
+        centred = scaler.centred
         most = structural_rank(n, p, centred)
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
         ahead = min(self.ahead, FEW_AHEAD) if z.work > HEAVY else self.ahead
@@ -257,7 +264,7 @@ class Evaluator:
 
         def components() -> Decomposition:
             with fitting_threads(z.work):
-                return find(z, centred, wanted, *how, watch=watch)
+                return find(z, centred, wanted, *how, watch=watch, early=early and Early(asked, early))
 
         return self._kept(
             (key, "components", wanted, how, find is decompose), components, _decomposition_size
@@ -295,6 +302,23 @@ class Evaluator:
             self._hashes = [*self._hashes[-3:], (table.values, held)]
         axis = table.axis
         return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
+
+
+def _evaluation(
+    whole: Staged,
+    scaling: ScaleSettings,
+    key: Hashable,
+    scaler: Scaler,
+    scaled: Scaled,
+    found: Decomposition,
+    note: str = "",
+) -> Evaluation:
+    """The components asked for, or as many as there are by default, with their distances and limits."""
+    k = whole.recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
+    model = keep(found, k, whole.recipe.limits)
+    return Evaluation(
+        **vars(whole), scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note
+    )
 
 
 def _what_is_learned_from(step: Step, labels: Table) -> Hashable:

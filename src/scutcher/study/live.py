@@ -46,7 +46,8 @@ TURNED = 30
 class LiveModel(Announcer):
     """Follows a study; announces "evaluation" when there is a new one and "trouble" when there is none.
 
-    Of large data the treated tables are there before the model: "staged" is announced then.
+    Of large data the treated tables are there before the model, and the components asked for before those
+    computed ahead: "staged" and "early" are announced then.
 
     Attributes
     ----------
@@ -55,6 +56,8 @@ class LiveModel(Announcer):
     staged : Evaluation or None
         The latest with the treated tables of the one being computed, for a look at those; its model is not
         theirs.
+    early : Evaluation or None
+        The one being computed with the components asked for and no more; no limit of Q yet.
     trouble : InputError or None
         Why the current state has no model.
     busy : bool
@@ -76,6 +79,7 @@ class LiveModel(Announcer):
         self.study = study
         self.evaluation: Evaluation | None = None
         self.staged: Evaluation | None = None
+        self.early: Evaluation | None = None
         self.trouble: InputError | None = None
         self.busy = False
         self._post, self._wanted = post, object()
@@ -120,7 +124,8 @@ class LiveModel(Announcer):
         table = self.study.state.table
         if table is None:
             self._jobs.drop()
-            self.evaluation, self.staged, self.trouble, self.busy = None, None, None, False
+            self.evaluation, self.trouble, self.busy = None, None, False
+            self.staged, self.early = None, None
             self._checks.drop()
             self.checked, self.checking, self._checked_for = None, None, None
             self.announce({"evaluation", "trouble"})
@@ -147,7 +152,12 @@ class LiveModel(Announcer):
             self._jobs.submit(work, self._take, partial(self._tell, "progress"))
 
     def _take_staged(self, wanted: object, whole: Staged) -> None:
-        if wanted is self._wanted and self.busy and self.evaluation is not None:
+        if wanted is not self._wanted or not self.busy or self.evaluation is None:
+            return
+        if isinstance(whole, Evaluation):
+            self.early = self._steady(whole)
+            self.announce({"early"})
+        else:
             self.staged = replace(self.evaluation, **vars(whole))
             self.announce({"staged"})
 
@@ -157,7 +167,8 @@ class LiveModel(Announcer):
         self.announce({name})
 
     def _take(self, answer: Evaluation | Exception) -> None:
-        was_busy, self.busy, self.staged = self.busy, False, None
+        was_busy, self.busy = self.busy, False
+        self.staged, self.early = None, None
         changed = {"busy"} if was_busy else set()
         if isinstance(answer, InputError):
             self.trouble = answer

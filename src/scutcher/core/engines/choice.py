@@ -11,7 +11,7 @@ from scutcher.core.engines.gram import gram, gram_loadings
 from scutcher.core.engines.nipals import ROUNDS, TOLERANCE, nipals
 from scutcher.core.engines.randomised import randomised
 from scutcher.core.errors import ModelError
-from scutcher.core.progress import Watch
+from scutcher.core.progress import Early, Watch
 from scutcher.core.rank import structural_rank
 from scutcher.core.scaled import Scaled, as_scaled
 
@@ -38,6 +38,7 @@ def decompose(
     rounds: int = ROUNDS,
     *,
     watch: Watch | None = None,
+    early: Early | None = None,
 ) -> Decomposition:
     """Find at least the first k components of a treated, centred and scaled matrix.
 
@@ -55,6 +56,8 @@ def decompose(
         Of the engines that use them.
     watch : Watch, optional
         Asked now and then whether to go on, by `gram`.
+    early : Early, optional
+        Handed the first few components before the rest is there, by `gram`.
 
     Raises
     ------
@@ -77,15 +80,15 @@ def decompose(
         return nipals(z.whole, centred, k, tolerance, rounds)
     if taken == "randomised":
         return randomised(z.whole, centred, k, seed)
-    return gram(z, centred, k, watch)
+    return gram(z, centred, k, watch, early)
 
 
 def decompose_up_to(
-    matrix: Floats | Scaled, centred: bool, k: int, engine: str, *settings: Any, watch: Watch | None = None
+    matrix: Floats | Scaled, centred: bool, k: int, engine: str, *settings: Any, **hearers: Any
 ) -> Decomposition:
     """As `decompose`; all there are where there are fewer than k."""
     try:
-        return decompose(matrix, centred, k, engine, *settings, watch=watch)
+        return decompose(matrix, centred, k, engine, *settings, **hearers)
     except ModelError:
         return exact(as_scaled(matrix).whole, centred)
 

@@ -16,7 +16,7 @@ from scutcher.core.decomposition import (
 )
 from scutcher.core.engines.leading import leading_eigenvectors
 from scutcher.core.engines.leftover import cubes_of, leftover, residual_squares
-from scutcher.core.progress import Watch
+from scutcher.core.progress import Early, Watch
 from scutcher.core.rank import rank_threshold
 from scutcher.core.scaled import Scaled, as_scaled
 from scutcher.core.threads import one_thread
@@ -32,7 +32,9 @@ CLEAN = 1e-7
 
 
 @one_thread()
-def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = None) -> Decomposition:
+def gram(
+    matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = None, early: Early | None = None
+) -> Decomposition:
     """Find the first k components.
 
     A Gram matrix squares the condition number. Components whose eigenvalue is below 1e-7 of the largest
@@ -47,6 +49,8 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
         How many.
     watch : Watch, optional
         Asked now and then whether to go on.
+    early : Early, optional
+        Handed the first few components where those settle before the others.
 
     Raises
     ------
@@ -62,7 +66,15 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
     if total <= 0.0:
         raise nothing_varies(n, p)
     of_variables = product.diagonal().copy() if p <= n else None
-    found = _leading(z, product, k, watch)
+
+    def hand_over(vectors: Floats) -> None:
+        few = _known(_polished(z, vectors, vectors.shape[1], watch))
+        if early is not None and len(few.singular) == early.k:
+            q_rest = residual_squares(z, few.squares, few.scores, few.loadings, watch)
+            parts = few.scores, few.loadings, few.singular**2, total, (q_rest, None)
+            early.take(first_components("gram", z, centred, *parts))
+
+    found = _leading(z, product, k, watch, early and Early(early.k, hand_over))
     if len(found.singular) < k:
         found = _from_residuals(z.whole, k, found, watch)
     scores, loadings, singular = found.scores, found.loadings, found.singular
@@ -91,10 +103,20 @@ class _Found:
         return _Found(self.scores[:, which], self.loadings[:, which], self.singular[which], self.squares)
 
 
-def _leading(z: Scaled, product: Floats, k: int, watch: Watch | None = None) -> _Found:
+def _leading(
+    z: Scaled,
+    product: Floats,
+    k: int,
+    watch: Watch | None = None,
+    early: Early | None = None,
+) -> _Found:
     """Up to k components: those that the Gram matrix still knows."""
-    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch)
-    found = _polished(z, vectors, k, watch)
+    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch, early=early)
+    return _known(_polished(z, vectors, k, watch))
+
+
+def _known(found: _Found) -> _Found:
+    """Those whose eigenvalue the Gram matrix has not lost."""
     known = int(np.count_nonzero(found.singular**2 >= LOST * found.singular[0] ** 2))
     return found.take(slice(known))
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.blas import symmetric_times
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Early, Watch, tell
 from scutcher.core.threads import one_thread
 
 SETTLED = 1e-7
@@ -21,7 +21,13 @@ RESTARTS, STAGE = 40, 16
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
 
 
-def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | None = None) -> Floats:
+def leading_eigenvectors(
+    gram: Floats,
+    k: int,
+    seed: int = 0,
+    watch: Watch | None = None,
+    early: Early | None = None,
+) -> Floats:
     """Orthonormal vectors that span the k leading eigenvectors of a Gram matrix.
 
     Parameters
@@ -34,6 +40,8 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | Non
         Of the random start.
     watch : Watch, optional
         Asked before each product.
+    early : Early, optional
+        Handed the first few vectors where those settle before the others.
 
     Returns
     -------
@@ -63,13 +71,23 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | Non
             values, turned = values[::-1], turned[:, ::-1][:, :kept]
             vectors, images, size = basis[:, :wide] @ turned, image[:, :wide] @ turned, wide
             away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
-            if away.max() <= max(SETTLED * (values[k - 1] - values[k]), FLOOR * values[0]):
+            if early is not None and early.k < k and _settled(away, values, early.k):
+                if not _missed(gram, vectors, values[early.k - 1], rng):
+                    early.take(vectors[:, : early.k])
+                early = None
+            if _settled(away, values, k):
                 if _missed(gram, vectors, values[k - 1], rng):
                     break
                 return vectors
             if wide == most:
                 basis[:, :kept], image[:, :kept], size = vectors, images, kept
     return _all(gram, kept)
+
+
+def _settled(away: Floats, values: Floats, k: int) -> bool:
+    """Whether the first k pairs are as exact as they have to be."""
+    gap = float(values[k - 1] - values[k])
+    return bool(away[:k].max() <= max(SETTLED * gap, FLOOR * float(values[0])))
 
 
 def _all(gram: Floats, width: int) -> Floats:

@@ -295,7 +295,9 @@ class TreatPage(TreatEdits):
         step_effects(self.desk.study.state, found, place, (None, None), self._figures, behind=True)
 
     def _show_scores(self) -> None:
-        found, look = self._found, self.desk.attention.look
+        found, early, look = self._found, self.desk.live.early, self.desk.attention.look
+        if found is not None and early is not None and early.table.ids == found.table.ids:
+            found = early
         chart = scores(self.desk.study.state, found, look.pair)
         if found is not None and self.ghosts and self.without.evaluation is not None:
             pair = usable_pair(found, look.pair)
@@ -324,6 +326,8 @@ class TreatPage(TreatEdits):
         elif "staged" in changed:
             self._show_form(self._place)
             self._show_strips(self._place)
+        elif "early" in changed:
+            self._show_scores()
         elif "checked" in changed:
             self._show_effects(self._place)
 
