@@ -8,6 +8,7 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.engines import gram as gram_module
+from scutcher.core.evidence import KEYS
 from scutcher.core.recipe import ModelSettings, Recipe
 from scutcher.study import live as live_module
 from scutcher.study.commands.data import BringIn
@@ -201,6 +202,21 @@ class Overtaken(unittest.TestCase):
         for key, line in first.lines.items():
             self.assertEqual(last.lines[key].suggested, line.suggested)
         self.assertGreaterEqual(last.components.computed, 20)
+
+    def test_lines_that_are_asked_for_later_need_no_second_validation(self):
+        with mock.patch.object(live_module, "LIGHT", 0):
+            self.study.do(KeepComponents(3))
+            self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
+            first, shown = self.live.checked, []
+            self.live.subscribe(lambda changed: shown.append(self.live.checked))
+            self.live.thorough = True
+            self.live.check()
+            self.assertIs(self.live.checked, first)  # what is known stays on screen
+            self.assertIsNotNone(self.live.checking)
+            self.run_until(lambda: self.live.checking is None)
+        self.assertNotIn(None, shown)
+        self.assertIs(self.live.checked.validation, first.validation)
+        self.assertEqual(len(self.live.checked.lines), len(KEYS))
 
     def test_validation_arrives_though_the_model_changed_meanwhile(self):
         self.run_until(lambda: self.live.evaluation is not None)

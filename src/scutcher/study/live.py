@@ -188,22 +188,20 @@ class LiveModel(Announcer):
         found = self.evaluation
         if found is None:
             return
-        wanted = (
-            found.key,
-            found.recipe.validate,
-            found.recipe.evidence,
-            max(found.model.k, MOST),
-            self.thorough,
-        )
+        wanted = (found.key, found.recipe.validate, found.recipe.evidence, max(found.model.k, MOST))
         if wanted == self._checked_for:
+            if self.checking is None and self.checked is not None and self._next(found, self.checked):
+                self._on_checked(found, self.checked)
             return
         self._checked_for = wanted
-        kept = self._kept_checks.get(wanted)
-        self.checked, self.checking = kept, None if kept else 0.0
         self._checks.drop()
+        kept = self._kept_checks.get(wanted)
+        if kept is not None:
+            self._on_checked(found, kept)
+            return
+        self.checked, self.checking = None, 0.0
         self.announce({"checked"})
-        if kept is None:
-            self._check_behind(partial(_check_soon, found), found)
+        self._check_behind(partial(_check_soon, found), found)
 
     def _check_behind(self, work: Work, found: Evaluation) -> None:
         work = partial(self._turns.take, work)
@@ -213,19 +211,25 @@ class LiveModel(Announcer):
         """The validation is there; of much data the lines come after it, and after them the slow ones."""
         if isinstance(answer, Exception):
             raise answer
-        slow = len(answer.lines) < len(KEYS) and not found.treated.has_gaps
-        slow = slow and (found.scaled.work <= LIGHT or self.thorough)
         self.checked = answer
-        if len(answer.lines) < QUICK:
-            self._check_behind(partial(with_quick_lines, found, answer), found)
-        elif slow:
-            self._check_behind(partial(with_slow_lines, found, answer), found)
+        following = self._next(found, answer)
+        if following is not None:
+            self.checking = self.checking or 0.0
+            self._check_behind(partial(following, found, answer), found)
         else:
             self.checking = None
             if len(self._kept_checks) > KEPT_CHECKS:
                 self._kept_checks.clear()
             self._kept_checks[self._checked_for] = answer
         self.announce({"checked"})
+
+    def _next(self, found: Evaluation, checked: Checked) -> Callable[..., Checked] | None:
+        """What is still to be found out."""
+        if len(checked.lines) < QUICK:
+            return with_quick_lines
+        light = found.scaled.work <= LIGHT or self.thorough
+        is_whole = len(checked.lines) == len(KEYS) or found.treated.has_gaps
+        return with_slow_lines if light and not is_whole else None
 
     def aside(
         self, work: Work, done: Callable[[Any], None], told: Callable[[float], None] | None = None
