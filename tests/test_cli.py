@@ -287,5 +287,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(code, 0)
         self.assertIn("Barnes, Dhanoa & Lister", out)
         self.assertIn("snv", call("treatments")[1])
-        self.assertIn(".csv", call("formats")[1])
+        listed = call("formats")[1]
+        self.assertIn(".csv", listed)
+        self.assertEqual(len({line.index("  read") for line in listed.splitlines()}), 1)  # one column
         self.assertEqual(call("--version")[0], 0)

@@ -300,9 +300,11 @@ def _install(options: argparse.Namespace) -> int:
 def _formats(options: argparse.Namespace) -> int:
     from scutcher.files.formats import FORMATS
 
-    for known in FORMATS:
+    suffixes = [", ".join(known.suffixes) for known in FORMATS]
+    wide = max(map(len, suffixes)) + 2
+    for known, words in zip(FORMATS, suffixes, strict=True):
         use = "read, write" if known.writes else "read"
-        print(f"{known.name:<14}{', '.join(known.suffixes):<16}{use:<14}{known.note}")
+        print(f"{known.name:<15}{words:<{wide}}{use:<13}{known.note}")
     return DONE
 
 

@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
 
 from scutcher.desk.popover import Ask, Listing
+from scutcher.files.formats import FORMATS
 from scutcher.study.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 from tests.folder import InFolder
@@ -324,6 +325,10 @@ class Empty(WindowCase):
     def test_start_paper_says_what_to_do_and_opens_the_demo(self):
         self.assertTrue(self.window.start_paper.isVisible())
         self.assertIsNone(self.window.inspect)
+        words = " ".join(label.text() for label in self.window.start_paper.findChildren(QLabel))
+        for known in FORMATS:  # whatever can be read is named
+            for name in known.name.removeprefix("XY ").removesuffix("-3").split(", "):
+                self.assertIn(name.split(" ")[0], words)
         demo = [b for b in self.window.start_paper.findChildren(QPushButton) if "demo" in b.text()]
         QTest.mouseClick(demo[0], LEFT)
         settle()

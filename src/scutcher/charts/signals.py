@@ -71,7 +71,7 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool, off
     offset : each line is drawn this share of the whole range above the one before it
     """
     if state.table is None:
-        return nothing("Signals", "Drop a CSV file here, or press Ctrl+O.")
+        return nothing("Signals", "Drop files here, or press Ctrl+O.")
     table, values, rows = stage_data(state, stage, found)
     colouring = colouring_of(state)
     codes = colouring.codes[rows]

@@ -6,16 +6,9 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.core.errors import InputError
@@ -30,12 +23,12 @@ from scutcher.desk.message import MessageBar
 from scutcher.desk.opening import Opening
 from scutcher.desk.palette import Finder
 from scutcher.desk.recipe_filing import RecipeFiling
+from scutcher.desk.start_paper import StartPaper
 from scutcher.desk.topbar import TopBar
 from scutcher.desk.trail import Trail
 from scutcher.study.attention import Attention
 from scutcher.study.commands.recipe import SwitchStep
 from scutcher.study.live import LiveModel
-from scutcher.study.storage import places
 from scutcher.study.study import Study
 
 DEMOS = (
@@ -88,7 +81,7 @@ class Window(Dropping):
         self.page = "Inspect"
         self.trail = Trail(self.desk)
         self.bottom = BottomBar(self.desk)
-        self.start_paper = self._start_paper()
+        self.start_paper = StartPaper(self.opening)
         self.inspect: InspectPage | None = None
         self.samples: SamplesPage | None = None
         self.treat: TreatPage | None = None
@@ -107,6 +100,7 @@ class Window(Dropping):
         self._choose_paper()
         self.topbar.show_page(self.page)
         self.show_title()
+        self.setFocus()  # or the first button of the bar would look chosen
         if filled:
             self.fill()
 
@@ -127,39 +121,6 @@ class Window(Dropping):
         column.addLayout(middle, 1)
         column.addWidget(self.bottom)
         self.setCentralWidget(body)
-
-    def _start_paper(self) -> QWidget:
-        paper = QWidget()
-        column = QVBoxLayout(paper)
-        heading = QLabel("Bring in a table of spectra")
-        heading.setObjectName("wordmark")
-        words = QLabel(
-            "Drop a CSV or TSV file here: one row per sample, a header row, numeric channel headers. "
-            "Text columns become the sample id and the classes."
-        )
-        words.setObjectName("empty")
-        words.setWordWrap(True)
-        words.setFixedWidth(420)
-        words.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        bring, demo = (
-            QPushButton("Open a file…  Ctrl+O"),
-            QPushButton("Look at the demo: a flax mill's intake"),
-        )
-        bring.setObjectName("primary")
-        bring.clicked.connect(self.opening.ask_for_file)
-        demo.clicked.connect(lambda: self.opening.open_demo("intake-nir"))
-        column.addStretch(2)
-        for widget in (heading, words, bring, demo):
-            column.addWidget(widget, 0, Qt.AlignmentFlag.AlignHCenter)
-            column.addSpacing(8)
-        for path in places.recent()[:5]:
-            link = QToolButton()
-            link.setText(f"{path.stem}   ·   {path.parent}")
-            link.setToolTip(f"Open the study {path}")
-            link.clicked.connect(lambda _=False, path=path: self.opening.open_study(path))
-            column.addWidget(link, 0, Qt.AlignmentFlag.AlignHCenter)
-        column.addStretch(3)
-        return paper
 
     def _connect(self) -> None:
         self.topbar.open_requested.connect(self.opening.ask_for_file)

@@ -5,26 +5,20 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Curve, Lines, Ribbon, Shade
-from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
+from scutcher.charts.description import Chart, Curve, Ribbon, Shade
+from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.curves import curve_items
-from scutcher.desk.painting.raster_item import Layer, RasterLines, Sheet
+from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem
+from scutcher.desk.painting.strip_lines import line_items, ribbon_item, sheets_of
 
 PICK_RADIUS = 12  # pixels
-FEW, LONG = 12, 900
-"""A few lines are drawn one by one as vectors; more of them, or longer ones, become a picture."""
-
-
-MOST_POINTS = 600
-SPREAD_ALPHA = 46
 RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
 
 
@@ -210,101 +204,22 @@ class StripView(PlotArea):
             self.removeItem(curve)
         self._curves = []
 
-    def _add(self, item: pg.GraphicsObject, depth: float) -> None:
-        item.setZValue(depth)
-        self.addItem(item, ignoreBounds=True)
-        self._curves.append(item)
-
     def _draw(self) -> None:
         chart = self.chart
         if chart is None or chart.lines is None:
             return
-        if chart.bars:
-            self.raster.show_sheets(())
-            self._draw_bars(chart.lines)
-        elif len(chart.lines.keys) <= FEW:
-            self._draw_spreads(chart, chart.lines)
-            if len(chart.lines.x) > LONG:
-                self.raster.show_sheets(self._fine_sheets(chart.lines))
-            else:
-                self.raster.show_sheets(())
-                self._draw_vectors(chart.lines)
-        else:
-            self.raster.show_sheets(self._sheets(chart.lines))
-
-    def _sheets(self, lines: Lines) -> tuple[Sheet, ...]:
-        """Back to front: faded, plain by class, picked by class."""
-        faded = np.flatnonzero(self.strength == FADED)
-        plain, front = (
-            tuple(
-                Layer(rows, colours.rgb(colours.class_colour(int(code))))
-                for code in np.unique(lines.codes[self.strength == level])
-                for rows in [np.flatnonzero((self.strength == level) & (lines.codes == code))]
-            )
-            for level in (PLAIN, FRONT)
-        )
-        crowd = max(len(faded), int((self.strength == PLAIN).sum()), 1)
-        opacity = float(np.clip(60.0 / crowd, 0.04, 0.75))
-        return (
-            Sheet((Layer(faded, colours.rgb(colours.FADED)),), min(opacity * 1.3, 0.9), 1.0),
-            Sheet(plain, opacity, 1.0),
-            Sheet(front, 0.95, 1.7),
-        )
-
-    def _fine_sheets(self, lines: Lines) -> tuple[Sheet, ...]:
-        """Each line on a sheet of its own, as strong as a vector, the picked ones in front."""
-        found = []
-        for place in np.argsort(self.strength, kind="stable").tolist():
-            strength = int(self.strength[place])
-            if strength != HIDDEN:
-                layer = Layer(np.array([place]), colours.rgb(_line_colour(lines, place, strength)))
-                found.append(Sheet((layer,), 0.97, 2.0 if strength == FRONT else 1.5))
-        return tuple(found)
-
-    def _draw_spreads(self, chart: Chart, lines: Lines) -> None:
-        for place, spread in enumerate(chart.spreads):
-            if self.strength[place] == HIDDEN:
-                continue
-            wash = QColor(_line_colour(lines, place, int(self.strength[place])))
-            wash.setAlpha(SPREAD_ALPHA)
-            known = np.isfinite(spread.low)
-            edges = [pg.PlotCurveItem(spread.x[known], side[known]) for side in (spread.low, spread.high)]
-            self._add(pg.FillBetweenItem(*edges, brush=wash), 2.0)
-
-    def _draw_vectors(self, lines: Lines) -> None:
-        for place in np.argsort(self.strength, kind="stable"):
-            strength = self.strength[place]
-            if strength == HIDDEN:
-                continue
-            colour = _line_colour(lines, int(place), int(strength))
-            style = pen(colour, 2.0 if strength == FRONT and lines.role == "sample" else 1.5)
-            curve = pg.PlotCurveItem(lines.x, lines.ys[place], pen=style, connect="finite")
-            self._add(curve, 5.0 + strength)
-
-    def _draw_bars(self, lines: Lines) -> None:
-        count = len(lines.keys)
-        width = 0.8 / max(count, 1)
-        for place in range(count):
-            colour = _line_colour(lines, place, int(self.strength[place]))
-            offset = (place - (count - 1) / 2.0) * width
-            heights = np.nan_to_num(lines.ys[place])
-            bars = pg.BarGraphItem(
-                x=lines.x + offset, height=heights, width=width * 0.92, brush=colour, pen=None
-            )
-            self._add(bars, 5.0)
+        self.raster.show_sheets(sheets_of(chart, chart.lines, self.strength))
+        for item in line_items(chart, chart.lines, self.strength):
+            self.addItem(item, ignoreBounds=True)
+            self._curves.append(item)
 
     def _draw_ribbon(self, ribbon: Ribbon | None) -> None:
         for item in self._ribbon:
             self.removeItem(item)
         self._ribbon = []
-        if ribbon is None:
-            return
-        x, low, high = thinned(ribbon)
-        edges = [pg.PlotCurveItem(x, values) for values in (low, high)]
-        fill = pg.FillBetweenItem(*edges, brush=colours.CHIP, pen=pen(colours.CHIP))
-        fill.setZValue(0)
-        self.addItem(fill, ignoreBounds=True)
-        self._ribbon = [fill]
+        if ribbon is not None:
+            self._ribbon = [ribbon_item(ribbon)]
+            self.addItem(self._ribbon[0], ignoreBounds=True)
 
     def _fit_height(self) -> None:
         """Scale the values to what is visible of the axis, with a little air."""
@@ -364,24 +279,6 @@ class StripView(PlotArea):
     def _on_left(self) -> None:
         self.channel.emit(None)
         self.hovered.emit(None)
-
-
-def thinned(ribbon: Ribbon) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """A ribbon with no more points than there are pixels: the lowest and highest of each few channels."""
-    every = len(ribbon.x) // MOST_POINTS
-    if every < 2:
-        return ribbon.x, ribbon.low, ribbon.high
-    starts = np.arange(0, len(ribbon.x), every)
-    low, high = np.fmin.reduceat(ribbon.low, starts), np.fmax.reduceat(ribbon.high, starts)
-    return ribbon.x[starts], low, high
-
-
-def _line_colour(lines: Lines, place: int, strength: int) -> str:
-    if lines.role == "component":
-        return colours.COMPONENT_COLOURS[place % len(colours.COMPONENT_COLOURS)]
-    if strength == FADED:
-        return colours.FADED
-    return colours.class_colour(int(lines.codes[place]))
 
 
 def _span(chart: Chart | None) -> tuple[float, float] | None:

@@ -1,0 +1,136 @@
+"""Nothing is cut off at 1280 × 800: every label, button and field of every page has room for its words."""
+
+import unittest
+
+from PySide6.QtGui import QFontMetricsF, QTextDocument
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+
+from scutcher.desk.axis_title import AxisTitle
+from scutcher.desk.start import demo_study
+from scutcher.study.study import Study
+from tests.desk.driving import WindowCase, settle
+
+ARROW, EDGES = 24, 8
+"""Pixels of a combo box that its arrow takes, and of a field that its frame takes."""
+
+OVERS = "pairs", "space", "pictures", "rebuilds", "loadings", "circle", "table"
+
+
+def words_of(widget):
+    """What a widget shows as words, in one line."""
+    if isinstance(widget, QComboBox):
+        return widget.currentText()
+    if isinstance(widget, QLineEdit):
+        return widget.text() or widget.placeholderText()
+    return widget.text().replace("&", "") if isinstance(widget, QAbstractButton | QLabel) else ""
+
+
+def width_of(words, font):
+    """Pixels that words take, as plain text or as rich text."""
+    if "<" in words:
+        page = QTextDocument()
+        page.setDefaultFont(font)
+        page.setDocumentMargin(0)
+        page.setHtml(words)
+        return page.idealWidth()
+    metrics = QFontMetricsF(font)
+    return max(metrics.horizontalAdvance(line) for line in words.split("\n"))
+
+
+def room_of(widget):
+    """Pixels that a widget has for its words."""
+    if isinstance(widget, AxisTitle):
+        return max(widget.width(), widget.height())
+    if isinstance(widget, QComboBox):
+        return widget.width() - ARROW
+    if isinstance(widget, QLineEdit):
+        return widget.width() - EDGES
+    return widget.contentsRect().width()
+
+
+def cut_off(window):
+    """The words of a window that have no room, with what they need and what they have."""
+    found = []
+    for widget in window.findChildren(QWidget):
+        words = words_of(widget)
+        if not words or not widget.isVisible() or widget.visibleRegion().isEmpty():
+            continue
+        if isinstance(widget, QLabel) and widget.wordWrap():
+            needs, has = widget.heightForWidth(widget.width()), widget.height()
+        elif type(widget).__name__ == "Note":  # shortens itself, and has its words in the tooltip
+            continue
+        else:
+            needs, has = width_of(words, widget.font()), room_of(widget)
+        if needs > has + 1.5:
+            found.append((words, needs, has))
+    return found
+
+
+class Roomy(WindowCase):
+    name = "intake-nir"
+
+    def study(self):
+        return demo_study(self.name)
+
+    def check(self, where):
+        settle(8)
+        with self.subTest(f"{self.name}, {where}"):
+            self.assertEqual(cut_off(self.window), [])
+
+    def look_everywhere(self):
+        self.until(lambda: not self.desk.live.busy)
+        for page in ("Samples", "Treat", "Rank", "Inspect"):
+            self.window.show_page(page)
+            self.check(page)
+        for over in OVERS:
+            self.window.show_space(over)
+            self.check(over)
+            self.window.hide_over()
+        self.window.show_columns()
+        self.check("columns")
+
+
+class Spectra(Roomy):
+    def test_every_page(self):
+        self.look_everywhere()
+
+    def test_every_knot(self):
+        self.window.show_page("Treat")
+        for stage in range(4):
+            self.desk.attention.change(stage=stage)
+            self.check(f"Treat, knot {stage}")
+
+    def test_words_that_have_no_room_are_noticed(self):
+        self.window.bottom.tag.setFixedWidth(12)
+        settle()
+        self.assertEqual([words for words, *_ in cut_off(self.window)], ["Tag…"])
+
+
+class Mixed(Roomy):
+    """A table whose variables have names and units."""
+
+    name = "bench"
+
+    def test_every_page(self):
+        self.look_everywhere()
+
+
+class Known(Roomy):
+    name = "practice"
+
+    def test_every_page_and_the_answer(self):
+        self.look_everywhere()
+        self.window.show_answer()
+        self.check("Is it right?")
+
+
+class Empty(Roomy):
+    def study(self):
+        return Study()
+
+    def test_the_start_paper(self):
+        self.check("start paper")
+
+
+if __name__ == "__main__":
+    unittest.main()
