@@ -1,5 +1,6 @@
 """The Rank page by hand: the handle, the evidence, the held-out check, what is below."""
 
+from functools import partial
 from unittest import mock
 
 import numpy as np
@@ -7,12 +8,13 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
-from scutcher.charts.rank import EVIDENCE, evidence_rows
+from scutcher.charts.rank import EVIDENCE, EvidenceRow, evidence_rows
 from scutcher.core.evidence import KEYS
+from scutcher.desk.evidence import EvidenceChart
 from scutcher.desk.pages import answer
 from scutcher.desk.pages.answer import AnswerPage
 from scutcher.desk.start import demo_study
-from tests.desk.driving import LEFT, WindowCase, count_colour, settle
+from tests.desk.driving import LEFT, WindowCase, count_colour, pixels, settle
 
 
 class RankCase(WindowCase):
@@ -54,6 +56,23 @@ class Evidence(RankCase):
         self.rank.evidence.pointed.emit(self.rank.evidence.rows[2])
         self.assertIn("broken stick: Shares larger", self.rank.meaning.text())
         self.assertEqual(set(EVIDENCE), set(KEYS))
+
+    def test_none_and_more_than_there_is_room_for_have_their_own_places(self):
+        chart = EvidenceChart()
+        self.addCleanup(chart.deleteLater)
+        chart.resize(600, 120)
+        row = partial(EvidenceRow, "indicator", "indicator", "", up_to=None, reason="")
+        chart.show_rows([row(suggested=0), row(suggested=15), row(suggested=20)], 4, 15)
+        places = [chart.dot(place).x() for place in range(3)]
+        self.assertEqual(places[:2], [chart.x_at(0), chart.x_at(15)])
+        self.assertLess(chart.x_at(-0.5), places[0])
+        self.assertTrue(places[1] < places[2] < chart.width())
+        seen = pixels(chart)
+        for place, number in enumerate((0, 15, 20)):  # its dot, and beside it the number that has no place
+            middle = chart.dot(place).toPoint()
+            beside = seen[middle.y() - 6 : middle.y() + 6, middle.x() - 26 : middle.x() - 9]
+            inked = int((np.abs(beside.astype(int) - colours.rgb(colours.INK)).max(axis=2) < 40).sum())
+            self.assertEqual(inked > 10, number == 20, number)
 
     def test_another_share(self):
         edit = self.rank.share

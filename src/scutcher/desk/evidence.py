@@ -41,13 +41,13 @@ class EvidenceChart(QWidget):
         row = self.rows[place]
         if row.suggested is None:
             return None
-        x = self.x_at(min(max(row.suggested, 0.5), self.most + 0.5))
+        x = self.x_at(min(row.suggested, self.most + 0.4))
         return QPointF(x, self.row_top(place) + self._tall() / 2.0)
 
     def x_at(self, components: float) -> float:
-        """Where a number of components is: between the names and the right edge."""
+        """Where a number of components is, none of them included: from the names to the right edge."""
         left, right = NAME_WIDTH + 14.0, self.width() - 18.0
-        return left + (components - 0.5) / max(self.most, 1) * (right - left)
+        return left + (components + 0.5) / (self.most + 1) * (right - left)
 
     def _tall(self) -> float:
         return max((self.height() - 24.0) / max(len(self.rows), 1), ROW_LEAST)
@@ -65,7 +65,7 @@ class EvidenceChart(QWidget):
         painter.setPen(QPen(QColor(colours.INK), 2.0))
         painter.drawLine(QPointF(x, 2.0), QPointF(x, self.height() - 18.0))
         painter.setPen(QColor(colours.MUTED))
-        for component in range(1, self.most + 1):
+        for component in range(self.most + 1):
             under = QRectF(self.x_at(component) - 14.0, self.height() - 17.0, 28.0, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
 
@@ -80,7 +80,7 @@ class EvidenceChart(QWidget):
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
             row.name,
         )
-        left, right = self.x_at(0.5), self.x_at(self.most + 0.5)
+        left, right = self.x_at(-0.5), self.x_at(self.most + 0.5)
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
         painter.drawLine(QPointF(left, middle), QPointF(right, middle))
         dot = self.dot(place)
@@ -99,7 +99,21 @@ class EvidenceChart(QWidget):
             painter.drawLine(dot, QPointF(self.x_at(min(row.up_to, self.most)), middle))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(colours.ACCENT))
-        painter.drawEllipse(dot, 5.0, 5.0)
+        if row.suggested is None or row.suggested <= self.most:
+            painter.drawEllipse(dot, 5.0, 5.0)
+        else:
+            self._paint_beyond(painter, dot, row.suggested)
+
+    def _paint_beyond(self, painter: QPainter, dot: QPointF, suggested: int) -> None:
+        """More components than there is room for: a point to the right, and how many."""
+        corners = [dot + QPointF(*away) for away in ((-5.0, -5.0), (5.0, 0.0), (-5.0, 5.0))]
+        painter.drawPolygon(corners)
+        words = str(suggested)
+        wide = painter.fontMetrics().horizontalAdvance(words) + 8.0
+        ground = QRectF(dot.x() - 8.0 - wide, dot.y() - 8.0, wide, 16.0)
+        painter.fillRect(ground, QColor(colours.PAPER))
+        painter.setPen(QColor(colours.INK))
+        painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, words)
 
     def place_at(self, y: float) -> int | None:
         """The row at a height."""
