@@ -42,6 +42,12 @@ class ClassColours(unittest.TestCase):
             with self.subTest(name):
                 self.assertGreater(nearest, 27.0)
 
+    def test_groups_of_variables_are_apart_from_each_other_and_from_classes(self):
+        seen = [lab(linear(colour)) for colour in (*colours.GROUP_COLOURS, colours.PAPER)]
+        self.assertGreater(min(np.linalg.norm(a - b) for a, b in itertools.combinations(seen, 2)), 12.0)
+        classes = [lab(linear(colour)) for colour in colours.CLASS_COLOURS]
+        self.assertGreater(min(np.linalg.norm(a - b) for a in seen for b in classes), 30.0)
+
     def test_text_stands_out_from_the_ground(self):
         def luminance(colour):
             return float(TO_XYZ[1] @ linear(colour))

@@ -21,6 +21,9 @@ NO_CLASS_COLOUR = "#5C636E"
 NO_CLASS_SHAPE = "disc"
 
 COMPONENT_COLOURS = (ACCENT, OCHRE)
+GROUP_COLOURS = ("#BFD0E0", "#EBC7B8", "#BFD6B3", "#D9C6E6", "#E3D5A9", "#C4C0B8")
+"""Of groups of variables behind strips: pale, so that nobody takes them for classes of samples."""
+BETTER, RANGE = ACCENT, "#8C9AC4"
 
 
 CONTINUOUS, STEPS = 1000, 16
@@ -40,6 +43,11 @@ def class_colour(code: int) -> str:
     if code >= CONTINUOUS:
         return ramp_colour((code - CONTINUOUS) / (STEPS - 1))
     return NO_CLASS_COLOUR if code < 0 else CLASS_COLOURS[code % len(CLASS_COLOURS)]
+
+
+def group_colour(code: int) -> str:
+    """The colour of a group of variables by its place."""
+    return GROUP_COLOURS[code % len(GROUP_COLOURS)]
 
 
 def class_shape(code: int) -> str:
@@ -62,7 +70,7 @@ def signed_map(steps: int = 256) -> list[tuple[int, int, int]]:
 
 def unsigned_map(steps: int = 256) -> list[tuple[int, int, int]]:
     """Paper to ink, for quantities without a sign, the lowest first."""
-    return _mixed((PAPER, "#8C9AC4", INK), steps)
+    return _mixed((PAPER, RANGE, INK), steps)
 
 
 def _mixed(stops: tuple[str, ...], steps: int) -> list[tuple[int, int, int]]:

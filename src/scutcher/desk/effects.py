@@ -81,7 +81,7 @@ class EffectsTable(QWidget):
         if abs(change) < 5e-4:
             return f'<span style="color:{colours.MUTED}">=</span>'
         good = (change > 0) == (better > 0)
-        colour = colours.CLASS_COLOURS[3] if good else colours.ALARM
+        colour = colours.BETTER if good else colours.ALARM
         arrow = "▲" if change > 0 else "▼"
         return f'<span style="color:{colour}">{arrow} {figure(key, abs(change), False)}</span>'
 

@@ -93,7 +93,7 @@ class EvidenceChart(QWidget):
             painter.drawText(ground.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
             return
         if row.up_to is not None and row.suggested is not None and row.up_to > row.suggested:
-            wide = QPen(QColor(colours.CLASS_COLOURS[5]), 5.0)
+            wide = QPen(QColor(colours.RANGE), 5.0)
             wide.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(wide)
             painter.drawLine(dot, QPointF(self.x_at(min(row.up_to, self.most)), middle))

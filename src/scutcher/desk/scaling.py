@@ -7,7 +7,16 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QSignalBlocker, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from scutcher.core.recipe import Block, ScaleSettings
 from scutcher.desk.combo import Combo
@@ -27,6 +36,7 @@ SCALES = {
     "sqrt-mean": "by √mean (counting noise)",
 }
 HEADERS = ("variable", "SD before", "SD after", "scaled")
+WIDTHS = 86, 80, 64  # pixels of all but the first
 
 
 class SpreadTable(QAbstractTableModel):
@@ -56,7 +66,10 @@ class SpreadTable(QAbstractTableModel):
         return len(HEADERS)
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
-        """The headers."""
+        """The headers, over their columns as the cells stand in them."""
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if section in (1, 2) else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
         return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: QModelIndex, role: int = 0) -> Any:
@@ -103,6 +116,11 @@ class ScalingPanel(QFrame):
         self.model = SpreadTable(self)
         self.table.setModel(self.model)
         quiet_table(self.table)
+        header = self.table.horizontalHeader()
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for place, width in enumerate(WIDTHS, start=1):
+            header.resizeSection(place, width)
         self.table.clicked.connect(self._on_clicked)
         self.all_on, self.all_off = QPushButton("all on"), QPushButton("picked rows off")
         self.block = QPushButton("rows as one block")

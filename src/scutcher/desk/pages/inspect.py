@@ -300,5 +300,5 @@ def _key_of(chart: Chart) -> str:
         for place, name in enumerate(chart.lines.names)
     ]
     for code, name in enumerate(chart.shade.names if chart.shade is not None else ()):
-        words.append(f'<span style="color:{colours.class_colour(code)}">■</span> {name}')
+        words.append(f'<span style="color:{colours.group_colour(code)}">■</span> {name}')
     return "&nbsp;&nbsp;".join(words)

@@ -74,9 +74,9 @@ def bands_of(shade: Shade) -> list[tuple[float, float, QColor]]:
     found = []
     for start, end in zip(starts.tolist(), [*(starts[1:] - 1).tolist(), len(order) - 1], strict=True):
         if steps[start]:
-            code = int(codes[start])
-            colour = QColor(colours.ACCENT if code < 0 else colours.class_colour(code))
-            colour.setAlpha(int(DARKEST * steps[start] / STEPS))
+            code, share = int(codes[start]), steps[start] / STEPS
+            colour = QColor(colours.ACCENT if code < 0 else colours.group_colour(code))
+            colour.setAlpha(int((DARKEST if code < 0 else 255) * share))
             found.append((float(low[start]), float(high[end]), colour))
     return found
 
