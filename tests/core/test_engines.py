@@ -199,9 +199,11 @@ class Choice(unittest.TestCase):
         self.assertEqual(structural_rank(10, 4, True), 4)
 
     def test_cubes(self):
-        a = np.random.default_rng(0).normal(size=(700, 700))
-        a = a + a.T
-        self.assertAlmostEqual(cubes_of(a) / np.trace(a @ a @ a), 1.0, places=9)
+        for q in (1, 40, 1100):  # the last on two threads
+            with self.subTest(q):
+                a = np.random.default_rng(0).normal(size=(q, q))
+                a = a + a.T
+                self.assertAlmostEqual(cubes_of(a) / np.trace(a @ a @ a), 1.0, places=9)
 
 
 class Nipals(unittest.TestCase):

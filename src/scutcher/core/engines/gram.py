@@ -19,13 +19,16 @@ from scutcher.core.engines.leftover import cubes_of, leftover, residual_squares
 from scutcher.core.progress import Early, Watch
 from scutcher.core.rank import rank_threshold
 from scutcher.core.scaled import Scaled, as_scaled
-from scutcher.core.threads import one_thread
+from scutcher.core.threads import in_parts, one_thread
 
 LOST = 1e-7
 """Below this share of its largest eigenvalue a Gram matrix has lost what is wanted."""
 
 WELL_CONDITIONED = 1e-5
 """Above this share a second Gram matrix loses nothing that matters."""
+
+LARGE = 1_000_000
+"""Cells of a Gram matrix from which two threads take components out of it."""
 
 CLEAN = 1e-7
 """Below this share of the total, what is left over is computed from the residuals themselves."""
@@ -179,9 +182,14 @@ def _deflated(
     product: Floats, vectors: Floats, values: Floats, freedom: int, watch: Watch | None
 ) -> tuple[float, float]:
     """θ2 and θ3 of the Gram matrix without its leading pairs; the matrix is overwritten."""
-    product -= (vectors * values) @ vectors.T
-    square = float(np.einsum("ij,ij->", product, product))
-    return square / freedom**2, cubes_of(product, watch) / freedom**3
+
+    def deflate(part: slice, own: Floats) -> None:
+        rows = product[part]
+        rows -= (vectors[part] * values) @ vectors.T
+        own += np.einsum("ij,ij->", rows, rows)
+
+    squares = in_parts(deflate, product.shape, lambda: np.zeros(()), watch, much=LARGE)
+    return float(sum(squares)) / freedom**2, cubes_of(product, watch) / freedom**3
 
 
 @one_thread()

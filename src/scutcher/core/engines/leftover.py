@@ -7,7 +7,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.progress import Watch
 from scutcher.core.scaled import Scaled
-from scutcher.core.threads import in_parts
+from scutcher.core.threads import SMALL, in_parts
 
 SURE = 1e-4  # share of a row's square that a difference of squares gives to ten digits and more
 
@@ -33,10 +33,17 @@ def residual_squares(
 
 
 def cubes_of(product: Floats, watch: Watch | None = None) -> float:
-    """`tr(A³)` of a symmetric matrix."""
-    square = Scaled(product).upper_gram(watch)
-    upper = sum(float(product[row, row:] @ square[row, row:]) for row in range(len(square)))
-    return 2.0 * upper - float(product.diagonal() @ square.diagonal())
+    """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`, from the upper half of both."""
+    q = len(product)
+
+    def add(part: slice, own: Floats) -> None:
+        square, same = product[part] @ product[:, part.start :], product[part, part.start :]
+        inside = part.stop - part.start
+        own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside])
+        own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:])
+
+    sums = in_parts(add, (q, q), lambda: np.zeros(()), watch, much=0 if q**3 > SMALL else q * q + 1)
+    return float(sum(sums))
 
 
 def leftover(
