@@ -59,7 +59,7 @@ class TreatPage(TreatEdits):
         self._arrange()
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
-        follow(self, desk.study, lambda changed: self.redraw())
+        follow(self, desk.study, self._on_study)
         follow(self, desk.attention, self._on_attention)
         self.refresh()
 
@@ -319,6 +319,13 @@ class TreatPage(TreatEdits):
         self.scores_view.hover_mark(look.hovered)
 
     # Listening
+
+    def _on_study(self, changed: frozenset[str]) -> None:
+        """A changed recipe of large data is drawn once it is computed: until then it is only slowed down."""
+        if changed <= {"recipe", "history"} and self.desk.live.busy and self.isVisible():
+            self._show_form(self._place)
+        else:
+            self.redraw()
 
     def _on_live(self, changed: frozenset[str]) -> None:
         if changed & {"evaluation", "trouble"} or not self.isVisible():
