@@ -1,5 +1,6 @@
 """The matrix that the model sees: the same by rows, in parts on two threads, or as a whole."""
 
+import time
 import unittest
 from unittest import mock
 
@@ -27,7 +28,7 @@ def in_small_parts(test):
         patch = mock.patch.object(module, name, value)
         patch.start()
         test.addCleanup(patch.stop)
-    patch = mock.patch.object(threads.in_parts, "__defaults__", (None, 0))
+    patch = mock.patch.object(threads.in_parts, "__defaults__", (None, 0, None))
     patch.start()
     test.addCleanup(patch.stop)
 
@@ -58,6 +59,19 @@ class Passes(unittest.TestCase):
         for found in (self.scaled.gram(), wide.gram()):
             np.testing.assert_allclose(found, wanted, atol=1e-11)
             np.testing.assert_array_equal(found, found.T)
+
+    def test_the_same_to_the_last_bit_whichever_thread_is_faster(self):
+        in_small_parts(self)
+        add, rng = scaled_module.add_gram, np.random.default_rng(0)
+
+        def uneven(rows, product):
+            time.sleep(rng.choice((0.0, 0.01)))
+            add(rows, product)
+
+        wanted = self.scaled.gram()
+        with mock.patch.object(scaled_module, "add_gram", uneven):
+            for _ in range(6):
+                np.testing.assert_array_equal(self.scaled.gram(), wanted)
 
     def test_onto_vectors_and_squares_of_rows(self):
         vectors = np.random.default_rng(0).normal(size=(17, 3))

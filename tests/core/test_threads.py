@@ -27,20 +27,32 @@ class Parts(unittest.TestCase):
     LARGE = (1100, threads.MUCH // 1100 + 1)
 
     def test_every_row_is_done_once_by_either_of_two_threads(self):
-        seen, met = np.zeros(1100), threading.Barrier(2, timeout=60)
+        seen, met, names = np.zeros(1100), threading.Barrier(2, timeout=60), set()
 
         def work(rows, own):
-            if not own:
+            name = threading.current_thread().name
+            if name not in names:
+                names.add(name)
                 met.wait()  # nobody goes on before both are at work
-            own.append(threading.current_thread().name)
+            own.append(rows)
             seen[rows] += 1
 
         owns = in_parts(work, self.LARGE, list)
         np.testing.assert_array_equal(seen, 1)
-        self.assertEqual(len(owns), 2)
-        for own in owns:
-            self.assertEqual(len(set(own)), 1)
-        self.assertNotEqual(owns[0][0], owns[1][0])
+        self.assertEqual(len(names), 2)
+        self.assertEqual([rows.start for own in owns for rows in own], list(range(0, 1100, 256)))
+
+    def test_parts_are_put_together_in_order_whoever_is_faster(self):
+        for slow in range(5):
+            with self.subTest(slow):
+
+                def work(rows, own, slow=slow):
+                    if rows.start == 256 * slow:
+                        time.sleep(0.05)
+                    own.append(rows.start)
+
+                owns = in_parts(work, self.LARGE, list, most=2)
+                self.assertEqual(owns, [[0, 256], [512, 768, 1024]])
 
     def test_little_work_is_done_on_the_spot(self):
         seen = []

@@ -13,6 +13,9 @@ from scutcher.core.progress import Watch
 from scutcher.core.scaling import Scaler
 from scutcher.core.threads import SMALL, in_parts
 
+MOST_SUMS = 8
+"""Sums of a Gram matrix that are made at most: the more, the less one thread waits for the other."""
+
 
 @dataclass(frozen=True, eq=False)
 class Scaled:
@@ -78,7 +81,8 @@ class Scaled:
         def add(part: slice, own: Floats) -> None:
             add_gram(self.rows(part) if columns is None else columns[part], own)
 
-        sums = in_parts(add, (large, small), lambda: np.zeros((small, small)), watch, much=0)
+        most = min(max(large // (4 * small), 2), MOST_SUMS)  # of tall data they take little memory
+        sums = in_parts(add, (large, small), lambda: np.zeros((small, small)), watch, 0, most)
         product = sums[0]
         for more in sums[1:]:
             product += more

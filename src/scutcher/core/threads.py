@@ -21,9 +21,11 @@ SMALL = 1e9
 MUCH = 5_000_000
 """Cells of an array above which a pass over its rows is shared by two threads."""
 
-LEAST_ROWS, PART_CELLS = 256, 200_000
-"""A part of a shared pass: enough rows for a fast product, few enough cells for the processor's cache."""
+LEAST_ROWS, MOST_ROWS, ENOUGH = 256, 768, 24
+"""Rows of a part of a shared pass: the more, the faster a product, as long as there are enough parts."""
 
+PART_CELLS = 200_000
+"""Cells that a part has at least."""
 
 LIBRARIES = ("scipy.linalg", "scipy.special")
 """Modules that bring a linear algebra library of their own."""
@@ -100,25 +102,30 @@ def in_parts(
     own: Callable[[], Own],
     watch: Watch | None = None,
     much: int = MUCH,
+    most: int | None = None,
 ) -> list[Own]:
     """Do something to all rows of an array; parts of a large one on two threads, each takes the next free.
 
+    Which thread takes what makes no difference: what is summed up is the same to the last bit.
+
     Parameters
     ----------
-    work : function of a slice of rows and of what belongs to the thread
+    work : function of a slice of rows and of what belongs to its run
         What it does must not depend on other rows.
     shape : rows and columns of the array
     own : function
-        Makes what belongs to a thread: a sum, for instance.
+        Makes what belongs to a run of parts: a sum, for instance.
     watch : Watch, optional
         Asked before each part.
     much : int
         Cells from which it is shared.
+    most : int, optional
+        The most runs that the parts are put together to; each part is one if it is not given.
 
     Returns
     -------
     list
-        What belongs to each thread that took part.
+        What belongs to each run, in the order of the rows.
 
     Raises
     ------
@@ -129,20 +136,28 @@ def in_parts(
         alone = own()
         work(slice(0, rows), alone)
         return [alone]
-    size = min(max(LEAST_ROWS, PART_CELLS // columns), -(-rows // 2))
-    waiting = iter([slice(start, min(start + size, rows)) for start in range(0, rows, size)])
+    size = max(LEAST_ROWS, min(MOST_ROWS, rows // ENOUGH), PART_CELLS // columns)
+    size = min(size, -(-rows // 2))
+    parts = [slice(start, min(start + size, rows)) for start in range(0, rows, size)]
+    runs = min(most or len(parts), len(parts))
+    ends = [len(parts) * run // runs for run in range(runs + 1)]
+    waiting = iter([(run, parts[ends[run] : ends[run + 1]]) for run in range(runs)])
+    owns: dict[int, Own] = {}
 
-    def take(mine: Own) -> Own:
+    def take() -> None:
         try:
             with one_thread():
-                for part in waiting:
-                    tell(watch, 0.0)
-                    work(part, mine)
+                for run, its_parts in waiting:
+                    owns[run] = own()
+                    for part in its_parts:
+                        tell(watch, 0.0)
+                        work(part, owns[run])
         finally:
             for _ in waiting:
                 pass  # after an error there is nothing left for the other thread
-        return mine
 
     with ThreadPoolExecutor(1) as other:
-        second = other.submit(take, own())
-        return [take(own()), second.result()]
+        second = other.submit(take)
+        take()
+        second.result()
+    return [owns[run] for run in range(runs)]
