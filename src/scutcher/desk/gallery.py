@@ -21,6 +21,7 @@ from scutcher.desk.add_treatment import suggested
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
 from scutcher.files.safely import make_folder, write_text
+from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import AddStep
 from scutcher.study.evaluator import Evaluation
 from scutcher.study.fit_files import write_fit
@@ -179,8 +180,8 @@ def summary_text(found: Evaluation) -> str:
         f"Scutcher: {table.name}, {table.shape[0]} samples × {table.shape[1]} variables",
         f"treatments: {', '.join(step.method for step in found.recipe.treat if step.on) or 'none'}; "
         f"centre {found.scaling.centre}, scale {found.scaling.method}",
-        f"left out: {len(found.usable.left_out_rows)} samples, "
-        f"{len(found.usable.left_out_columns)} variables",
+        f"left out: {count_of(found.usable.left_out_rows)}, "
+        f"{count_of(found.usable.left_out_columns, 'variable')}",
         f"{model.k} of {found.decomposition.most} components, R² {shares[: model.k].sum():.4f}",
         "",
         "component  share   cumulative",

@@ -22,6 +22,7 @@ from scutcher.core.recipe import Block, ScaleSettings
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.panel import quiet_table
+from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import ScaleBy
 from scutcher.study.evaluator import Evaluation
 
@@ -154,9 +155,9 @@ class ScalingPanel(QFrame):
                 box.setCurrentIndex(list(words).index(value))
         kind = "an ordered axis: scaling would raise noise" if found.treated.axis.ordered else "mixed units"
         default = f"The default for {kind}. " if found.recipe.scale is None else ""
-        blocks = f"{len(self._now.blocks)} blocks. " if self._now.blocks else ""
-        constant = len(found.scaler.constant)
-        left = f"{constant} constant variables have weight 0." if constant else ""
+        blocks = f"{count_of(self._now.blocks, 'block')}. " if self._now.blocks else ""
+        constant = found.scaler.constant
+        left = f"Weight 0: {count_of(constant, 'constant variable')}." if len(constant) else ""
         self.note.setText(
             f"{default}{blocks}{left}".strip() or "Centred, then divided, variable by variable."
         )

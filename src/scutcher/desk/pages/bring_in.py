@@ -41,7 +41,7 @@ from scutcher.desk.panel import ChartPanel, paper
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
 from scutcher.files.workbook import is_range, split_range
-from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, first_colouring
+from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, count_of, first_colouring
 from scutcher.study.state import Source, State
 
 Act = tuple[str, Callable[[], object]]
@@ -169,7 +169,7 @@ class BringInPage(Over):
         self.use.setEnabled(True)
         n, p = table.shape
         kind = "channels" if table.axis.ordered else "variables"
-        self.words.setText(f"{n} samples × {p} {kind}, {len(table.classes)} class columns")
+        self.words.setText(f"{n} samples × {p} {kind}, {count_of(table.classes, 'class column')}")
         self._show_columns(table)
         self._show_picture(table)
         self._show_findings(table)

@@ -27,9 +27,9 @@ def table_of(state: State) -> Table:
     return state.table
 
 
-def count_of(rows: Iterable[int], word: str = "sample") -> str:
+def count_of(things: Iterable[object], word: str = "sample") -> str:
     """`1 sample`, `3 samples`."""
-    number = len(tuple(rows))
+    number = len(tuple(things))
     return f"{number} {word}" if number == 1 else f"{number} {word}s"
 
 
