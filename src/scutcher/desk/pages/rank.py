@@ -19,6 +19,7 @@ from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.rank import by_variable, evidence_rows, fitted_measured, portraits, shares
+from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.desk.check_form import CheckForm
 from scutcher.desk.desk_context import Desk, follow
@@ -207,7 +208,7 @@ class RankPage(QWidget):
         for place, row in enumerate(rows):
             for column, value in enumerate(row):
                 text = str(value) if isinstance(value, int) else "" if value != value else f"{value:.5g}"
-                cell = QTableWidgetItem(text)
+                cell = QTableWidgetItem(with_minus(text))
                 cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.shares_table.setItem(place, column, cell)
         self.shares_table.resizeColumnsToContents()
