@@ -6,6 +6,7 @@ import io
 import json
 import os
 import struct
+import subprocess
 import tempfile
 import unittest
 from pathlib import Path
@@ -60,6 +61,18 @@ class Commands(unittest.TestCase):
             "residuals.csv",
         ]
         self.assertEqual([Path(line).name for line in self.said.split()], names)
+
+    def test_the_command_of_the_readme_takes_names_from_where_it_is_called(self):
+        run = Path(__file__).parents[1] / "run"
+        called = subprocess.run(
+            ["sh", run, "cli", "treat", self.data.name, "--recipe", "r.toml", "--out", "t.csv"],
+            cwd=self.folder,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        self.assertEqual((called.returncode, called.stderr), (0, ""))
+        self.assertTrue((self.folder / "t.csv").exists())
 
     def test_figures_agree_with_a_fit_by_hand(self):
         with self.data.open() as stream:
