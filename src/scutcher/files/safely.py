@@ -16,7 +16,8 @@ def reading(path: Path) -> Iterator[None]:
     try:
         yield
     except FileNotFoundError as error:
-        raise FileError(f"There is no file {path.name} in {path.parent}.", "Check the name.") from error
+        folder = path.absolute().parent
+        raise FileError(f"There is no file {path.name} in {folder}.", "Check the name.") from error
     except IsADirectoryError as error:
         raise FileError(f"{path.name} is a folder.", "Name a file in it.") from error
     except PermissionError as error:

@@ -6,6 +6,7 @@ import sqlite3
 from pathlib import Path
 
 from scutcher.core.errors import FileError
+from scutcher.files.safely import reading
 
 FORMAT = 1
 APPLICATION_ID = 0x53435554  # "SCUT"
@@ -58,13 +59,8 @@ def check_start(path: Path) -> None:
     ------
     FileError
     """
-    try:
-        with path.open("rb") as stream:
-            start = stream.read(100)
-    except FileNotFoundError as error:
-        raise FileError(f"There is no file {path.name} in {path.parent}.", "Check the name.") from error
-    except OSError as error:
-        raise FileError(f"{path.name} cannot be read: {error.strerror}.", "Try a copy of it.") from error
+    with reading(path), path.open("rb") as stream:
+        start = stream.read(100)
     if not start.startswith(MAGIC):
         raise FileError(f"{path.name} is not a study file.", "Choose a file that Scutcher has written.")
     if len(start) < 100:
