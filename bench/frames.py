@@ -17,9 +17,11 @@ from scutcher.study.commands.recipe import AddStep, KeepComponents, SwitchStep
 def treat_page(
     window: Window, painted: Callable[[Callable[[], object]], Callable[[], object]], idle: float
 ) -> list[str]:
-    """A slider of the Treat page, held and moved: preview to frame."""
+    """A slider of the Treat page, held and moved: preview to frame; what stands before the step is kept."""
     found = window.desk.live.evaluation
     assert found is not None
+    kept = window.desk.live._evaluator.memo._entries
+    before = set(kept)
     declared = treatment("savitzky-golay")
     window.desk.do(AddStep(declared.key, suggested(declared, found.treated)))
     window.show_page("Treat")
@@ -30,7 +32,8 @@ def treat_page(
     slider.setSliderDown(True)
 
     def slide() -> None:
-        window.desk.live._evaluator.memo._entries.clear()
+        for key in set(kept) - before:
+            del kept[key]
         slider.setValue(4 + (slider.value() - 3) % 12)
 
     seconds = best_seconds(painted(slide))

@@ -15,7 +15,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.import_check import leave_out_unusable
 from scutcher.desk import report
 from scutcher.desk.theme import dress
-from scutcher.desk.tidy import Tidy
+from scutcher.desk.tidy import Tidy, hold_memory
 from scutcher.desk.window import Window
 from scutcher.study.state import State
 from scutcher.study.storage import places
@@ -29,6 +29,7 @@ def application() -> QApplication:
         made = QApplication(sys.argv[:1])
         made.setApplicationName("scutcher")
         dress(made)
+        hold_memory()
         Tidy(made)
     return made
 

@@ -1,20 +1,38 @@
-"""Collects Python's garbage from the event loop only.
+"""Memory while the desk is open: when garbage is collected, and what the system gets back.
 
-A collection that starts in the middle of a signal's `connect` may destroy another widget there, which
-wants the lock that `connect` holds: the window hangs. One that starts on a worker thread would destroy
-widgets on the wrong thread. So automatic collection is off while the desk is open, and a timer collects
-between events.
+Python's garbage is collected from the event loop only. A collection that starts in the middle of a signal's
+`connect` may destroy another widget there, which wants the lock that `connect` holds: the window hangs. One
+that starts on a worker thread would destroy widgets on the wrong thread. So automatic collection is off
+while the desk is open, and a timer collects between events.
 """
 
 from __future__ import annotations
 
+import ctypes
 import gc
+from contextlib import suppress
 
 from PySide6.QtCore import QObject, QTimer
 
 EVERY = 1500  # milliseconds
 YOUNG, OLD = 2000, 40
 """Collect when so many objects are new; everything, when so many of those collections have been."""
+
+
+TRIM, MAPPED = -1, -3  # names of settings in the C library's malloc.h
+HELD, LARGE = 256 << 20, 32 << 20  # bytes
+
+
+def hold_memory() -> None:
+    """Keep some memory that was freed, in place of giving it back: the next frame needs as much again.
+
+    Asking the system anew for each picture and table of a frame takes several milliseconds of it. Arrays
+    above 32 MB still come from the system and go back to it.
+    """
+    with suppress(AttributeError, OSError):  # a C library without these settings does well without
+        library = ctypes.CDLL(None)
+        library.mallopt(TRIM, HELD)
+        library.mallopt(MAPPED, LARGE)
 
 
 class Tidy(QObject):

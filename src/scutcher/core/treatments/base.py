@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, get_args, get_origin, get_type_hints
 
 import msgspec
@@ -132,6 +133,7 @@ class Field:
     of: str = ""
 
 
+@cache
 def fields_of(parameters: type[msgspec.Struct]) -> tuple[Field, ...]:
     """Read the declared fields of a parameter struct, in order."""
     hints = get_type_hints(parameters, include_extras=True)

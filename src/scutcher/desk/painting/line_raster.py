@@ -81,14 +81,14 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     seen = np.isfinite(starts) & np.isfinite(ends) & (ends > 0.0) & (starts < height)
     columns = np.broadcast_to(np.arange(width), low.shape)[seen]
     rows = height + 2
-    changes = np.zeros(rows * width)
-    for edges, sign in ((np.clip(starts[seen], 0.0, height), 1.0), (np.clip(ends[seen], 0.0, height), -1.0)):
-        whole = edges.astype(np.intp)
-        part = edges - whole
-        flat = whole * width + columns
-        changes += np.bincount(flat, sign * (1.0 - part), rows * width)
-        changes += np.bincount(flat + width, sign * part, rows * width)
-    return np.cumsum(changes.reshape(rows, width), axis=0)[:height]
+    edges = np.clip(np.r_[starts[seen], ends[seen]], 0.0, height)
+    sign = np.repeat((1.0, -1.0), len(columns))
+    whole = edges.astype(np.intp)
+    part = sign * (edges - whole)
+    flat = whole * width + np.r_[columns, columns]
+    changes = np.bincount(np.r_[flat, flat + width], np.r_[sign - part, part], rows * width)
+    changes = changes.reshape(rows, width)
+    return np.cumsum(changes, axis=0, out=changes)[:height]
 
 
 def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> np.ndarray:
@@ -105,12 +105,15 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
     (height, width) uint32 array
         Premultiplied ARGB, row 0 lowest.
     """
-    total = layers[0][0] if len(layers) == 1 else np.sum([cover for cover, _ in layers], axis=0)
-    total = np.maximum(total, 0.0).astype(np.float32)
+    height, width = layers[0][0].shape
+    covers = np.empty((len(layers), height * width), dtype=np.float32)
+    for place, (cover, _) in enumerate(layers):
+        np.maximum(cover, 0.0, out=covers[place].reshape(height, width), casting="same_kind")
+    colours = np.array([colour for _, colour in layers], dtype=np.float32)
+    total = covers.sum(axis=0)
     alpha = 1.0 - np.exp2(np.float32(np.log2(1.0 - opacity)) * total)
     strength = alpha / np.maximum(total, np.float32(1e-9))
     pixels = (alpha * 255.0 + 0.5).astype(np.uint32) << 24
-    for channel, shift in enumerate((16, 8, 0)):
-        mixed = sum(cover.astype(np.float32) * np.float32(colour[channel]) for cover, colour in layers)
-        pixels |= (np.maximum(mixed * strength, 0.0) + 0.5).astype(np.uint32) << shift
-    return pixels
+    for mixed, shift in zip(colours.T @ covers, (16, 8, 0), strict=True):
+        pixels |= (mixed * strength + 0.5).astype(np.uint32) << shift
+    return pixels.reshape(height, width)
