@@ -11,7 +11,7 @@ from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step, rec
 from scutcher.core.table import ClassColumn
 from scutcher.core.treatments.snv import SnvParameters, snv
 from scutcher.study.commands.classes import with_class_column
-from scutcher.study.evaluator import Evaluator, Memo
+from scutcher.study.evaluator import Evaluator
 from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
 SNV = Recipe(treat=(Step("snv", SnvParameters()),), model=ModelSettings(components=2))
@@ -73,19 +73,6 @@ class Evaluating(unittest.TestCase):
         found, _ = self.computed(replace(self.table, set_aside={0: "x"}), SNV)
         self.assertEqual(found.places()[1], 0)
         self.assertNotIn(0, found.places())
-
-
-class Bounded(unittest.TestCase):
-    def test_what_was_used_longest_ago_goes_first(self):
-        memo = Memo(limit=100)
-        for key in ("a", "b"):
-            memo.get(key, lambda: object(), lambda result: 40)
-        memo.get("a", self.fail, None)
-        memo.get("c", lambda: object(), lambda result: 40)
-        computed = memo.computed
-        memo.get("a", self.fail, None)
-        memo.get("b", lambda: object(), lambda result: 40)
-        self.assertEqual(memo.computed, computed + 1)
 
 
 class GapsOnTheWay(unittest.TestCase):

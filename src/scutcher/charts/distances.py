@@ -8,7 +8,7 @@ from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
 from scutcher.core.limits import Limit
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 KINDS = {"t2": "T²", "q": "Q", "joint": "joint"}

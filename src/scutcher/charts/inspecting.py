@@ -7,7 +7,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Curve, Lines, Marks, Ribbon, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 NEAREST = 3

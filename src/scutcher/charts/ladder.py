@@ -9,7 +9,7 @@ import numpy as np
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
 from scutcher.core.model import explained
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.validating import Checked
 
 SHOWN = 10

@@ -12,7 +12,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.model import ComponentModel
 from scutcher.core.scaled import Scaled
 from scutcher.core.shares import normal_band, q_shares, residuals, t2_shares
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 ENOUGH = 600

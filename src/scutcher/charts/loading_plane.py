@@ -7,7 +7,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Curve, Marks, Rule
 from scutcher.core.arrays import Floats
 from scutcher.core.regions_of_classes import TURN
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 NAMED = 16
 

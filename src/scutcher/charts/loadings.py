@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from scutcher.charts.description import Chart, Lines, Rule, as_keys, nothing
 from scutcher.core.model import explained
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 
 def component_title(found: Evaluation, component: int) -> str:

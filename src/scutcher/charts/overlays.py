@@ -12,7 +12,7 @@ from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
 from scutcher.core.regions_of_classes import centroids, class_ellipse, deviation_ellipse, hull, joint_ellipse
 from scutcher.core.replicates import repeats
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.newcomers import Newcomers, set_aside_projected
 from scutcher.study.state import State
 

@@ -13,7 +13,7 @@ from scutcher.core.decomposition import Decomposition, agree_with
 from scutcher.core.evidence import KEYS, Line
 from scutcher.core.model import explained, explained_by_variable
 from scutcher.core.separation import noise_share
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 from scutcher.study.validating import Checked
 

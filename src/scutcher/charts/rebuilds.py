@@ -9,7 +9,7 @@ import numpy as np
 from scutcher.charts.inspecting import unscaled
 from scutcher.charts.space import GridAxes, grid_axes
 from scutcher.core.arrays import Floats
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 MOST_SAMPLES, MOST_STEPS = 4, 6
 

@@ -20,7 +20,7 @@ from scutcher.core.errors import FileError
 from scutcher.core.model import explained
 from scutcher.files.recipe_toml import recipe_text
 from scutcher.files.safely import write_text
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 from scutcher.study.storage.keeper import LogEntry
 from scutcher.study.validating import Checked

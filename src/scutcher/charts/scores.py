@@ -5,7 +5,7 @@ from __future__ import annotations
 from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.charts.description import Shade
 from scutcher.core.arrays import Integers
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 
 def shade_of(found: Evaluation, pair: tuple[int, int], kind: str) -> Shade | None:

@@ -12,7 +12,7 @@ from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.scaled import Scaled
 from scutcher.core.table import Table
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 

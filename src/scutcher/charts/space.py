@@ -10,7 +10,7 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.inspecting import unscaled
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.axis import Axis
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 MOST = 6

@@ -14,7 +14,7 @@ from scutcher.core.separation import between_within
 from scutcher.core.table import Table
 from scutcher.core.treatments.base import Inside
 from scutcher.study.effects import Effect, effects, figures_of
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 
 SHOWN_BASELINES = 8

@@ -23,7 +23,7 @@ from scutcher.desk.window import Window
 from scutcher.files.safely import make_folder, write_text
 from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import AddStep
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.fit_files import write_fit
 from scutcher.study.study import Study
 

@@ -9,7 +9,7 @@ from scutcher.core.robust import robust_fit
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.popover import Popover
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 
 class Proposal(Popover):

@@ -24,7 +24,7 @@ from scutcher.desk.desk_context import Desk
 from scutcher.desk.panel import quiet_table
 from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import ScaleBy
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 CENTRES = {"mean": "by the mean", "median": "by the median", "none": "not centred"}
 SCALES = {

@@ -12,7 +12,7 @@ from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.popover import Popover
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 SHOWN, MOST_LEVELS = 12, 12
 ALL = "all samples"

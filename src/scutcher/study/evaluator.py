@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace as replace_struct
 
 from scutcher.core.around_gaps import AroundGaps, fit_around_gaps
 from scutcher.core.arrays import Floats
 from scutcher.core.chain import Treated, run_step
 from scutcher.core.decomposition import Decomposition
 from scutcher.core.engines.choice import decompose, decompose_up_to
-from scutcher.core.errors import InputError, RecipeError, TableError
-from scutcher.core.gaps import Usable, filled, fills, usable_part
-from scutcher.core.model import DEFAULT_COMPONENTS, ComponentModel, keep
+from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.gaps import filled, fills, usable_part
+from scutcher.core.model import DEFAULT_COMPONENTS
 from scutcher.core.progress import Early, Watch
 from scutcher.core.rank import structural_rank
 from scutcher.core.recipe import Recipe, ScaleSettings, Step
@@ -27,127 +25,12 @@ from scutcher.core.scaled import Scaled
 from scutcher.core.scaling import Scaler, fit_scaler
 from scutcher.core.table import Table
 from scutcher.core.threads import fitting_threads
-from scutcher.core.treatments.base import Learned, fields_of
-
-MEMORY_LIMIT = 1_500_000_000  # bytes of arrays kept for reuse
+from scutcher.core.treatments.base import fields_of
+from scutcher.study.evaluation import Evaluation, Staged, evaluation_of
+from scutcher.study.memo import Memo
 
 HEAVY, FEW_AHEAD = 5e9, 10
 """Multiplications of a Gram product above which only so few components are computed ahead."""
-
-
-@dataclass(frozen=True, eq=False)
-class Staged:
-    """A recipe applied to a table as far as its treatments go.
-
-    Attributes
-    ----------
-    table, recipe
-        What it was made from.
-    usable : Usable
-        The samples and variables in the model.
-    fill : (p,) float array or None
-        What gaps of the used part were filled with.
-    stages : tuple of Table
-        The used part as brought in, then after each treatment; as before where a step is off or passed
-        over.
-    learned : tuple
-        What each treatment learned; None for those that learn nothing or did not run.
-    passed_over : dict of place → InputError
-        Steps that do not fit what stands before them.
-    """
-
-    table: Table
-    recipe: Recipe
-    usable: Usable
-    fill: Floats | None
-    stages: tuple[Table, ...]
-    learned: tuple[Learned, ...]
-    passed_over: dict[int, InputError]
-
-    @property
-    def treated(self) -> Table:
-        """The table after the last treatment."""
-        return self.stages[-1]
-
-    @property
-    def part(self) -> Table:
-        """The used part before any treatment, its gaps filled where the policy fills them."""
-        return self.stages[0]
-
-    def places(self) -> dict[int, int]:
-        """From a row of the table to its row in the model."""
-        return {int(row): place for place, row in enumerate(self.usable.rows)}
-
-
-@dataclass(frozen=True, eq=False)
-class Evaluation(Staged):
-    """A recipe applied to a table, its model included.
-
-    Attributes
-    ----------
-    scaling : ScaleSettings
-        What was asked for, or the default for the kind of axis.
-    scaler : Scaler
-    scaled : Scaled
-        What the model sees; `z` is all of it.
-    model : ComponentModel
-    key : hashable
-        What was put in, for whoever keeps results of it.
-    note : str
-        What is to be said of the fit.
-    """
-
-    scaling: ScaleSettings
-    scaler: Scaler
-    scaled: Scaled
-    model: ComponentModel
-    key: Hashable = None
-    note: str = ""
-
-    @property
-    def z(self) -> Floats:
-        """What the model sees, (n, p); of very many samples it is made when first asked for."""
-        return self.scaled.whole
-
-    @property
-    def decomposition(self) -> Decomposition:
-        """The components computed."""
-        return self.model.decomposition
-
-    @cached_property
-    def run_recipe(self) -> Recipe:
-        """The recipe as it ran: the steps that were passed over are off."""
-        steps = tuple(
-            replace_struct(step, on=step.on and place not in self.passed_over)
-            for place, step in enumerate(self.recipe.treat)
-        )
-        return replace_struct(self.recipe, treat=steps)
-
-
-class Memo:
-    """A cache bounded by the memory of the arrays in it; what was used longest ago goes first."""
-
-    def __init__(self, limit: int = MEMORY_LIMIT) -> None:
-        self._limit = limit
-        self._entries: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
-        self._held = 0
-        self.computed = 0
-
-    def get(self, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]) -> Any:
-        """The kept result of a key, or a new one; an error is not kept."""
-        if key in self._entries:
-            self._entries.move_to_end(key)
-            return self._entries[key][0]
-        result = compute()
-        self.computed += 1
-        weight = size(result)
-        if key not in self._entries:
-            self._entries[key] = (result, weight)
-            self._held += weight
-        while self._held > self._limit and len(self._entries) > 1:
-            _, (_, dropped) = self._entries.popitem(last=False)
-            self._held -= dropped
-        return result
 
 
 class Evaluator:
@@ -231,14 +114,14 @@ class Evaluator:
         key = (key, scaling)
         if treated.has_gaps:
             *scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
-            return _evaluation(whole, scaling, key, *scaled, found, note)
+            return evaluation_of(whole, scaling, key, *scaled, found, note)
 
         def scale() -> tuple[Scaler, Scaled]:
             scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
             return scaler, Scaled(treated.values, scaler)
 
         scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
-        evaluation = partial(_evaluation, whole, scaling, key, *scaled)
+        evaluation = partial(evaluation_of, whole, scaling, key, *scaled)
         early = None if staged is None else lambda few: staged(evaluation(few))
         return evaluation(self._components(*scaled, recipe, key, watch, early))
 
@@ -302,23 +185,6 @@ class Evaluator:
             self._hashes = [*self._hashes[-3:], (table.values, held)]
         axis = table.axis
         return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
-
-
-def _evaluation(
-    whole: Staged,
-    scaling: ScaleSettings,
-    key: Hashable,
-    scaler: Scaler,
-    scaled: Scaled,
-    found: Decomposition,
-    note: str = "",
-) -> Evaluation:
-    """The components asked for, or as many as there are by default, with their distances and limits."""
-    k = whole.recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
-    model = keep(found, k, whole.recipe.limits)
-    return Evaluation(
-        **vars(whole), scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note
-    )
 
 
 def _what_is_learned_from(step: Step, labels: Table) -> Hashable:

@@ -21,7 +21,7 @@ from scutcher.files.results import (
     write_scores,
 )
 from scutcher.files.safely import make_folder
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.save_model import saved_model
 from scutcher.study.validating import Checked
 

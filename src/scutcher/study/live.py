@@ -16,7 +16,8 @@ from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
 from scutcher.core.validation import MOST
 from scutcher.study.callbacks import Announcer
-from scutcher.study.evaluator import Evaluation, Evaluator, Staged
+from scutcher.study.evaluation import Evaluation, Staged
+from scutcher.study.evaluator import Evaluator
 from scutcher.study.jobs import NewestWins, Post, Work
 from scutcher.study.study import Study
 from scutcher.study.turns import Turns

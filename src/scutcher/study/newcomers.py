@@ -11,7 +11,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.saved import Projected, SavedModel, project
 from scutcher.core.table import Table
 from scutcher.study.apply_files import past_limits
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.save_model import saved_model
 
 TOP = 3

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from scutcher.core.saved import SavedModel
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 
 def saved_model(found: Evaluation) -> SavedModel:

@@ -9,7 +9,7 @@ from scutcher.core.arrays import Integers
 from scutcher.core.model import explained
 from scutcher.core.recipe import Recipe, Step
 from scutcher.core.validation import Validation
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import Shelved
 
 FIGURES = ("samples", "variables", "components", "r2", "q2", "separation", "replicates", "noise")

@@ -12,7 +12,7 @@ from scutcher.core.evidence import Line, from_validation, permutation, quick_lin
 from scutcher.core.progress import Stopped, Watch, part, pulse, tell
 from scutcher.core.threads import one_thread
 from scutcher.core.validation import Validation, validate
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 
 @dataclass(frozen=True, eq=False)

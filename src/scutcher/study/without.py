@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from scutcher.core.errors import InputError
 from scutcher.core.progress import pulse, tell
 from scutcher.core.recipe import Recipe
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.live import LiveModel, wait_for_quiet
 from scutcher.study.validating import held_out
 

@@ -31,7 +31,7 @@ from scutcher.desk.panel import ChartPanel
 from scutcher.desk.score_menu import ScoreMenu
 from scutcher.desk.soon import Soon
 from scutcher.study.commands.classes import ColourBy
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.newcomers import Newcomers, newcomers
 
 MOVING = 2500

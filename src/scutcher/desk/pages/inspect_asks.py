@@ -18,7 +18,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel
 from scutcher.desk.why import Why
 from scutcher.study.commands.data import NameAxis
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.newcomers import Newcomers
 
 

@@ -34,7 +34,7 @@ from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.rebuild_view import RebuildView
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 
 KINDS = {
     "pairs": "all pairs",

@@ -35,7 +35,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.panel import ChartPanel, paper
 from scutcher.desk.scaling import ScalingPanel
 from scutcher.desk.soon import Soon
-from scutcher.study.evaluator import Evaluation
+from scutcher.study.evaluation import Evaluation
 from scutcher.study.state import State
 from scutcher.study.without import Without
 
