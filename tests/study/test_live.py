@@ -9,10 +9,10 @@ import numpy as np
 
 from scutcher.core.engines import gram as gram_module
 from scutcher.core.evidence import KEYS
-from scutcher.core.recipe import ModelSettings, Recipe
+from scutcher.core.recipe import EvidenceSettings, ModelSettings, Recipe
 from scutcher.study import live as live_module
 from scutcher.study.commands.data import BringIn
-from scutcher.study.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings
+from scutcher.study.commands.recipe import AddStep, EvidenceBy, KeepComponents, ScaleBy, ScaleSettings
 from scutcher.study.jobs import NewestWins
 from scutcher.study.live import LiveModel
 from scutcher.study.state import State
@@ -204,6 +204,7 @@ class Overtaken(unittest.TestCase):
         self.assertGreaterEqual(last.components.computed, 20)
 
     def test_lines_that_are_asked_for_later_need_no_second_validation(self):
+        self.study.do(EvidenceBy(EvidenceSettings(permutations=19, halves=1)))
         with mock.patch.object(live_module, "LIGHT", 0):
             self.study.do(KeepComponents(3))
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
