@@ -6,13 +6,14 @@ import unittest
 from unittest import mock
 
 import numpy as np
+from msgspec import structs
 
 from scutcher.core.engines import gram as gram_module
 from scutcher.core.evidence import KEYS
 from scutcher.core.recipe import EvidenceSettings, ModelSettings, Recipe
 from scutcher.study import live as live_module
 from scutcher.study.commands.data import BringIn
-from scutcher.study.commands.recipe import AddStep, EvidenceBy, KeepComponents, ScaleBy, ScaleSettings
+from scutcher.study.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings, UseRecipe
 from scutcher.study.jobs import NewestWins
 from scutcher.study.live import LiveModel
 from scutcher.study.state import State
@@ -204,7 +205,8 @@ class Overtaken(unittest.TestCase):
         self.assertGreaterEqual(last.components.computed, 20)
 
     def test_lines_that_are_asked_for_later_need_no_second_validation(self):
-        self.study.do(EvidenceBy(EvidenceSettings(permutations=19, halves=1)))
+        evidence = EvidenceSettings(permutations=19, halves=1)
+        self.study.do(UseRecipe(structs.replace(self.study.state.recipe, evidence=evidence), "quick"))
         with mock.patch.object(live_module, "LIGHT", 0):
             self.study.do(KeepComponents(3))
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
