@@ -84,7 +84,7 @@ class Shares:
     rowwise: Floats
     eigenvalues: Floats
 
-    def rows(self) -> tuple[list[str], list[list[object]]]:
+    def rows(self) -> tuple[list[str], list[list[float]]]:
         """The table behind it."""
         header = ["component", "eigenvalue", "share", "R²", "Q²", "SE of Q²", "Q² row-wise (optimistic)"]
         columns = (self.eigenvalues, self.each, self.fitted, self.held_out, self.error, self.rowwise)

@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 
 def with_minus(text: str) -> str:
     """A number's hyphen as the minus sign it is."""
     return text.replace("-", "−")
+
+
+def significant(value: float, digits: int = 4) -> str:
+    """`0.0850`, all with as many digits, so that a column can be read downwards; empty where not known."""
+    return "" if math.isnan(value) else with_minus(f"{value:#.{digits}g}".removesuffix("."))

@@ -4,22 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QPlainTextEdit,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QWidget,
 )
 
 from scutcher.charts import colours
-from scutcher.charts.words import with_minus
 from scutcher.core.recipe import Recipe, recipe_to_plain
 from scutcher.desk.desk_context import Desk
-from scutcher.desk.panel import quiet_table
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.popover import Popover
 from scutcher.desk.shelf import paint_plane
 from scutcher.study.commands.recipe import UseRecipe
@@ -46,14 +43,16 @@ class Compare(Popover):
         models = desk.study.state.shelf
         differing = differences([model.recipe for model in models])
         used = [key for key in FIGURES if any(model.figure(key) is not None for model in models)]
-        self.table = QTableWidget(len(models), 1 + len(used) + len(differing))
-        quiet_table(self.table)
+        header = ["model", *(FIGURES[key][0] for key in used), *differing]
+        self.table = FiguresTable(header, figures=range(1, 1 + len(used)))
         self.table.setIconSize(ICON)
         self.table.verticalHeader().setDefaultSectionSize(52)
-        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.table.setHorizontalHeaderLabels(["model", *(FIGURES[key][0] for key in used), *differing])
+        self.table.show_rows(
+            (model.name, *_figures(model, used), *(values[row] for values in differing.values()))
+            for row, model in enumerate(models)
+        )
         for row, model in enumerate(models):
-            self._fill(row, model, used, differing)
+            self.table.item(row, 0).setIcon(QIcon(plane_pixmap(model, ICON)))
         self.table.resizeColumnsToContents()
         self.table.setFixedSize(min(window.width() - 120, 900), min(60 + 54 * len(models), 320))
         self.table.itemSelectionChanged.connect(self._show_text)
@@ -72,17 +71,6 @@ class Compare(Popover):
         self.column.addWidget(self.table)
         self.column.addWidget(self.text)
         self.column.addLayout(buttons)
-
-    def _fill(self, row: int, model: Shelved, used: list[str], differing: dict[str, list[str]]) -> None:
-        name = QTableWidgetItem(QIcon(plane_pixmap(model, ICON)), model.name)
-        self.table.setItem(row, 0, name)
-        for column, key in enumerate(used, start=1):
-            value = model.figure(key)
-            cell = QTableWidgetItem("" if value is None else with_minus(FIGURES[key][1].format(value)))
-            cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.table.setItem(row, column, cell)
-        for column, values in enumerate(differing.values(), start=1 + len(used)):
-            self.table.setItem(row, column, QTableWidgetItem(values[row]))
 
     def _chosen(self) -> list[int]:
         return sorted({index.row() for index in self.table.selectionModel().selectedIndexes()})
@@ -152,3 +140,8 @@ def text_difference(one: Shelved, two: Shelved) -> str:
         n=99,
     )
     return "\n".join(lines) or "The two recipes are the same."
+
+
+def _figures(model: Shelved, keys: list[str]) -> list[str]:
+    values = {key: model.figure(key) for key in keys}
+    return ["" if value is None else FIGURES[key][1].format(value) for key, value in values.items()]

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from scutcher.charts import colours
-from scutcher.desk.panel import quiet_table
+from scutcher.charts.words import significant
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.popover import Popover
 from scutcher.study.newcomers import Newcomers
 
@@ -25,31 +26,19 @@ class NewSamples(Popover):
         )
         words.setObjectName("quiet")
         order = strangers + [row for row in range(count) if new.belongs(row)]
-        self.table = QTableWidget(count + len(new.found.refused), 5)
-        quiet_table(self.table)
-        self.table.setHorizontalHeaderLabels(["sample", "T²", "Q", "belongs", "why not"])
-        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        for place, row in enumerate(order):
-            belongs = new.belongs(row)
-            cells = (
-                new.found.table.ids[row],
-                f"{new.found.t2[row]:.3g}",
-                f"{new.found.q[row]:.3g}",
-                "yes" if belongs else "no",
-                new.reasons(row),
-            )
-            for column, text in enumerate(cells):
-                cell = QTableWidgetItem(text)
-                cell.setToolTip(text)
-                if column in (1, 2):
-                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                if not belongs:
-                    cell.setForeground(QColor(colours.ALARM))
-                self.table.setItem(place, column, cell)
-        for place, (row, reason) in enumerate(sorted(new.found.refused.items()), start=count):
-            for column, text in ((0, new.table.ids[row]), (3, "–"), (4, reason)):
-                self.table.setItem(place, column, QTableWidgetItem(text))
-        self.table.resizeColumnsToContents()
+        self.table = FiguresTable(["sample", "T²", "Q", "belongs", "why not"], figures=(1, 2))
+        self.table.show_rows(
+            [
+                *(
+                    (*_cells(new, row), "yes" if new.belongs(row) else "no", new.reasons(row))
+                    for row in order
+                ),
+                *((new.table.ids[row], "", "", "–", why) for row, why in sorted(new.found.refused.items())),
+            ]
+        )
+        for place in range(len(strangers)):
+            for column in range(self.table.columnCount()):
+                self.table.item(place, column).setForeground(QColor(colours.ALARM))
         self.table.setFixedSize(640, min(60 + 23 * self.table.rowCount(), 360))
         away, close = QPushButton("Send them away"), QPushButton("Close")
         away.setToolTip("Take the new samples off the planes")
@@ -64,6 +53,11 @@ class NewSamples(Popover):
         self.column.addWidget(self.table)
         self.column.addLayout(row_of)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+
+def _cells(new: Newcomers, row: int) -> tuple[str, str, str]:
+    found = new.found
+    return found.table.ids[row], significant(found.t2[row], 3), significant(found.q[row], 3)
 
 
 def _limit(value: float | None) -> str:

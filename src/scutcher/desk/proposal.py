@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from scutcher.core.robust import robust_fit
 from scutcher.desk.desk_context import Desk
-from scutcher.desk.panel import quiet_table
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.popover import Popover
 from scutcher.study.evaluation import Evaluation
 
@@ -30,20 +30,16 @@ class Proposal(Popover):
         )
         words.setObjectName("quiet")
         words.setWordWrap(True)
-        self.table = QTableWidget(len(past), 4)
-        quiet_table(self.table)
-        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.table.setHorizontalHeaderLabels(["sample", "within / limit", "from / limit", "reason"])
-        for place, at in enumerate(past[np.argsort(-size[past])]):
+        self.table = FiguresTable(["sample", "within / limit", "from / limit", "reason"], figures=(1, 2))
+        rows = []
+        for at in past[np.argsort(-size[past])]:
             within = fit.score_distances[at] / fit.score_limit
             away = fit.orthogonal_distances[at] / fit.orthogonal_limit
             reasons = (["far within the model plane"] if within > 1 else []) + (
                 ["far from it"] if away > 1 else []
             )
-            cells = (found.treated.ids[at], f"{within:.2f}", f"{away:.2f}", " and ".join(reasons))
-            for column, text in enumerate(cells):
-                self.table.setItem(place, column, QTableWidgetItem(text))
-        self.table.resizeColumnsToContents()
+            rows.append((found.treated.ids[at], f"{within:.2f}", f"{away:.2f}", " and ".join(reasons)))
+        self.table.show_rows(rows)
         self.table.setFixedSize(460, min(60 + 23 * max(len(past), 1), 320))
         pick, close = QPushButton("Pick them"), QPushButton("Close")
         pick.setObjectName("primary")

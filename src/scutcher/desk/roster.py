@@ -25,13 +25,14 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.roster import RosterColumn, roster_columns, roster_values
 from scutcher.charts.words import with_minus
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.figures_table import alignment
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
 from scutcher.study.commands.classes import FillColumn
 
 Index = QModelIndex | QPersistentModelIndex
-CELL_AIR, HEADING_AIR, CHIP_AIR, WIDEST = 14, 18, 18, 160  # pixels
+CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 14, 19, 8, 18, 160  # pixels
 MEASURED = 2000  # cells that are looked at for the width of a column
 
 
@@ -68,7 +69,7 @@ class RosterModel(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
             numbers = self.columns[section].kind in ("order", "property", "spread", "gaps")
-            return header_alignment(numbers)
+            return int(alignment(numbers))
         return self.columns[section].header if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -231,6 +232,8 @@ class Roster(QTableView):
             texts = {figure(cell) if isinstance(cell, float) else cell for cell in cells}
             widest = max((metrics.horizontalAdvance(text) for text in texts), default=0)
             heading = metrics.horizontalAdvance(column.header) + HEADING_AIR
+            if isinstance(cells[0], float):  # the sort mark stands at the right, as figures do
+                heading += MARK_AIR
             chip_width = CHIP_AIR if column.kind == "id" else 0
             self.setColumnWidth(place, min(max(widest + CELL_AIR + chip_width, heading), WIDEST))
 
@@ -249,12 +252,6 @@ class Roster(QTableView):
 def figure(value: float) -> str:
     """A number as the roster shows it; empty where not known."""
     return "" if math.isnan(value) else with_minus(f"{value:.4g}")
-
-
-def header_alignment(numbers: bool) -> int:
-    """Right over numbers, left over words."""
-    side = Qt.AlignmentFlag.AlignRight if numbers else Qt.AlignmentFlag.AlignLeft
-    return int(side | Qt.AlignmentFlag.AlignVCenter)
 
 
 def chip(code: int) -> QPixmap:

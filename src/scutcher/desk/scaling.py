@@ -18,9 +18,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.charts.words import significant
 from scutcher.core.recipe import Block, ScaleSettings
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
+from scutcher.desk.figures_table import alignment
 from scutcher.desk.panel import quiet_table
 from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import ScaleBy
@@ -69,20 +71,19 @@ class SpreadTable(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         """The headers, over their columns as the cells stand in them."""
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignRight if section in (1, 2) else Qt.AlignmentFlag.AlignLeft
-            return int(side | Qt.AlignmentFlag.AlignVCenter)
+            return int(alignment(section in (1, 2)))
         return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: QModelIndex, role: int = 0) -> Any:
         """A cell."""
         row, column = index.row(), index.column()
         if role == Qt.ItemDataRole.TextAlignmentRole and column in (1, 2):
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            return int(alignment(True))
         if role == Qt.ItemDataRole.CheckStateRole and column == 3:
             return Qt.CheckState.Unchecked if self.labels[row] in self.off else Qt.CheckState.Checked
         if role != Qt.ItemDataRole.DisplayRole:
             return None
-        cells = (self.labels[row], f"{self.before[row]:.4g}", f"{self.after[row]:.4g}", "")
+        cells = (self.labels[row], significant(self.before[row]), significant(self.after[row]), "")
         return cells[column]
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:

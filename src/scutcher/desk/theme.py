@@ -100,11 +100,13 @@ def style_sheet() -> str:
     QTableView::item {{ padding: 0 4px; }}
     QHeaderView {{ background: {c.PAPER}; }}
     QHeaderView::section {{ background: {c.PAPER}; color: {c.MUTED}; border: none; font-size: 11px;
-        border-bottom: 1px solid {c.HAIRLINE}; padding: 3px 12px 3px 5px; }}
+        border-bottom: 1px solid {c.HAIRLINE}; padding: 3px 14px 3px 5px; }}
+    FiguresTable[sortingEnabled="false"] QHeaderView::section {{ padding: 3px 7px; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; }}
     QScrollBar::handle {{ background: {c.HAIRLINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QProgressBar {{ background: {c.CHIP}; border: none; border-radius: 3px; max-height: 6px; }}
     QProgressBar::chunk {{ background: {c.ACCENT}; border-radius: 3px; }}
     QSlider::groove:horizontal {{ height: 3px; background: {c.HAIRLINE}; border-radius: 1px; }}

@@ -25,11 +25,12 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts import colours
 from scutcher.charts.roster import BINS, VariableFigures, variable_figures
+from scutcher.charts.words import significant
 from scutcher.core.axis import split_unit
 from scutcher.core.table import Table
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.figures_table import alignment
 from scutcher.desk.panel import quiet_table
-from scutcher.desk.roster import figure, header_alignment
 from scutcher.desk.soon import Soon
 
 Index = QModelIndex | QPersistentModelIndex
@@ -66,7 +67,7 @@ class VariablesModel(QAbstractTableModel):
         if orientation != Qt.Orientation.Horizontal:
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return header_alignment(LOW <= section <= GAPS)
+            return int(alignment(LOW <= section <= GAPS))
         return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -80,7 +81,7 @@ class VariablesModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ForegroundRole and row in table.left_out:
             return QColor(colours.MUTED)
         if role == Qt.ItemDataRole.TextAlignmentRole and LOW <= column <= GAPS:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            return int(alignment(True))
         if role != Qt.ItemDataRole.DisplayRole or column == HISTOGRAM:
             return None
         if column == 0:
@@ -91,7 +92,7 @@ class VariablesModel(QAbstractTableModel):
             return f"left out: {table.left_out[row]}" if row in table.left_out else ""
         if column == GAPS:
             return str(int(found.gaps[row]) or "")
-        return figure(float((found.low, found.high, found.mean, found.deviation)[column - LOW][row]))
+        return significant(float((found.low, found.high, found.mean, found.deviation)[column - LOW][row]))
 
 
 def unit_of(table: Table, column: int) -> str:
@@ -128,7 +129,7 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((84, 48, 66, 62, 62, 64, 46, 76, 40)):
+        for column, width in enumerate((76, 53, 61, 59, 59, 60, 45, 74, 46)):
             self.setColumnWidth(column, width)
         self._show_units()
         self.choose(self._picked_columns())

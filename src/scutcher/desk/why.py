@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from scutcher.charts.words import with_minus
+from scutcher.charts.words import significant
 from scutcher.core.shares import normal_band, q_shares, t2_shares
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
-from scutcher.desk.panel import quiet_table
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.popover import Popover
 from scutcher.study.evaluation import Evaluation
 
@@ -36,11 +36,8 @@ class Why(Popover):
         for word, box in (("of", self.kind), ("against", self.against)):
             choices.addWidget(QLabel(word))
             choices.addWidget(box, 1)
-        self.table = QTableWidget(0, 4)
-        quiet_table(self.table)
+        self.table = FiguresTable(["channel", "share", "normal from", "to"], figures=(1, 2, 3))
         self.table.setFixedSize(430, 300)
-        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.table.setHorizontalHeaderLabels(["channel", "share", "normal from", "to"])
         self.table.itemSelectionChanged.connect(self._point)
         self.note = QLabel()
         self.note.setObjectName("quiet")
@@ -63,17 +60,13 @@ class Why(Popover):
         shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
         band = normal_band(shares_of(normal - base, found.model))
         order = found.treated.axis.apart(np.argsort(-np.abs(shares)), 60, SHOWN)
-        self.table.setRowCount(len(order))
+        axis, sides = found.treated.axis, (shares, band.low, band.high)
+        self.table.show_rows(
+            (axis.name(column), *(significant(side[column], 3) for side in sides)) for column in order
+        )
         for place, column in enumerate(order):
-            cells = (shares[column], band.low[column], band.high[column])
-            texts = (found.treated.axis.name(column), *(f"{cell:.3g}" for cell in cells))
-            for at, text in enumerate(texts):
-                cell = QTableWidgetItem(with_minus(text) if at else text)
-                cell.setData(Qt.ItemDataRole.UserRole, float(found.treated.axis.places()[column]))
-                if at:
-                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.table.setItem(place, at, cell)
-        self.table.resizeColumnsToContents()
+            for at in range(self.table.columnCount()):
+                self.table.item(place, at).setData(Qt.ItemDataRole.UserRole, float(axis.places()[column]))
         beyond = int(((shares > band.high) | (shares < band.low)).sum())
         self.note.setText(
             f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of the reference. A row "

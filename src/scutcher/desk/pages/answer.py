@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QProgressBar,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -19,8 +16,9 @@ from scutcher.core.coverage import coverage
 from scutcher.core.progress import Watch
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
 from scutcher.desk.desk_context import Desk, Mailbox, follow
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.pages.over import Over
-from scutcher.desk.panel import paper, quiet_table
+from scutcher.desk.panel import paper
 from scutcher.desk.soon import Soon
 from scutcher.study.jobs import NewestWins
 
@@ -33,6 +31,9 @@ EXPECTED = {
     "2 SD": ("2 SD ellipse", 0.8647),
     "3 SD": ("3 SD ellipse", 0.9889),
 }
+
+
+HEADER = 34  # pixels of a table that are not rows
 
 
 class AnswerPage(Over):
@@ -48,17 +49,12 @@ class AnswerPage(Over):
         )
         words.setObjectName("quiet")
         words.setWordWrap(True)
-        self.components = QTableWidget(COMPONENTS, 5)
-        self.components.setHorizontalHeaderLabels(
-            ["component", "angle to the true one", "variance found", "true variance", "ratio"]
-        )
-        self.covered = QTableWidget(len(EXPECTED), 3)
-        self.covered.setHorizontalHeaderLabels(["for fresh samples", "should hold", "holds"])
-        for table in (self.components, self.covered):
-            quiet_table(table)
-            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-            table.horizontalHeader().setStretchLastSection(False)
+        header = ["component", "angle to the true one", "variance found", "true variance", "ratio"]
+        self.components = FiguresTable(header, figures=range(1, 5))
+        self.covered = FiguresTable(["for fresh samples", "should hold", "holds"], figures=(1, 2))
+        for table, rows in ((self.components, COMPONENTS), (self.covered, len(EXPECTED))):
             table.horizontalHeader().setMinimumSectionSize(150)
+            table.setFixedHeight(HEADER + rows * table.verticalHeader().defaultSectionSize())
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 100)
@@ -82,10 +78,11 @@ class AnswerPage(Over):
         layout.setSpacing(10)
         layout.addLayout(header)
         layout.addWidget(words)
-        layout.addWidget(paper("Components: found and true", self.components), 2)
-        layout.addWidget(paper("How often limits and ellipses hold", self.covered), 3)
+        layout.addWidget(paper("Components: found and true", self.components))
+        layout.addWidget(paper("How often limits and ellipses hold", self.covered))
         layout.addWidget(self.progress)
         layout.addWidget(note)
+        layout.addStretch(1)
         self._fill_covered({})
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if "evaluation" in changed else None)
@@ -98,11 +95,10 @@ class AnswerPage(Over):
         """Compare the model of now with what is known."""
         found, structure = self.desk.live.evaluation, known()
         if found is None or found.treated.shape[1] != len(structure.mean):
-            for place in range(COMPONENTS):
-                for column, text in enumerate((str(place + 1), "–", "–", "–", "–")):
-                    self._put(self.components, place, column, text)
+            self.components.show_rows((str(place + 1), *"––––") for place in range(COMPONENTS))
             return
         loadings, eigenvalues = found.model.loadings, found.decomposition.eigenvalues
+        rows = []
         for place in range(COMPONENTS):
             true = structure.variances[place]
             cells = [str(place + 1), "not kept", "", f"{true:.4f}", ""]
@@ -111,8 +107,8 @@ class AnswerPage(Over):
                 angle = float(np.degrees(np.arccos(min(cosine, 1.0))))
                 cells[1], cells[2] = f"{angle:.2f}°", f"{eigenvalues[place]:.4f}"
                 cells[4] = f"{eigenvalues[place] / true:.3f}"
-            for column, text in enumerate(cells):
-                self._put(self.components, place, column, text)
+            rows.append(cells)
+        self.components.show_rows(rows)
 
     def close_down(self) -> None:
         """Stop simulating, and wait for the thread."""
@@ -124,18 +120,12 @@ class AnswerPage(Over):
         self._fill_covered(answer)
 
     def _fill_covered(self, found: dict[str, float]) -> None:
-        for place, (key, (words, expected)) in enumerate(EXPECTED.items()):
-            held = f"{100 * found[key]:.1f} %" if key in found else "…"
-            for column, text in enumerate((words, f"{100 * expected:.1f} %", held)):
-                self._put(self.covered, place, column, text)
+        self.covered.show_rows(
+            (words, f"{100 * expected:.1f} %", f"{100 * found[key]:.1f} %" if key in found else "…")
+            for key, (words, expected) in EXPECTED.items()
+        )
         if found:
             self.progress.setVisible(False)
-
-    def _put(self, table: QTableWidget, row: int, column: int, text: str) -> None:
-        cell = QTableWidgetItem(text)
-        if column:
-            cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        table.setItem(row, column, cell)
 
 
 def _simulated(watch: Watch) -> dict[str, float]:

@@ -9,8 +9,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QStackedWidget,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -18,17 +16,17 @@ from PySide6.QtWidgets import (
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
-from scutcher.charts.rank import by_variable, evidence_rows, fitted_measured, portraits, shares
-from scutcher.charts.words import with_minus
+from scutcher.charts.rank import Shares, by_variable, evidence_rows, fitted_measured, portraits, shares
 from scutcher.core.errors import InputError
 from scutcher.desk.check_form import CheckForm
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.evidence import EvidenceChart
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.gestures import pick
 from scutcher.desk.painting.handle_plot import HandlePlot
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.panel import ChartPanel, paper, quiet_table
+from scutcher.desk.panel import ChartPanel, paper
 from scutcher.desk.portraits import Portraits, scrolled
 from scutcher.desk.soon import Soon
 from scutcher.study.commands.recipe import EvidenceBy, KeepComponents, with_components
@@ -56,9 +54,7 @@ class RankPage(QWidget):
 
     def _make_left(self) -> None:
         self.shares_view = HandlePlot()
-        self.shares_table = QTableWidget()
-        quiet_table(self.shares_table)
-        self.shares_table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.shares_table = FiguresTable()
         self.shares_stack = QStackedWidget()
         self.shares_stack.addWidget(self.shares_view)
         self.shares_stack.addWidget(self.shares_table)
@@ -197,21 +193,10 @@ class RankPage(QWidget):
         view.show_chart(chart, chart_strength(chart, self.desk.attention.look, levels))
         view.settle()
 
-    def _fill_table(self, drawn: object) -> None:
-        self.shares_table.clear()
-        if drawn is None:
-            return
-        header, rows = drawn.rows()  # type: ignore[attr-defined]
-        self.shares_table.setColumnCount(len(header))
-        self.shares_table.setRowCount(len(rows))
-        self.shares_table.setHorizontalHeaderLabels(header)
-        for place, row in enumerate(rows):
-            for column, value in enumerate(row):
-                text = str(value) if isinstance(value, int) else "" if value != value else f"{value:.5g}"
-                cell = QTableWidgetItem(with_minus(text))
-                cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.shares_table.setItem(place, column, cell)
-        self.shares_table.resizeColumnsToContents()
+    def _fill_table(self, drawn: Shares | None) -> None:
+        header, rows = ([], []) if drawn is None else drawn.rows()
+        self.shares_table.name_columns(header, range(len(header)))
+        self.shares_table.show_rows(rows)
 
     def _on_attention(self, changed: frozenset[str]) -> None:
         if not self.isVisible() or changed & {"picked", "focus", "alone"}:

@@ -11,8 +11,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSlider,
     QStackedWidget,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +23,7 @@ from scutcher.charts.space import grid_axes, landscapes, pairs
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk, follow
+from scutcher.desk.figures_table import FiguresTable
 from scutcher.desk.gestures import how_of, pick
 from scutcher.desk.legend import LegendRow
 from scutcher.desk.pages.over import Over
@@ -32,7 +31,6 @@ from scutcher.desk.painting.outside import PairsView, TurnView
 from scutcher.desk.painting.pictures import LandscapesView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.rebuild_view import RebuildView
-from scutcher.desk.panel import quiet_table
 from scutcher.desk.soon import Soon
 from scutcher.study.evaluation import Evaluation
 
@@ -58,10 +56,8 @@ class SpacePage(Over):
         self.stack = QStackedWidget()
         self.loading_view = PlaneView(mark_size=5.0)
         self.loading_view.picked.connect(self._on_variables)
-        self.table = QTableWidget()
-        quiet_table(self.table)
+        self.table = FiguresTable()
         self.table.setSortingEnabled(True)
-        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.itemSelectionChanged.connect(self._on_row)
         self._tabled: object = None
         self.rebuild_view = RebuildView()
@@ -176,15 +172,8 @@ class SpacePage(Over):
         self._tabled = found.model.decomposition
         header, rows = loading_rows(found)
         self.table.setSortingEnabled(False)
-        self.table.setColumnCount(len(header))
-        self.table.setRowCount(len(rows))
-        self.table.setHorizontalHeaderLabels(header)
-        for place, row in enumerate(rows):
-            for column, value in enumerate(row):
-                cell = QTableWidgetItem()
-                shown = round(value, 6) if isinstance(value, float) else value
-                cell.setData(Qt.ItemDataRole.DisplayRole, shown)
-                self.table.setItem(place, column, cell)
+        self.table.name_columns(header, range(1, len(header)))
+        self.table.show_rows(rows)
         self.table.setSortingEnabled(True)
 
     def _on_row(self) -> None:
