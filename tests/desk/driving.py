@@ -14,9 +14,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
+from scutcher.core.recipe import recipe_from_plain
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
 from scutcher.study import live
+from scutcher.study.commands.recipe import AddStep
 from scutcher.study.study import Study
 
 NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
@@ -39,9 +41,11 @@ class WindowCase(unittest.TestCase):
     """
 
     validates = False
+    demo = "intake-nir"
+    first_page = "Inspect"
 
     def study(self) -> Study:
-        return demo_study("intake-nir")
+        return demo_study(self.demo)
 
     def setUp(self) -> None:
         application()
@@ -52,6 +56,8 @@ class WindowCase(unittest.TestCase):
         self.window = Window(self.study())
         self.addCleanup(dispose, self.window)
         self.window.show()
+        if self.first_page != self.window.page:
+            self.window.show_page(self.first_page)
         self.window.activateWindow()
         QTest.qWaitForWindowActive(self.window)
         settle()
@@ -69,6 +75,13 @@ class WindowCase(unittest.TestCase):
     @property
     def model(self):
         return self.desk.live.evaluation.model
+
+    def add(self, method: str, **parameters: object) -> None:
+        """Add a step to the end of the trail and choose its knot."""
+        step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
+        self.assertTrue(self.desk.do(AddStep(method, step.parameters)))
+        self.desk.attention.change(stage=len(self.state.recipe.treat))
+        settle()
 
     def row(self, name: str) -> int:
         """The row of a sample by id."""

@@ -6,7 +6,6 @@ from PySide6.QtGui import QFontMetricsF, QTextDocument
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
 from scutcher.desk.axis_title import AxisTitle
-from scutcher.desk.start import demo_study
 from scutcher.study.study import Study
 from tests.desk.driving import WindowCase, settle
 
@@ -67,14 +66,9 @@ def cut_off(window):
 
 
 class Roomy(WindowCase):
-    name = "intake-nir"
-
-    def study(self):
-        return demo_study(self.name)
-
     def check(self, where):
         settle(8)
-        with self.subTest(f"{self.name}, {where}"):
+        with self.subTest(f"{self.demo}, {where}"):
             self.assertEqual(cut_off(self.window), [])
 
     def look_everywhere(self):
@@ -109,14 +103,14 @@ class Spectra(Roomy):
 class Mixed(Roomy):
     """A table whose variables have names and units."""
 
-    name = "bench"
+    demo = "bench"
 
     def test_every_page(self):
         self.look_everywhere()
 
 
 class Known(Roomy):
-    name = "practice"
+    demo = "practice"
 
     def test_every_page_and_the_answer(self):
         self.look_everywhere()

@@ -13,7 +13,6 @@ from scutcher.charts.overlays import NEW, Overlays
 from scutcher.demo.sets import demo_set
 from scutcher.desk.new_samples import NewSamples
 from scutcher.desk.proposal import Proposal
-from scutcher.desk.start import demo_study
 from scutcher.desk.why import Why
 from scutcher.files.delimited import write_csv
 from scutcher.study.commands.data import SetAside
@@ -219,8 +218,7 @@ class FromOutside(WindowCase):
 
 
 class Pictures(WindowCase):
-    def study(self):
-        return demo_study("liquor-landscapes")
+    demo = "liquor-landscapes"
 
     def test_loadings_and_samples_as_pictures(self):
         self.key("l")
@@ -254,8 +252,7 @@ class OnPaper(WindowCase):
 
 
 class Limits(WindowCase):
-    def study(self):
-        return demo_study("tank-log")
+    demo = "tank-log"
 
     def test_level_and_method_are_chosen_on_the_plane(self):
         menu = self.page.limit_menu

@@ -7,7 +7,6 @@ from PySide6.QtCore import QPoint
 
 from scutcher.charts import colours
 from scutcher.charts.rebuilds import component_steps, rebuild_grid
-from scutcher.desk.start import demo_study
 from tests.desk.driving import CTRL, SHIFT, WindowCase, count_colour, pixels, settle
 
 
@@ -94,8 +93,7 @@ class Rebuilds(WindowCase):
 
 
 class RebuiltPictures(WindowCase):
-    def study(self):
-        return demo_study("liquor-landscapes")
+    demo = "liquor-landscapes"
 
     def test_samples_whose_variables_form_a_grid_are_rebuilt_as_pictures(self):
         self.window.show_space("rebuilds")

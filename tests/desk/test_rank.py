@@ -13,21 +13,16 @@ from scutcher.core.evidence import KEYS
 from scutcher.desk.evidence import EvidenceChart
 from scutcher.desk.pages import answer
 from scutcher.desk.pages.answer import AnswerPage
-from scutcher.desk.start import demo_study
 from tests.desk.driving import LEFT, WindowCase, count_colour, pixels, settle
 
 
 class RankCase(WindowCase):
     validates = True
+    demo, first_page = "practice", "Rank"
 
-    def study(self):
-        return demo_study("practice")
-
-    def setUp(self):
-        super().setUp()
-        self.window.show_page("Rank")
-        settle()
-        self.rank = self.window.rank
+    @property
+    def rank(self):
+        return self.window.rank
 
     def checked(self):
         """Wait until every line of evidence is there."""

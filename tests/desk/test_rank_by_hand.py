@@ -9,21 +9,15 @@ from PySide6.QtWidgets import QApplication, QToolButton
 
 from scutcher.core.evidence import KEYS
 from scutcher.desk.check_form import GAPS, SCHEMES
-from scutcher.desk.start import demo_study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 
 
 class RankByHand(WindowCase):
-    name = "practice"
+    demo, first_page = "practice", "Rank"
 
-    def study(self):
-        return demo_study(self.name)
-
-    def setUp(self):
-        super().setUp()
-        self.window.show_page("Rank")
-        settle()
-        self.rank = self.window.rank
+    @property
+    def rank(self):
+        return self.window.rank
 
     def press(self, text):
         button = next(b for b in self.rank.findChildren(QToolButton) if b.text() == text and b.isVisible())

@@ -12,7 +12,6 @@ from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
 from scutcher.core.engines.choice import decompose
-from scutcher.core.recipe import recipe_from_plain
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.add_treatment import AddTreatment
 from scutcher.desk.compare import Compare, differences, text_difference
@@ -20,10 +19,9 @@ from scutcher.desk.effects import EffectsTable
 from scutcher.desk.form import parsed_regions
 from scutcher.desk.pages.treat import awaited
 from scutcher.desk.pages.try_several import TrySeveral
-from scutcher.desk.start import demo_study
 from scutcher.files.model_json import read_model
 from scutcher.study import evaluator, live
-from scutcher.study.commands.recipe import AddStep, ChangeStep, UseRecipe
+from scutcher.study.commands.recipe import ChangeStep, UseRecipe
 from scutcher.study.effects import Effect
 from scutcher.study.shelving import recipe_name
 from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, settle
@@ -31,23 +29,11 @@ from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, s
 
 class TreatCase(WindowCase):
     validates = True
+    first_page = "Treat"
 
-    name = "intake-nir"
-
-    def study(self):
-        return demo_study(self.name)
-
-    def setUp(self):
-        super().setUp()
-        self.window.show_page("Treat")
-        settle()
-        self.treat = self.window.treat
-
-    def add(self, method, **parameters):
-        step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
-        self.assertTrue(self.desk.do(AddStep(method, step.parameters)))
-        self.desk.attention.change(stage=len(self.state.recipe.treat))
-        settle()
+    @property
+    def treat(self):
+        return self.window.treat
 
 
 class Parameters(TreatCase):
@@ -252,7 +238,7 @@ class Parameters(TreatCase):
 
 
 class Drying(TreatCase):
-    name = "drying"
+    demo = "drying"
 
     def test_shifts_are_shown_and_the_peak_can_be_chosen_on_the_picture(self):
         self.add("shift-to-peak", position=1386.0, half_width=9.0)
@@ -341,7 +327,7 @@ class Trail(TreatCase):
 
 
 class Trying(TreatCase):
-    name = "practice"
+    demo = "practice"
 
     def test_a_grid_runs_behind_folds_twins_sorts_and_gives_back(self):
         self.window.try_several()

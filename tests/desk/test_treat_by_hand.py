@@ -10,31 +10,17 @@ from PySide6.QtWidgets import QApplication, QMenu
 from shiboken6 import isValid
 
 from scutcher.charts.emphasis import colouring_of
-from scutcher.core.recipe import recipe_from_plain
 from scutcher.core.separation import between_within
 from scutcher.desk.add_treatment import AddTreatment
-from scutcher.desk.start import demo_study
-from scutcher.study.commands.recipe import AddStep
 from tests.desk.driving import LEFT, WindowCase, settle
 
 
 class TreatByHand(WindowCase):
-    name = "intake-nir"
+    first_page = "Treat"
 
-    def study(self):
-        return demo_study(self.name)
-
-    def setUp(self):
-        super().setUp()
-        self.window.show_page("Treat")
-        settle()
-        self.treat = self.window.treat
-
-    def add(self, method, **parameters):
-        step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
-        self.assertTrue(self.desk.do(AddStep(method, step.parameters)))
-        self.desk.attention.change(stage=len(self.state.recipe.treat))
-        settle()
+    @property
+    def treat(self):
+        return self.window.treat
 
     @property
     def methods(self):
@@ -168,7 +154,7 @@ class Pictures(TreatByHand):
 
 
 class Weights(TreatByHand):
-    name = "bench"
+    demo = "bench"
 
     def setUp(self):
         super().setUp()

@@ -130,6 +130,14 @@ class Overtaken(unittest.TestCase):
             self.pump.run_next()
         self.assertTrue(true())
 
+    def changed_hearing(self, name):
+        """Add a step once there is a model: that model, and what each announcement from then on shows."""
+        self.run_until(lambda: self.live.evaluation is not None)
+        first, heard = self.live.evaluation, []
+        self.live.subscribe(lambda changed: heard.append((changed, getattr(self.live, name))))
+        self.study.do(AddStep("snv"))
+        return first, heard
+
     def test_a_fit_is_left_in_the_middle(self):
         self.run_until(lambda: self.live.evaluation is not None)
         inside, go, finished = threading.Event(), threading.Event(), []
@@ -153,10 +161,7 @@ class Overtaken(unittest.TestCase):
         self.assertIsNone(self.live.trouble)
 
     def test_the_treated_tables_are_there_before_their_model(self):
-        self.run_until(lambda: self.live.evaluation is not None)
-        first, heard = self.live.evaluation, []
-        self.live.subscribe(lambda changed: heard.append((changed, self.live.staged)))
-        self.study.do(AddStep("snv"))
+        first, heard = self.changed_hearing("staged")
         self.run_until(lambda: self.live.staged is not None)
         staged = self.live.staged
         self.assertIn((frozenset({"staged"}), staged), heard)
@@ -170,10 +175,7 @@ class Overtaken(unittest.TestCase):
         np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
 
     def test_the_components_asked_for_are_there_before_those_ahead(self):
-        self.run_until(lambda: self.live.evaluation is not None)
-        first, heard = self.live.evaluation, []
-        self.live.subscribe(lambda changed: heard.append((changed, self.live.early)))
-        self.study.do(AddStep("snv"))
+        first, heard = self.changed_hearing("early")
         self.run_until(lambda: self.live.evaluation is not first)
         early = dict(heard)[frozenset({"early"})]
         whole = self.live.evaluation

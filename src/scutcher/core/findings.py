@@ -10,6 +10,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.replicates import repeats
 from scutcher.core.table import Table
+from scutcher.core.words import count_of
 
 SATURATED_SAMPLES, MOST_TIES = 5, 0.1
 MANY_LEVELS = 0.25
@@ -46,11 +47,6 @@ def findings(table: Table) -> tuple[Finding, ...]:
     return (*found, *_classes(table), *_replicates(table), *_units(table))
 
 
-def _count(number: int, noun: str) -> str:
-    many = f"{noun[:-1]}ies" if noun.endswith("y") else f"{noun}s"
-    return f"{number} {noun if number == 1 else many}"
-
-
 def _names(table: Table, columns: tuple[int, ...]) -> str:
     shown = ", ".join(table.axis.name(column) for column in columns[:4])
     return shown + (f" and {len(columns) - 4} more" if len(columns) > 4 else "")
@@ -71,7 +67,7 @@ def _gaps(table: Table) -> list[Finding]:
     if not rows:
         return []
     shown = ", ".join(table.ids[row] for row in rows[:3]) + (" …" if len(rows) > 3 else "")
-    where = f"{_count(int(gaps.sum()), 'gap')} in {_count(len(rows), 'sample')}"
+    where = f"{count_of(int(gaps.sum()), 'gap')} in {count_of(rows)}"
     return [Finding(f"{where} ({shown}), left out of the model", rows=rows, act="pick")]
 
 
@@ -89,7 +85,7 @@ def _duplicates(table: Table) -> list[Finding]:
     if not twice:
         return []
     columns = tuple(twice)
-    text = f"{_count(len(columns), 'copy')} of another variable, exactly: {_names(table, columns)}"
+    text = f"{count_of(columns, 'copy')} of another variable, exactly: {_names(table, columns)}"
     return [Finding(text, columns, act="leave-out", reason="repeats another variable")]
 
 
@@ -110,7 +106,7 @@ def _saturated(table: Table) -> list[Finding]:
     columns = tuple(int(used[place]) for place in found)
     ceilings = sorted({f"{tops[place]:.6g}" for place in found}, key=float)
     at = " or ".join(ceilings) if len(ceilings) < 4 else f"{ceilings[0]} to {ceilings[-1]}"
-    where = f"{_count(len(columns), 'saturated channel')}, many samples at exactly {at}"
+    where = f"{count_of(columns, 'saturated channel')}, many samples at exactly {at}"
     text = f"{where}: {_names(table, columns)}"
     return [Finding(text, columns, act="leave-out", reason="saturated")]
 
@@ -127,7 +123,7 @@ def _classes(table: Table) -> list[Finding]:
         missing = sum(not value for value in column.values)
         if missing:
             rows = tuple(row for row, value in enumerate(column.values) if not value)
-            text = f"{column.name} is not filled in for {_count(missing, 'sample')}"
+            text = f"{column.name} is not filled in for {count_of(missing)}"
             found.append(Finding(text, rows=rows, act="pick"))
         sizes = Counter(column.values)
         repeated = len(sizes) < len(column.values)

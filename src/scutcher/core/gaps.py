@@ -10,6 +10,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import TableError
 from scutcher.core.recipe import ModelSettings
 from scutcher.core.table import Table
+from scutcher.core.words import count_of
 
 LEAVE_GAPS = ("fill-mean", "fill-median", "nipals", "em")
 """Policies under which samples with gaps stay."""
@@ -92,16 +93,12 @@ def _check_enough(table: Table, rows: int, columns: int) -> None:
     n, p = table.shape
     if rows < 2:
         raise TableError(
-            f"{table.name}: {_some(rows, 'sample')} of {n} can be used; a component model needs at least 2.",
+            f"{table.name}: {count_of(rows)} of {n} can be used; a component model needs at least 2.",
             "Bring samples back, or choose another way with gaps.",
         )
     if columns < 2:
         raise TableError(
-            f"{table.name}: {_some(columns, 'variable')} of {p} can be used; "
+            f"{table.name}: {count_of(columns, 'variable')} of {p} can be used; "
             "a component model needs at least 2.",
             "The others are constant, empty or left out; bring in data that vary.",
         )
-
-
-def _some(count: int, word: str) -> str:
-    return f"{count} {word}" if count == 1 else f"{count} {word}s"

@@ -7,11 +7,12 @@ from functools import partial
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from scutcher.core.errors import InputError
+from scutcher.core.words import count_of
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.popover import Ask, Listing
 from scutcher.study.commands.classes import AssignClass, RenameClass
-from scutcher.study.commands.data import BringBack, SetAside, count_of
+from scutcher.study.commands.data import BringBack, SetAside
 from scutcher.study.commands.shelf import RenameShelved
 
 

@@ -16,12 +16,12 @@ from scutcher.core.errors import FileError
 from scutcher.core.evidence import KEYS
 from scutcher.core.model import explained
 from scutcher.core.treatments import treatment
+from scutcher.core.words import count_of
 from scutcher.demo.sets import demo_set, write_demo_sets
 from scutcher.desk.add_treatment import suggested
 from scutcher.desk.start import application, demo_study, dispose
 from scutcher.desk.window import Window
 from scutcher.files.safely import make_folder, write_text
-from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import AddStep
 from scutcher.study.evaluation import Evaluation
 from scutcher.study.fit_files import write_fit

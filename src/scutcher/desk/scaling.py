@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.words import significant
 from scutcher.core.recipe import Block, ScaleSettings
+from scutcher.core.words import count_of
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
 from scutcher.desk.figures_table import alignment
 from scutcher.desk.panel import quiet_table
-from scutcher.study.commands.data import count_of
 from scutcher.study.commands.recipe import ScaleBy
 from scutcher.study.evaluation import Evaluation
 

@@ -12,6 +12,7 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
 from scutcher.core.recipe import ScaleSettings, Step
+from scutcher.core.words import count_of
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.knot import Knot
 from scutcher.desk.scaling import CENTRES, SCALES
@@ -209,11 +210,12 @@ class Trail(QFrame):
         if found is not None:
             gaps = len(found.usable.left_out_rows) - aside
             columns = len(found.usable.left_out_columns)
-            kind = "channels" if state.table.axis.ordered else "variables"
+            kind = "channel" if state.table.axis.ordered else "variable"
             parts += [f"{gaps} with gaps"] if gaps > 0 else []
-            parts += [f"{columns} {kind if columns > 1 else kind[:-1]} left out"] if columns else []
+            parts += [f"{count_of(columns, kind)} left out"] if columns else []
         if len(parts) > 2:  # all of it does not fit beside the thread
-            parts = [f"{aside} set aside", f"{gaps} gaps", f"{columns} {kind[:8]}"]
+            many = f"{kind}s"[:8]
+            parts = [f"{aside} set aside", f"{gaps} gaps", f"{columns} {many}"]
         return " · ".join(parts)
 
     def _describe_step(self, place: int) -> None:

@@ -33,8 +33,10 @@ def residual_squares(
 
 
 def cubes_of(product: Floats, watch: Watch | None = None) -> float:
-    """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`, from the upper half of both."""
+    """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`; of a large one from the upper half of both."""
     q = len(product)
+    if q**3 <= SMALL:
+        return float(np.einsum("ij,ij->", product, product @ product))
 
     def add(part: slice, own: Floats) -> None:
         square, same = product[part] @ product[:, part.start :], product[part, part.start :]
@@ -42,7 +44,7 @@ def cubes_of(product: Floats, watch: Watch | None = None) -> float:
         own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside])
         own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:])
 
-    sums = in_parts(add, (q, q), lambda: np.zeros(()), watch, much=0 if q**3 > SMALL else q * q + 1)
+    sums = in_parts(add, (q, q), lambda: np.zeros(()), watch, much=0)
     return float(sum(sums))
 
 

@@ -32,6 +32,7 @@ from scutcher.core.findings import Finding, findings
 from scutcher.core.gaps import usable_part
 from scutcher.core.recipe import Recipe
 from scutcher.core.table import Table
+from scutcher.core.words import count_of
 from scutcher.desk.axes import AXES
 from scutcher.desk.combo import Combo
 from scutcher.desk.desk_context import Desk
@@ -41,7 +42,7 @@ from scutcher.desk.panel import ChartPanel, paper
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
 from scutcher.files.workbook import is_range, split_range
-from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, count_of, first_colouring
+from scutcher.study.commands.data import BringIn, LeaveOutVariables, NameAxis, first_colouring
 from scutcher.study.state import Source, State
 
 Act = tuple[str, Callable[[], object]]

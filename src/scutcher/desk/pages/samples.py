@@ -21,6 +21,7 @@ from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.signals import signals
 from scutcher.charts.variables import correlation_picture, sample_picture, scatter
 from scutcher.core.arrays import Integers
+from scutcher.core.words import count_of
 from scutcher.desk.desk_context import Desk, follow
 from scutcher.desk.gestures import ClassClicks, attend_plane, attend_strip
 from scutcher.desk.legend import ColumnChooser, LegendRow, colour_columns
@@ -33,7 +34,7 @@ from scutcher.desk.roster import Roster
 from scutcher.desk.soon import Soon
 from scutcher.desk.variables import Variables
 from scutcher.study.commands.classes import ColourBy
-from scutcher.study.commands.data import AverageReplicates, BringBackVariables, LeaveOutVariables, count_of
+from scutcher.study.commands.data import AverageReplicates, BringBackVariables, LeaveOutVariables
 
 
 class SamplesPage(QWidget):

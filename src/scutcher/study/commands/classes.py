@@ -8,7 +8,8 @@ import numpy as np
 
 from scutcher.core.errors import InputError
 from scutcher.core.table import ClassColumn, PropertyColumn, Table
-from scutcher.study.commands.data import count_of, table_of
+from scutcher.core.words import count_of
+from scutcher.study.commands.data import table_of
 from scutcher.study.state import State
 
 

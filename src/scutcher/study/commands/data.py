@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from scutcher.core.axis import Axis
@@ -11,6 +10,7 @@ from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.recipe import Recipe
 from scutcher.core.replicates import averaged
 from scutcher.core.table import Table
+from scutcher.core.words import count_of
 from scutcher.study.state import NOWHERE, Source, State
 
 
@@ -25,12 +25,6 @@ def table_of(state: State) -> Table:
     if state.table is None:
         raise InputError("There are no data yet.", "Bring in a file first (Ctrl+O).")
     return state.table
-
-
-def count_of(things: Iterable[object], word: str = "sample") -> str:
-    """`1 sample`, `3 samples`."""
-    number = len(tuple(things))
-    return f"{number} {word}" if number == 1 else f"{number} {word}s"
 
 
 FEW_LEVELS = 12
@@ -81,9 +75,7 @@ class SetAside:
             return state
         left = len(table.used_rows()) - len(set(self.rows) - set(table.set_aside))
         if left < 2:
-            raise InputError(
-                f"Only {count_of(range(left))} would be left.", "Keep at least 2; nothing was changed."
-            )
+            raise InputError(f"Only {count_of(left)} would be left.", "Keep at least 2; nothing was changed.")
         return replace(
             state, table=replace(table, set_aside={**table.set_aside, **dict.fromkeys(self.rows, reason)})
         )
@@ -169,7 +161,7 @@ class LeaveOutVariables:
             return state
         if left < 2:
             raise InputError(
-                f"Only {count_of(range(left), 'variable')} would be left.",
+                f"Only {count_of(left, 'variable')} would be left.",
                 "Keep at least 2; nothing was changed.",
             )
         return replace(
