@@ -40,7 +40,7 @@ class Proposal(Popover):
             )
             rows.append((found.treated.ids[at], f"{within:.2f}", f"{away:.2f}", " and ".join(reasons)))
         self.table.show_rows(rows)
-        self.table.setFixedSize(460, min(60 + 23 * max(len(past), 1), 320))
+        self.table.setFixedSize(520, min(60 + 23 * max(len(past), 1), 320))
         pick, close = QPushButton("Pick them"), QPushButton("Close")
         pick.setObjectName("primary")
         pick.clicked.connect(self._pick)
