@@ -10,7 +10,7 @@ from bench.timing import best_seconds
 from scutcher.charts.description import Chart, Lines
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.start import application
+from scutcher.desk.shell.start import application
 
 SIZES = ((150, 700), (10_000, 1_000))
 

@@ -11,13 +11,13 @@ import scipy.linalg.blas
 import scipy.special  # noqa: F401
 
 from bench.timing import best_of_both, best_seconds
-from scutcher.core.axis import Axis
-from scutcher.core.engines.choice import chosen_engine, decompose
-from scutcher.core.model import explained_by_variable
-from scutcher.core.recipe import recipe_from_plain
-from scutcher.core.table import Table
-from scutcher.study.evaluator import Evaluator
-from scutcher.study.validating import held_out
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import Table
+from scutcher.core.models.pca.component_model import explained_by_variable
+from scutcher.core.models.pca.engines.choice import chosen_engine, decompose
+from scutcher.core.recipes.recipe import recipe_from_plain
+from scutcher.study.evaluation.checks import held_out
+from scutcher.study.evaluation.evaluator import Evaluator
 
 SHAPES = ((200, 700), (5000, 2000), (60_000, 784))
 AUTO = ((30, 12), (40, 3000), (3000, 40), (300, 300), (150, 700), (1000, 2000), (4000, 500))

@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QApplication
 
 from bench.timing import best_seconds
 from scutcher.core.treatments import treatment
-from scutcher.desk.add_treatment import suggested
-from scutcher.desk.start import application, demo_study, dispose
-from scutcher.desk.window import Window
-from scutcher.study.commands.recipe import AddStep, KeepComponents, SwitchStep
+from scutcher.desk.actions.add_treatment import suggested
+from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.window import Window
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents, SwitchStep
 
 
 def treat_page(
@@ -25,7 +25,7 @@ def treat_page(
     declared = treatment("savitzky-golay")
     window.desk.do(AddStep(declared.key, suggested(declared, found.treated)))
     window.show_page("Treat")
-    window.desk.attention.change(stage=2)
+    window.desk.selection.change(stage=2)
     for _ in range(20):
         QApplication.processEvents()
     slider = window.treat.form.sliders["window"]
@@ -48,7 +48,7 @@ def report() -> list[str]:
     window = Window(demo_study("intake-nir"))
     window.show()
     QApplication.processEvents()
-    study, live, attention = window.desk.study, window.desk.live, window.desk.attention
+    study, live, selection = window.desk.study, window.desk.live, window.desk.selection
 
     def painted(change: Callable[[], object]) -> Callable[[], object]:
         def run() -> None:
@@ -70,7 +70,7 @@ def report() -> list[str]:
         snv()
 
     def pick() -> None:
-        attention.pick([len(attention.look.picked) + 3], "add")
+        selection.pick([len(selection.look.picked) + 3], "add")
 
     idle = best_seconds(window.repaint)
     lines = []

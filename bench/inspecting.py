@@ -9,16 +9,16 @@ from PySide6.QtWidgets import QApplication
 
 from bench.timing import best_seconds
 from bench.treating import spectra
-from scutcher.charts.inspecting import probe
-from scutcher.core.recipe import ModelSettings, Recipe, Step
+from scutcher.charts.sample_views import probe
+from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
 from scutcher.desk.painting.plane import inside_polygon
-from scutcher.desk.start import application, dispose
-from scutcher.desk.window import Window
-from scutcher.study.commands.data import SetAside
-from scutcher.study.commands.recipe import SwitchStep
-from scutcher.study.state import State
-from scutcher.study.study import Study
+from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.window import Window
+from scutcher.study.document.commands.data import SetAside
+from scutcher.study.document.commands.recipe import SwitchStep
+from scutcher.study.document.state import State
+from scutcher.study.document.study import Study
 
 
 def until(window: Window, true: object, seconds: float = 60.0) -> float:
@@ -66,7 +66,7 @@ def report() -> list[str]:
     places = iter(range(10_000))
 
     def pick() -> None:
-        window.desk.attention.pick([next(places)], "add")
+        window.desk.selection.pick([next(places)], "add")
         for _ in range(3):  # the pick, the redraw it asked for, the painting of that
             QApplication.processEvents()
 
@@ -97,7 +97,7 @@ def report() -> list[str]:
         took = []
         for turn in range(4):
             old = live.evaluation
-            window.desk.attention.pick(())
+            window.desk.selection.pick(())
             rest(4.0)  # until every line of the picture before is drawn
             change(turn)
             took.append(until(window, lambda old=old: live.evaluation is not old and not live.busy))

@@ -15,18 +15,18 @@ print('painted', flush=True)
 window.deleteLater()
 """
 SCUTCHER = """
-import scutcher.desk.window as module
-from scutcher.desk.start import run_window
+import scutcher.desk.shell.window as module
+from scutcher.desk.shell.start import run_window
 class Watched(module.Window):
     def fill(self):
         print('painted', flush=True)
         super().fill()
-import scutcher.desk.start as start
+import scutcher.desk.shell.start as start
 start.Window = Watched
 raise SystemExit(run_window(demo='intake-nir', shown=lambda window: window.close()))
 """
 COMPLETE = """
-from scutcher.desk.start import run_window
+from scutcher.desk.shell.start import run_window
 def shown(window):
     from PySide6.QtWidgets import QApplication
     QApplication.processEvents()

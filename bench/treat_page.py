@@ -7,13 +7,13 @@ from msgspec.structs import replace
 from bench.inspecting import rest, until
 from bench.timing import best_seconds
 from bench.treating import spectra
-from scutcher.core.recipe import ModelSettings, Recipe, Step
+from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
-from scutcher.desk.start import application, dispose
-from scutcher.desk.window import Window
-from scutcher.study.commands.recipe import ChangeStep
-from scutcher.study.state import State
-from scutcher.study.study import Study
+from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.window import Window
+from scutcher.study.document.commands.recipe import ChangeStep
+from scutcher.study.document.state import State
+from scutcher.study.document.study import Study
 
 SLID = {"at rest": (9, 21, 13, 25, 17, 29), "validation under way": (11, 23, 15, 27, 19, 31)}
 
@@ -30,7 +30,7 @@ def report() -> list[str]:
     window.show()
     live = window.desk.live
     window.show_page("Treat")
-    window.desk.attention.change(stage=2)
+    window.desk.selection.change(stage=2)
     until(window, lambda: live.evaluation is not None and not live.busy)
     lines = []
     for words, windows in SLID.items():

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from bench.timing import best_seconds
-from scutcher.core.axis import Axis
-from scutcher.core.chain import run_step
-from scutcher.core.recipe import ScaleSettings, Step
-from scutcher.core.scaling import fit_scaler
-from scutcher.core.table import Table
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import Table
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import ScaleSettings, Step
+from scutcher.core.scaling.scaler import fit_scaler
 from scutcher.core.treatments import treatment
 
 # method, passes over the array that cannot be done without, what they are

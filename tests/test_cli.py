@@ -16,7 +16,7 @@ from xml.etree import ElementTree
 import numpy as np
 
 from scutcher.cli import main
-from scutcher.core.evidence import KEYS
+from scutcher.core.validation.evidence import KEYS
 
 
 def call(*arguments):

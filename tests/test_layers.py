@@ -5,8 +5,8 @@ import sys
 import unittest
 
 ROOMS = (
-    "scutcher.core.model",
-    "scutcher.study.live",
+    "scutcher.core.models.pca.component_model",
+    "scutcher.study.current_model",
     "scutcher.charts.scores",
     "scutcher.demo.sets",
     "scutcher.cli",
@@ -29,7 +29,7 @@ class Layers(unittest.TestCase):
                     self.assertNotIn(name, loaded)
 
     def test_the_window_does_not_load_what_its_first_frame_does_not_need(self):
-        loaded = self.loaded_after("scutcher.desk.window")
+        loaded = self.loaded_after("scutcher.desk.shell.window")
         self.assertIn("PySide6", loaded)
         for name in ("pandas", "pyqtgraph", "scipy"):
             self.assertNotIn(name, loaded)

@@ -12,14 +12,14 @@ from typing import TYPE_CHECKING, get_args
 from msgspec.structs import replace
 
 from scutcher import __version__
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, InputError
-from scutcher.core.recipe import Engine, GapPolicy, Recipe
-from scutcher.core.saved import SavedModel
-from scutcher.core.table import Table
+from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
 if TYPE_CHECKING:
-    from scutcher.study.state import State
-    from scutcher.study.storage.keeper import LogEntry
+    from scutcher.study.document.state import State
+    from scutcher.study.storage.study_file import LogEntry
 
 DONE, UNUSABLE = 0, 1
 
@@ -129,17 +129,17 @@ def _positive(text: str) -> int:
 
 
 def _open(options: argparse.Namespace) -> int:
-    from scutcher.desk.start import run_window
+    from scutcher.desk.shell.start import run_window
 
     return run_window(files=options.files)
 
 
 def _demo(options: argparse.Namespace) -> int:
     if options.pictures is not None:
-        from scutcher.desk.gallery import write_gallery
+        from scutcher.desk.screenshots import write_gallery
 
         return write_gallery(options.name, options.pictures)
-    from scutcher.desk.start import run_window
+    from scutcher.desk.shell.start import run_window
 
     return run_window(demo=options.name)
 
@@ -183,9 +183,9 @@ def _fit(options: argparse.Namespace) -> int:
     import scipy.linalg.blas
     import scipy.special  # noqa: F401  (both here, so that their import is not counted as fitting)
 
-    from scutcher.study.evaluator import Evaluator
-    from scutcher.study.fit_files import write_fit
-    from scutcher.study.validating import check, with_slow_lines
+    from scutcher.study.evaluation.checks import check, with_slow_lines
+    from scutcher.study.evaluation.evaluator import Evaluator
+    from scutcher.study.results.fit_results import write_fit
 
     recipe, table = _recipe(options), _data(options)
     evaluator = Evaluator(keeps=False)
@@ -203,8 +203,8 @@ def _fit(options: argparse.Namespace) -> int:
 
 
 def _write_study(path: Path, table: Table, recipe: Recipe) -> Path:
-    from scutcher.study.state import State
-    from scutcher.study.storage.keeper import Keeper
+    from scutcher.study.document.state import State
+    from scutcher.study.storage.study_file import Keeper
 
     colour_by = table.classes[0].name if table.classes else ""
     Keeper.create(path, State(name=path.stem, table=table, recipe=recipe, colour_by=colour_by)).close()
@@ -212,9 +212,9 @@ def _write_study(path: Path, table: Table, recipe: Recipe) -> Path:
 
 
 def _apply(options: argparse.Namespace) -> int:
-    from scutcher.core.saved import project
+    from scutcher.core.models.pca.saved_model import project
     from scutcher.files.model_json import read_model
-    from scutcher.study.apply_files import write_applied
+    from scutcher.study.results.apply_results import write_applied
 
     model = _model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
     table = _data(options)
@@ -226,8 +226,8 @@ def _apply(options: argparse.Namespace) -> int:
 
 def _report(options: argparse.Namespace) -> int:
     from scutcher.charts.report import Report, write_report
-    from scutcher.study.evaluator import Evaluator
-    from scutcher.study.validating import check, with_slow_lines
+    from scutcher.study.evaluation.checks import check, with_slow_lines
+    from scutcher.study.evaluation.evaluator import Evaluator
 
     state, log = _study_of(options.study)
     assert state.table is not None
@@ -240,7 +240,7 @@ def _report(options: argparse.Namespace) -> int:
 
 def _study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
     """State and log of a study file that holds data."""
-    from scutcher.study.storage.keeper import Keeper
+    from scutcher.study.storage.study_file import Keeper
 
     if not path.exists():
         raise FileError(f"There is no study {path.name}.", "Check the name.")
@@ -255,8 +255,8 @@ def _study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
 
 
 def _model_of_study(path: Path) -> SavedModel:
-    from scutcher.study.evaluator import Evaluator
-    from scutcher.study.save_model import saved_model
+    from scutcher.study.evaluation.evaluator import Evaluator
+    from scutcher.study.evaluation.saving import saved_model
 
     state, _ = _study_of(path)
     assert state.table is not None
@@ -264,9 +264,9 @@ def _model_of_study(path: Path) -> SavedModel:
 
 
 def _treat(options: argparse.Namespace) -> int:
-    from scutcher.core.chain import run_step
-    from scutcher.core.gaps import filled, fills, usable_part
-    from scutcher.core.scaling import fit_scaler
+    from scutcher.core.models.missing_values import filled, fills, usable_part
+    from scutcher.core.recipes.chain import run_step
+    from scutcher.core.scaling.scaler import fit_scaler
     from scutcher.files.recipe_toml import read_recipe
     from scutcher.files.results import write_matrix
 
@@ -289,7 +289,7 @@ def _treat(options: argparse.Namespace) -> int:
 def _install(options: argparse.Namespace) -> int:
     from platformdirs import user_data_path
 
-    from scutcher.desk.install import install
+    from scutcher.desk.shell.desktop_entry import install
 
     command = Path(sys.executable).with_name("scutcher")
     for path in install(user_data_path(), command):
@@ -309,8 +309,8 @@ def _formats(options: argparse.Namespace) -> int:
 
 
 def _treatments(options: argparse.Namespace) -> int:
-    from scutcher.core.manual import entry, guide
     from scutcher.core.treatments import all_treatments, treatment
+    from scutcher.core.treatments.support.manual import entry, guide
 
     if options.markdown:
         print(guide(all_treatments().values()), end="")

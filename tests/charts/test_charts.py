@@ -8,15 +8,15 @@ import numpy as np
 from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN, emphasis
 from scutcher.charts.ladder import ladder
-from scutcher.charts.leftover import BandMemo, leftover
 from scutcher.charts.loadings import loadings
+from scutcher.charts.residuals import BandMemo, leftover
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals, stage_of
-from scutcher.core.recipe import ModelSettings, Recipe, Step
+from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments.snv import SnvParameters
-from scutcher.study.attention import Look
-from scutcher.study.evaluator import Evaluator
-from scutcher.study.state import State
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluator import Evaluator
+from scutcher.study.selection import Look
 from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
 

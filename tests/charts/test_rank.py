@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 
 from scutcher.charts.rank import most_components, portraits, shares
-from scutcher.core.decomposition import agree_with
-from scutcher.core.recipe import ModelSettings, Recipe
-from scutcher.study.evaluator import Evaluator
-from scutcher.study.state import State
-from scutcher.study.validating import check
+from scutcher.core.models.pca.decomposition import agree_with
+from scutcher.core.recipes.recipe import ModelSettings, Recipe
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.checks import check
+from scutcher.study.evaluation.evaluator import Evaluator
 from tests.core.making import ordered_table, random_spectra
 
 

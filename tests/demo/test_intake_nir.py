@@ -7,10 +7,10 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.import_check import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_unusable
 from scutcher.demo.intake_nir import intake_nir
 from scutcher.demo.sets import demo_recipe, write_demo_sets
-from scutcher.study.evaluator import Evaluator
+from scutcher.study.evaluation.evaluator import Evaluator
 
 
 class IntakeNir(unittest.TestCase):

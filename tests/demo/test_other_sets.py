@@ -7,21 +7,21 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.chain import run_step
-from scutcher.core.coverage import coverage
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.recipe import Step
-from scutcher.core.saved import project
-from scutcher.core.shares import q_shares
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.distances.contributions import q_shares
+from scutcher.core.models.pca.saved_model import project
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import Step
 from scutcher.core.treatments.shift_to_peak import TREATMENT, ShiftToPeakParameters, suggest
+from scutcher.core.validation.limit_coverage import coverage
 from scutcher.demo.practice import known, thinned
 from scutcher.demo.sets import SETS, demo_recipe, demo_set, write_demo_sets
 from scutcher.files.columns import Roles
 from scutcher.files.formats import read_tables
-from scutcher.study.apply_files import past_limits
-from scutcher.study.evaluator import Evaluator
-from scutcher.study.save_model import saved_model
-from scutcher.study.validating import check
+from scutcher.study.evaluation.checks import check
+from scutcher.study.evaluation.evaluator import Evaluator
+from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.results.apply_results import past_limits
 
 
 def evaluated(name):

@@ -14,12 +14,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
-from scutcher.core.recipe import recipe_from_plain
-from scutcher.desk.start import application, demo_study, dispose
-from scutcher.desk.window import Window
-from scutcher.study import live
-from scutcher.study.commands.recipe import AddStep
-from scutcher.study.study import Study
+from scutcher.core.recipes.recipe import recipe_from_plain
+from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.window import Window
+from scutcher.study import current_model as live
+from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.study import Study
 
 NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -70,7 +70,7 @@ class WindowCase(unittest.TestCase):
 
     @property
     def look(self):
-        return self.desk.attention.look
+        return self.desk.selection.look
 
     @property
     def model(self):
@@ -80,7 +80,7 @@ class WindowCase(unittest.TestCase):
         """Add a step to the end of the trail and choose its knot."""
         step = recipe_from_plain({"treat": [{"method": method, **parameters}]}).treat[0]
         self.assertTrue(self.desk.do(AddStep(method, step.parameters)))
-        self.desk.attention.change(stage=len(self.state.recipe.treat))
+        self.desk.selection.change(stage=len(self.state.recipe.treat))
         settle()
 
     def row(self, name: str) -> int:

@@ -12,12 +12,12 @@ from shiboken6 import isValid
 
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import write_demo_sets
-from scutcher.desk import report
-from scutcher.desk.popover import Popover
-from scutcher.desk.start import _show_report
+from scutcher.desk.shell import error_report as report
+from scutcher.desk.shell.start import _show_report
+from scutcher.desk.widgets.popover import Popover
 from scutcher.files.recipe_toml import read_recipe
-from scutcher.study.commands.recipe import AddStep, KeepComponents
-from scutcher.study.study import Study
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents
+from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, WindowCase, settle
 from tests.folder import InFolder
 

@@ -7,12 +7,12 @@ import numpy as np
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QToolButton
 
-from scutcher.charts.shade import groups_of, shade_of
-from scutcher.core.recipe import Block, ScaleSettings
+from scutcher.charts.channel_shading import groups_of, shade_of
+from scutcher.core.recipes.recipe import Block, ScaleSettings
 from scutcher.desk.painting.shade_item import bands_of
-from scutcher.study.commands.recipe import ScaleBy
-from scutcher.study.state import State
-from scutcher.study.study import Study
+from scutcher.study.document.commands.recipe import ScaleBy
+from scutcher.study.document.state import State
+from scutcher.study.document.study import Study
 from tests.core.making import mixed_table, random_spectra
 from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, pixels, settle
 
@@ -76,7 +76,7 @@ class OnStrips(WindowCase):
         strong, weak = x[shade.strength.argmax()], x[shade.strength.argmin()]
         dark, pale = (self.column_of(self.page.signals_view, place)[:, 0].mean() for place in (strong, weak))
         self.assertLess(dark, pale - 25)
-        self.desk.attention.change(pair=(2, 3))
+        self.desk.selection.change(pair=(2, 3))
         settle()
         self.assertIsNot(self.page.signals_view.chart.shade, shade)
         self.press("plain")

@@ -5,8 +5,8 @@ import unittest
 from PySide6.QtGui import QFontMetricsF, QTextDocument
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
-from scutcher.desk.axis_title import AxisTitle
-from scutcher.study.study import Study
+from scutcher.desk.widgets.axis_title import AxisTitle
+from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 
 ARROW, EDGES = 24, 8
@@ -91,7 +91,7 @@ class Spectra(Roomy):
     def test_every_knot(self):
         self.window.show_page("Treat")
         for stage in range(4):
-            self.desk.attention.change(stage=stage)
+            self.desk.selection.change(stage=stage)
             self.check(f"Treat, knot {stage}")
 
     def test_words_that_have_no_room_are_noticed(self):

@@ -17,15 +17,14 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
-from scutcher.desk import busy
-from scutcher.desk.painting import raster_item
+from scutcher.desk.painting import busy, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.plane import PlaneView, inside_polygon
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.palette import Entry, best, rank
-from scutcher.desk.start import application
-from scutcher.desk.theme import base_font
+from scutcher.desk.shell.finder import Entry, best, rank
+from scutcher.desk.shell.start import application
+from scutcher.desk.shell.theme import base_font
 from tests.desk.driving import PATIENCE, pixels
 
 
@@ -257,8 +256,8 @@ class Searching(unittest.TestCase):
 class Surroundings(unittest.TestCase):
     def test_the_shipped_face_is_used_without_any_installed_font(self):
         code = (
-            "from scutcher.desk.start import application; application();"
-            "from PySide6.QtGui import QFontInfo, QFont; from scutcher.desk.theme import base_font;"
+            "from scutcher.desk.shell.start import application; application();"
+            "from PySide6.QtGui import QFontInfo, QFont; from scutcher.desk.shell.theme import base_font;"
             "print(QFontInfo(base_font()).family())"
         )
         environment = {**os.environ, "FONTCONFIG_FILE": os.devnull}

@@ -10,9 +10,9 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
 
-from scutcher.desk.popover import Ask, Listing
+from scutcher.desk.widgets.popover import Ask, Listing
 from scutcher.files.formats import FORMATS
-from scutcher.study.study import Study
+from scutcher.study.document.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 from tests.folder import InFolder
 
@@ -61,7 +61,7 @@ class Handle(WindowCase):
         np.testing.assert_allclose(self.model.t2, t2)
 
     def test_loadings_follow_when_their_component_goes(self):
-        self.desk.attention.change(pair=(0, 3))
+        self.desk.selection.change(pair=(0, 3))
         self.drag(self.window.bottom.bars, self.places(4, 2))
         self.assertEqual(self.page.loadings_view.chart.lines.names, ("component 1", "component 2"))
 
@@ -128,7 +128,7 @@ class Acting(WindowCase):
 
     def test_set_aside_with_a_reason_and_bring_back(self):
         row = self.row("L42-3")
-        self.desk.attention.pick([row])
+        self.desk.selection.pick([row])
         QTest.mouseClick(self.window.bottom.set_aside, LEFT)
         settle()
         self.type("spiked", self.window.focusWidget())
@@ -147,7 +147,7 @@ class Acting(WindowCase):
         self.assertEqual(len(self.model.t2), 143)
 
     def test_without_a_reason_nothing_happens_and_it_says_so(self):
-        self.desk.attention.pick([3])
+        self.desk.selection.pick([3])
         self.key(Qt.Key.Key_Delete)
         QTest.mouseClick(self.ask().yes, LEFT)
         settle()
@@ -161,7 +161,7 @@ class Acting(WindowCase):
 
     def test_tag_makes_a_class_and_undo_takes_it_back(self):
         rows = [self.row("L17-1"), self.row("L17-2")]
-        self.desk.attention.pick(rows)
+        self.desk.selection.pick(rows)
         self.key("t")
         self.type("wet", self.window.focusWidget())
         self.key(Qt.Key.Key_Return, widget=self.window.focusWidget())
@@ -263,7 +263,7 @@ class Files(InFolder, WindowCase):
             "large.csv", "id," + ",".join(map(str, range(1000))) + "\n" + "\n".join(rows) + "\n"
         )
         before = self.state
-        from scutcher.desk import reading
+        from scutcher.desk.actions import reading
 
         real = reading.read_tables
 

@@ -9,8 +9,8 @@ from unittest import mock
 import numpy as np
 from threadpoolctl import threadpool_info
 
+from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Stopped
-from scutcher.core.threads import one_thread
 from scutcher.study import turns as turns_module
 from scutcher.study.turns import Turns
 

@@ -7,9 +7,9 @@ import numpy as np
 from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
-from scutcher.core.limits import Limit
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
+from scutcher.core.distances.limits import Limit
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
 
 KINDS = {"t2": "T²", "q": "Q", "joint": "joint"}
 

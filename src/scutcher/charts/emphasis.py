@@ -9,9 +9,9 @@ import numpy as np
 from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.table import Table
-from scutcher.study.attention import Look
-from scutcher.study.state import State
+from scutcher.core.data.table import Table
+from scutcher.study.document.state import State
+from scutcher.study.selection import Look
 
 HIDDEN, FADED, PLAIN, FRONT = -1, 0, 1, 2
 

@@ -8,9 +8,9 @@ import numpy as np
 
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
-from scutcher.core.model import explained
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.validating import Checked
+from scutcher.core.models.pca.component_model import explained
+from scutcher.study.evaluation.checks import Checked
+from scutcher.study.evaluation.evaluation import Evaluation
 
 SHOWN = 10
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Marks, Rule
 from scutcher.core.arrays import Floats
-from scutcher.core.regions_of_classes import TURN
-from scutcher.study.evaluation import Evaluation
+from scutcher.core.groups.score_ellipses import TURN
+from scutcher.study.evaluation.evaluation import Evaluation
 
 NAMED = 16
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from scutcher.charts.description import Chart, Lines, Rule, as_keys, nothing
-from scutcher.core.model import explained
-from scutcher.study.evaluation import Evaluation
+from scutcher.core.models.pca.component_model import explained
+from scutcher.study.evaluation.evaluation import Evaluation
 
 
 def component_title(found: Evaluation, component: int) -> str:

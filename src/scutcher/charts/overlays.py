@@ -10,11 +10,17 @@ from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
-from scutcher.core.regions_of_classes import centroids, class_ellipse, deviation_ellipse, hull, joint_ellipse
-from scutcher.core.replicates import repeats
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.newcomers import Newcomers, set_aside_projected
-from scutcher.study.state import State
+from scutcher.core.data.replicates import repeats
+from scutcher.core.groups.score_ellipses import (
+    centroids,
+    class_ellipse,
+    deviation_ellipse,
+    hull,
+    joint_ellipse,
+)
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.new_samples import Newcomers, set_aside_projected
 
 ARROWS, NAMED = 40, 12
 NEW = 1_000_000_000

@@ -9,13 +9,13 @@ import numpy as np
 from scutcher.charts.description import Chart, Lines, Marks, Rule, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.decomposition import Decomposition, agree_with
-from scutcher.core.evidence import KEYS, Line
-from scutcher.core.model import explained, explained_by_variable
-from scutcher.core.separation import noise_share
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
-from scutcher.study.validating import Checked
+from scutcher.core.groups.class_separation import noise_share
+from scutcher.core.models.pca.component_model import explained, explained_by_variable
+from scutcher.core.models.pca.decomposition import Decomposition, agree_with
+from scutcher.core.validation.evidence import KEYS, Line
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.checks import Checked
+from scutcher.study.evaluation.evaluation import Evaluation
 
 SHOWN = 15
 

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.charts.inspecting import unscaled
+from scutcher.charts.sample_views import unscaled
 from scutcher.charts.space import GridAxes, grid_axes
 from scutcher.core.arrays import Floats
-from scutcher.study.evaluation import Evaluation
+from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST_SAMPLES, MOST_STEPS = 4, 6
 

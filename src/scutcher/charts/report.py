@@ -17,13 +17,13 @@ from scutcher.charts.rank import EVIDENCE, by_variable
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals
 from scutcher.core.errors import FileError
-from scutcher.core.model import explained
+from scutcher.core.models.pca.component_model import explained
 from scutcher.files.recipe_toml import recipe_text
 from scutcher.files.safely import write_text
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
-from scutcher.study.storage.keeper import LogEntry
-from scutcher.study.validating import Checked
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.checks import Checked
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.storage.study_file import LogEntry
 
 STYLE = """
 body { font-family: Inter, sans-serif; color: #23262B; background: #F3F0E8; margin: 0; font-size: 14px; }

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.replicates import replicate_spread
-from scutcher.core.table import Table
+from scutcher.core.data.replicates import replicate_spread
+from scutcher.core.data.table import Table
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
 
 
 def usable_pair(found: Evaluation, pair: tuple[int, int]) -> tuple[int, int]:

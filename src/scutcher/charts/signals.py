@@ -10,10 +10,10 @@ from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Lines, Ribbon, as_keys, nothing
 from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.scaled import Scaled
-from scutcher.core.table import Table
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
+from scutcher.core.data.table import Table
+from scutcher.core.scaling.scaled_matrix import Scaled
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
 
 
 def stage_count(found: Evaluation | None) -> int:

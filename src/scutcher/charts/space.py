@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.inspecting import unscaled
+from scutcher.charts.sample_views import unscaled
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.axis import Axis
-from scutcher.study.evaluation import Evaluation
-from scutcher.study.state import State
+from scutcher.core.data.axis import Axis
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST = 6
 

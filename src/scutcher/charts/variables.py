@@ -7,8 +7,8 @@ import numpy as np
 from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.words import with_minus
-from scutcher.core.correlation import correlations
-from scutcher.study.state import State
+from scutcher.core.numeric.correlation import correlations
+from scutcher.study.document.state import State
 
 MOST = 400
 """Variables on the picture of correlations; of more, every second, third … is shown, and said."""

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.axis import Axis
-from scutcher.core.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.demo.flax import absorbance
 
 NAME, SEED = "belt-scan", 1962

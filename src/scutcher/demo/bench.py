@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.axis import Axis
-from scutcher.core.table import ClassColumn, Table
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import ClassColumn, Table
 from scutcher.demo.intake_nir import FIELDS, LOTS, RETTING, YEARS, intake_nir, lot_name
 
 NAME, SEED = "bench", 1888

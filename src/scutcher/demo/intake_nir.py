@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
-from scutcher.core.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.demo.flax import absorbance
 
 NAME = "intake-nir"

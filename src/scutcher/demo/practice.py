@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
-from scutcher.core.table import ClassColumn, Table
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import ClassColumn, Table
 
 NAME, SEED = "practice", 1923
 SAMPLES, CHANNELS, COMPONENTS = 120, 200, 3

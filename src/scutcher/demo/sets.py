@@ -6,9 +6,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.core.recipe import ModelSettings, Recipe, ScaleSettings, Step
-from scutcher.core.table import Table
+from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step
 from scutcher.core.treatments import treatment
 from scutcher.demo.belt_scan import belt_scan
 from scutcher.demo.bench import bench

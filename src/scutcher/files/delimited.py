@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
-from scutcher.core.table import Table
 from scutcher.files.columns import Roles, number_of
 from scutcher.files.frames import table_of_frame
 from scutcher.files.parsing import parse

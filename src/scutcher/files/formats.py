@@ -8,12 +8,12 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.resampling import common_axis, resampled
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import AxesDiffer, FileError, TableError
-from scutcher.core.import_check import leave_out_unusable
 from scutcher.core.progress import Watch
-from scutcher.core.resample import common_axis, resampled
-from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.array_sets import LOADERS, matrix_names, read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import layout_of, read_delimited

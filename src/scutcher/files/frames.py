@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis, split_unit
+from scutcher.core.data.axis import Axis, split_unit
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError, TableError
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.table import ClassColumn, PropertyColumn, Table
 from scutcher.files.columns import Columns, Roles, number_of, sort_columns, without_infinities
 from scutcher.files.spectra import unique_names
 

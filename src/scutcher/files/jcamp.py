@@ -14,9 +14,9 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.table import Table
 from scutcher.files.columns import Roles
 from scutcher.files.jcamp_numbers import PLAIN, Line, decode_packed, decode_plain, is_packed
 from scutcher.files.safely import reading

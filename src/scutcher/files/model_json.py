@@ -11,13 +11,13 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
-from scutcher.core.chain import learned_from_plain, learned_to_plain
+from scutcher.core.data.axis import Axis
+from scutcher.core.distances.joint_distance import JointScale
+from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import FileError, InputError
-from scutcher.core.joint import JointScale
-from scutcher.core.limits import Limit
-from scutcher.core.recipe import Recipe, recipe_from_plain, recipe_to_plain
-from scutcher.core.saved import SavedModel
+from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
+from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
 from scutcher.files.results import limit_plain, write_json
 from scutcher.files.safely import reading
 

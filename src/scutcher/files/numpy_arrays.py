@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.table import Table
 from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.safely import reading
 

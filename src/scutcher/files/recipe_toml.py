@@ -6,7 +6,7 @@ import tomllib
 from pathlib import Path
 
 from scutcher.core.errors import InputError, RecipeError
-from scutcher.core.recipe import Recipe, recipe_from_plain, recipe_to_plain
+from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
 from scutcher.files.safely import reading
 
 

@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.limits import Limit
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
+from scutcher.core.distances.limits import Limit
 from scutcher.files.delimited import csv_text
 from scutcher.files.safely import write_text
 

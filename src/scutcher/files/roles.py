@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.files.columns import Roles
 
 ROLES = ("id", "class", "property", "replicate", "run order", "variable", "ignore")

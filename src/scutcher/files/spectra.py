@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.resampling import common_axis, resampled
+from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, FileError
-from scutcher.core.resample import common_axis, resampled
-from scutcher.core.table import Table
 
 SAME_PLACE = 1e-9
 """Axes agree where their places differ by less than this share of the channel spacing."""

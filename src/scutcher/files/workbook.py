@@ -7,8 +7,8 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.core.table import Table
 from scutcher.files.columns import Roles
 from scutcher.files.delimited import GAP_CELLS
 from scutcher.files.frames import table_of_frame

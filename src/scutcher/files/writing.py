@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.core.table import Table
 from scutcher.files.delimited import cell_text, csv_text, harmless, number_text, write_csv
 from scutcher.files.safely import write_bytes, write_text
 

@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
+from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.core.import_check import leave_out_unusable
-from scutcher.core.table import Table
 from scutcher.files.columns import number_of
 from scutcher.files.safely import reading
 from scutcher.files.spectra import Spectrum, table_of

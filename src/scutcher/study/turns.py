@@ -8,8 +8,8 @@ from collections.abc import Callable
 from threading import Lock
 from typing import Any
 
+from scutcher.core.numeric.threads import resting
 from scutcher.core.progress import Stopped, Watch
-from scutcher.core.threads import resting
 
 REST = 0.01
 """Seconds between two looks whether it is one's turn."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.chain import run_step
-from scutcher.core.recipe import recipe_from_plain
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import recipe_from_plain
 
 
 def treated(table: Table, method: str, **parameters: object) -> Table:

@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.chain import run_step
 from scutcher.core.errors import RecipeError, TableError
-from scutcher.core.recipe import recipe_from_plain
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import recipe_from_plain
 from tests.core.making import ordered_table, random_spectra
 from tests.core.treatments.doing import treated, values
 

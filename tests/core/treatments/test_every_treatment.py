@@ -9,14 +9,14 @@ from unittest import mock
 import msgspec
 import numpy as np
 
-from scutcher.core.chain import apply_chain, learned_from_plain, learned_to_plain, run_step
 from scutcher.core.errors import TableError
-from scutcher.core.manual import entry, guide
-from scutcher.core.needs import check_needs
 from scutcher.core.progress import Stopped
-from scutcher.core.recipe import Recipe, Step, recipe_from_plain, recipe_to_plain
+from scutcher.core.recipes.chain import apply_chain, learned_from_plain, learned_to_plain, run_step
+from scutcher.core.recipes.recipe import Recipe, Step, recipe_from_plain, recipe_to_plain
 from scutcher.core.treatments import all_treatments, treatment
 from scutcher.core.treatments.base import Treatment, fields_of
+from scutcher.core.treatments.support.manual import entry, guide
+from scutcher.core.treatments.support.requirements import check_needs
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table, random_spectra
 
 
@@ -117,7 +117,7 @@ class EveryTreatment(unittest.TestCase):
             if declared.slow:
                 table = table_for(declared)
                 watch = mock.Mock(return_value=True)
-                with mock.patch("scutcher.core.chain.CELLS_AT_ONCE", 200):
+                with mock.patch("scutcher.core.recipes.chain.CELLS_AT_ONCE", 200):
                     parts = run_step(table, step, watch).table
                 shares = [call.args[0] for call in watch.call_args_list]
                 self.assertEqual(shares, sorted(shares))
@@ -128,7 +128,7 @@ class EveryTreatment(unittest.TestCase):
 
     def test_it_can_be_stopped(self):
         declared = treatment("arpls")
-        with mock.patch("scutcher.core.chain.CELLS_AT_ONCE", 200), self.assertRaises(Stopped):
+        with mock.patch("scutcher.core.recipes.chain.CELLS_AT_ONCE", 200), self.assertRaises(Stopped):
             run_step(table_for(declared), step_for(declared), lambda share: share < 0.3)
 
     def test_what_it_shows_of_its_work(self):

@@ -5,8 +5,8 @@ import unittest
 
 import numpy as np
 
+from scutcher.core.data.table import ClassColumn
 from scutcher.core.errors import TableError
-from scutcher.core.table import ClassColumn
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table, random_spectra
 from tests.core.treatments.doing import treated, values
 

@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
-from scutcher.core.table import Table
 from tests.core.making import ordered_table, random_spectra
 from tests.core.treatments.doing import treated, values
 

@@ -5,9 +5,9 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.chain import run_step
 from scutcher.core.errors import TableError
-from scutcher.core.recipe import Step
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import Step
 from scutcher.core.treatments.snv import SnvParameters, snv
 from tests.core.making import ordered_table, random_spectra
 

@@ -16,7 +16,7 @@ def all_treatments() -> dict[str, Treatment]:
     """Every treatment by key, in alphabetical order of the files."""
     found = {}
     for module in pkgutil.iter_modules(__path__):
-        if module.name != "base":
+        if module.name != "base" and not module.ispkg:
             treatment: Treatment = importlib.import_module(f"{__name__}.{module.name}").TREATMENT
             found[treatment.key] = treatment
     return found

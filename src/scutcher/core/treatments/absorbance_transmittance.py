@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.refuse import refuse_values
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.refusals import refuse_values
 
 
 class AbsorbanceTransmittanceParameters(Parameters, frozen=True):

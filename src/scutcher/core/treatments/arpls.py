@@ -8,8 +8,8 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.banded import reweighted_fit
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
+from scutcher.core.numeric.banded_systems import reweighted_fit
 from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 QUANTITIES = {"nm": "wavelength", "cm⁻¹": "wavenumber"}

@@ -10,7 +10,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 
 from scutcher.core.arrays import Floats
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 
 
 class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -8,8 +8,8 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
-from scutcher.core.regions import Regions, inside, regions_text
-from scutcher.core.table import Table
+from scutcher.core.data.regions import Regions, inside, regions_text
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 
 

@@ -8,9 +8,9 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.regions import Regions, inside
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.regions import Regions, inside
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
 
 

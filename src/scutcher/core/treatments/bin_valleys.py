@@ -8,9 +8,9 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.bins import binned_table
+from scutcher.core.data.bins import binned_table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

@@ -8,9 +8,9 @@ from typing import Annotated, Literal
 import numpy as np
 from msgspec import Meta
 
+from scutcher.core.data.regions import Regions, inside, regions_text
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.regions import Regions, inside, regions_text
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

@@ -8,8 +8,11 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.data.regions import Regions, inside_or_all
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.references import (
+from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.support.reference_spectra import (
     ReferenceColumn,
     ReferenceKind,
     ReferenceLevel,
@@ -17,9 +20,6 @@ from scutcher.core.references import (
     reference_spectrum,
     row_of_sample,
 )
-from scutcher.core.regions import Regions, inside_or_all
-from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 
 
 class ExtendedMscParameters(Parameters, frozen=True):

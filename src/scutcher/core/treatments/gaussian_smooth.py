@@ -8,9 +8,9 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
-from scutcher.core.windows import weighted_window
+from scutcher.core.treatments.support.windows import weighted_window
 
 
 class GaussianSmoothParameters(Parameters, frozen=True):

@@ -8,11 +8,11 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.references import class_column_of
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.reference_spectra import class_column_of
 
 
 class IndicatorColumnsParameters(Parameters, frozen=True):

@@ -6,9 +6,9 @@ from typing import Annotated
 
 from msgspec import Meta
 
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
-from scutcher.core.windows import check_window
+from scutcher.core.treatments.support.windows import check_window
 
 
 class MedianFilterParameters(Parameters, frozen=True):

@@ -7,9 +7,9 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
-from scutcher.core.windows import check_window, weighted_window
+from scutcher.core.treatments.support.windows import check_window, weighted_window
 
 
 class MovingMeanParameters(Parameters, frozen=True):

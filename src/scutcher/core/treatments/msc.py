@@ -8,17 +8,17 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import CONSTANT_SPREAD, Booleans, Floats
+from scutcher.core.data.regions import Regions, inside_or_all
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.references import (
+from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.support.reference_spectra import (
     ReferenceColumn,
     ReferenceKind,
     ReferenceLevel,
     ReferenceSample,
     learn_reference,
 )
-from scutcher.core.regions import Regions, inside_or_all
-from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 
 ROWS_AT_ONCE = 64
 

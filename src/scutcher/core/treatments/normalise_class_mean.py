@@ -7,10 +7,10 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.references import rows_of_class
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.reference_spectra import rows_of_class
 
 
 class NormaliseClassMeanParameters(Parameters, frozen=True):

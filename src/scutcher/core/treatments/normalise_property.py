@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.normalising import divided
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.normalising import divided
 
 
 class NormalisePropertyParameters(Parameters, frozen=True):

@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
-from scutcher.core.normalising import divided
-from scutcher.core.regions import Regions, inside_or_all, regions_text
-from scutcher.core.table import Table
+from scutcher.core.data.regions import Regions, inside_or_all, regions_text
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.normalising import divided
 
 
 class NormaliseRegionParameters(Parameters, frozen=True):

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from scutcher.core.normalising import divided
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.normalising import divided
 
 
 class NormaliseSumParameters(Parameters, frozen=True):

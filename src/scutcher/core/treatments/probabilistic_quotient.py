@@ -8,11 +8,11 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
-from scutcher.core.normalising import divided
-from scutcher.core.references import class_rows
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.support.normalising import divided
+from scutcher.core.treatments.support.reference_spectra import class_rows
 
 
 class ProbabilisticQuotientParameters(Parameters, frozen=True):

@@ -7,8 +7,8 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.engines.choice import decompose
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
+from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

@@ -9,10 +9,10 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
-from scutcher.core.axis import Axis
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.interpolation import interpolator
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.interpolate import interpolator
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

@@ -9,12 +9,12 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.needs import spacing
-from scutcher.core.table import Table
-from scutcher.core.threads import in_parts
+from scutcher.core.numeric.threads import in_parts
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
-from scutcher.core.windows import check_window
+from scutcher.core.treatments.support.requirements import spacing
+from scutcher.core.treatments.support.windows import check_window
 
 BLOCK = 32  # channels of one product
 

@@ -9,18 +9,18 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.interpolation import shifted
+from scutcher.core.data.regions import Regions, inside
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.interpolate import shifted
-from scutcher.core.references import (
+from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.support.reference_spectra import (
     ReferenceColumn,
     ReferenceKind,
     ReferenceLevel,
     ReferenceSample,
     learn_reference,
 )
-from scutcher.core.regions import Regions, inside
-from scutcher.core.table import Table
-from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 
 
 class ShiftByCorrelationParameters(Parameters, frozen=True):

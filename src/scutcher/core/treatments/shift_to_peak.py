@@ -9,12 +9,12 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.data.interpolation import shifted
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
-from scutcher.core.interpolate import shifted
-from scutcher.core.needs import spacing
-from scutcher.core.peaks import PeakFit, fit_peaks
-from scutcher.core.table import Table
+from scutcher.core.numeric.peak_fit import PeakFit, fit_peaks
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
+from scutcher.core.treatments.support.requirements import spacing
 
 LEAST = 7  # channels that the fit of five parameters needs
 

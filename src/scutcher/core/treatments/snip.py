@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.refuse import refuse_values
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
+from scutcher.core.treatments.support.refusals import refuse_values
 
 
 class SnipParameters(Parameters, frozen=True):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.refuse import refuse_values
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.treatments.support.refusals import refuse_values
 
 
 class SquareRootParameters(Parameters, frozen=True):

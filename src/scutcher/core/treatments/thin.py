@@ -8,8 +8,8 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
-from scutcher.core.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

@@ -7,8 +7,8 @@ from typing import Annotated
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.banded import whittaker_fit
-from scutcher.core.table import Table
+from scutcher.core.data.table import Table
+from scutcher.core.numeric.banded_systems import whittaker_fit
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 

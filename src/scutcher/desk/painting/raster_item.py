@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.core.arrays import Floats, value_span
-from scutcher.desk.busy import COMPUTING
+from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 
 MANY, SOME, GRAIN = 2000, 300, 2

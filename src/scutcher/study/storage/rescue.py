@@ -6,9 +6,9 @@ import sqlite3
 from pathlib import Path
 
 from scutcher.core.errors import FileError
-from scutcher.study.state import State
-from scutcher.study.storage.keeper import Keeper
+from scutcher.study.document.state import State
 from scutcher.study.storage.schema import BROKEN, connect
+from scutcher.study.storage.study_file import Keeper
 
 MOST_TRIED = 2000
 

@@ -1,0 +1,1 @@
+"""Tables: samples by variables with all that is known about both."""

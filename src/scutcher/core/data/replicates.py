@@ -1,0 +1,92 @@
+"""Replicates: how far repeats of one thing lie apart, and their averages."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.errors import TableError
+
+
+def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
+    """Distance of each sample from the mean of its replicates, root mean square over the variables.
+
+    Parameters
+    ----------
+    values : (n, p) float array
+        May hold gaps (NaN), which are passed over.
+    replicates : n replicate ids
+
+    Returns
+    -------
+    (n,) float array
+        In the unit of the values; NaN for a sample without another replicate.
+    """
+    spread = np.full(len(values), np.nan)
+    for rows in repeats(replicates):
+        if len(rows) > 1:
+            mean = _mean(values[rows])
+            away = values[rows] - mean
+            known = ~np.isnan(away)
+            squares = np.where(known, away, 0.0) ** 2
+            spread[rows] = np.sqrt(squares.sum(axis=1) / np.maximum(known.sum(axis=1), 1))
+    return spread
+
+
+def repeats(replicates: tuple[str, ...]) -> list[list[int]]:
+    """The rows of each replicate id, in order of first appearance; a sample without an id is its own."""
+    found: dict[str | int, list[int]] = {}
+    for row, name in enumerate(replicates):
+        found.setdefault(name or row, []).append(row)
+    return list(found.values())
+
+
+def averaged(table: Table) -> Table:
+    """One sample for each replicate id: the mean of its samples that are not set aside.
+
+    A sample without a replicate id stays as it is, under its own id. Gaps are passed over; a gap stays
+    where all replicates have one. A class on which the replicates agree is kept, otherwise it is not
+    known; properties are averaged.
+
+    Raises
+    ------
+    TableError
+        There is no replicate column, or a sample without a replicate id is called as a replicate id is.
+    """
+    if table.replicates is None:
+        raise TableError("There is no replicate column.", "Name one when the file is brought in.")
+    used = set(table.used_rows().tolist())
+    parts = [[row for row in rows if row in used] for rows in repeats(table.replicates)]
+    kept = [rows for rows in parts if rows]
+    return replace(
+        table,
+        values=np.array([_mean(table.values[rows]) for rows in kept]),
+        ids=tuple(table.replicates[rows[0]] or table.ids[rows[0]] for rows in kept),
+        classes=tuple(
+            ClassColumn(c.name, tuple(_agreed(c.values, rows) for rows in kept), c.levels)
+            for c in table.classes
+        ),
+        properties=tuple(
+            PropertyColumn(
+                c.name, np.array([_mean(c.values[rows][:, np.newaxis])[0] for rows in kept]), c.unit
+            )
+            for c in table.properties
+        ),
+        replicates=None,
+        set_aside={},
+    )
+
+
+def _agreed(values: tuple[str, ...], rows: list[int]) -> str:
+    found = {values[row] for row in rows}
+    return found.pop() if len(found) == 1 else ""
+
+
+def _mean(values: Floats) -> Floats:
+    known = ~np.isnan(values)
+    mean = np.full(values.shape[1], np.nan)
+    np.divide(np.where(known, values, 0.0).sum(axis=0), known.sum(axis=0), out=mean, where=known.any(axis=0))
+    return mean

@@ -1,0 +1,256 @@
+"""A table of samples by variables with all that is known about both; never changed, only replaced."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats, Integers, read_only
+from scutcher.core.data.axis import Axis
+from scutcher.core.errors import TableError
+
+
+@dataclass(frozen=True)
+class ClassColumn:
+    """A column that sorts samples into classes; a value of "" means not known.
+
+    Attributes
+    ----------
+    name : str
+    values : tuple of n str
+    levels : tuple of str
+        The classes by their codes, which are the places of their colours; "" where a code is free. A
+        value that is not among those given takes the first free code, or the next.
+    """
+
+    name: str
+    values: tuple[str, ...]
+    levels: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        levels = list(self.levels)
+        for level in dict.fromkeys(value for value in self.values if value):
+            if level in levels:
+                continue
+            if "" in levels:
+                levels[levels.index("")] = level
+            else:
+                levels.append(level)
+        while levels and not levels[-1]:
+            levels.pop()
+        object.__setattr__(self, "levels", tuple(levels))
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The classes, in the order of their codes."""
+        return tuple(level for level in self.levels if level)
+
+    def codes(self) -> Integers:
+        """The index into `levels` of each sample, −1 where not known. Shape (n,)."""
+        place = {level: index for index, level in enumerate(self.levels) if level}
+        return np.array([place.get(value, -1) for value in self.values], dtype=np.intp)
+
+
+@dataclass(frozen=True, eq=False)
+class PropertyColumn:
+    """A measured property of each sample, (n,) float array with NaN where it is not known."""
+
+    name: str
+    values: Floats
+    unit: str = ""
+
+    @property
+    def header(self) -> str:
+        """Name and unit as in a column header, `moisture / %`."""
+        return f"{self.name} / {self.unit}" if self.unit else self.name
+
+
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """Values that hold no infinity, whether they hold no gap either, and ids of which no two are alike."""
+
+    values: Floats
+    complete: bool
+    ids: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Table:
+    """Samples (rows) by variables (columns).
+
+    Attributes
+    ----------
+    values : (n, p) float array
+        In the unit of `signal`, or mixed units; NaN marks a gap; infinities are refused.
+    axis : Axis
+        The p variables.
+    ids : tuple of n str
+        One name for each sample, no two alike.
+    classes, properties : tuple of ClassColumn, PropertyColumn
+        What else is known of each sample.
+    replicates : tuple of n str or None
+        Samples with the same replicate id are repeats of one thing.
+    set_aside : mapping of row → reason
+        Samples that the models do not see.
+    left_out : mapping of column → reason
+        Variables that the models do not see.
+    signal, signal_unit : str
+        What the values are, e.g. "absorbance".
+    name : str
+        What to call the table on screen.
+    looked : Looked or None
+        What was found when the values were looked through: a table made with the same values is not
+        looked through again.
+
+    Raises
+    ------
+    TableError
+        Shapes that do not agree, two samples with one id, infinities.
+    """
+
+    values: Floats
+    axis: Axis
+    ids: tuple[str, ...]
+    name: str = "data"
+    classes: tuple[ClassColumn, ...] = ()
+    properties: tuple[PropertyColumn, ...] = ()
+    replicates: tuple[str, ...] | None = None
+    set_aside: Mapping[int, str] = field(default_factory=dict)
+    left_out: Mapping[int, str] = field(default_factory=dict)
+    signal: str = "signal"
+    signal_unit: str = ""
+    looked: Looked | None = None
+
+    def __post_init__(self) -> None:
+        given = self.values
+        values = read_only(np.asarray(given, dtype=np.float64))
+        object.__setattr__(self, "values", values)
+        object.__setattr__(self, "set_aside", MappingProxyType(dict(self.set_aside)))
+        object.__setattr__(self, "left_out", MappingProxyType(dict(self.left_out)))
+        self._check_shapes()
+        self._check_ids()
+        known = self.looked is not None and self.looked.values is given
+        complete = self.looked.complete if known and self.looked else self._check_finite()
+        object.__setattr__(self, "looked", Looked(values, complete, self.ids))
+
+    def _check_shapes(self) -> None:
+        n, p = self.values.shape
+        columns: list[tuple[str, int]] = [("ids", len(self.ids))]
+        columns += [(column.name, len(column.values)) for column in self.classes]
+        columns += [(column.name, len(column.values)) for column in self.properties]
+        if self.replicates is not None:
+            columns.append(("replicates", len(self.replicates)))
+        for name, length in columns:
+            if length != n:
+                raise TableError(
+                    f"The column {name} has {length} entries, the table {n} samples.",
+                    "Give one entry per sample.",
+                )
+        if len(self.axis) != p:
+            raise TableError(
+                f"The axis has {len(self.axis)} variables, the table {p} columns.",
+                "Give one header per column.",
+            )
+
+    def _check_ids(self) -> None:
+        if self.looked is not None and self.looked.ids is self.ids:
+            return
+        twice = [name for name, count in Counter(self.ids).items() if count > 1]
+        if twice:
+            rows = [row + 1 for row, name in enumerate(self.ids) if name == twice[0]]
+            raise TableError(
+                f"The id {twice[0]!r} stands at samples {rows[0]} and {rows[1]}"
+                + (f"; {len(twice) - 1} other id{'s' * (len(twice) > 2)} too." if len(twice) > 1 else "."),
+                "Give each sample an id of its own; for repeats of one sample name that column as the "
+                "replicate column and another one as the id.",
+                ("ids-as-replicates", "number-ids"),
+            )
+
+    def _check_finite(self) -> bool:
+        """Refuse infinities; whether there are no gaps either."""
+        if np.isfinite(self.values.sum()):  # one quick pass: a gap or an infinity shows in the sum
+            return True
+        if np.isinf(self.values).any():
+            places = np.argwhere(np.isinf(self.values))
+            (row, column), others = places[0], len(places) - 1
+            raise TableError(
+                f"The value of {self.axis.name(int(column))} of sample {self.ids[row]} is infinite"
+                + (f"; {others} other value{'s' * (others > 1)} too." if others else "."),
+                "Correct it or leave the cell empty.",
+                ("infinite-as-gaps",),
+            )
+        return not bool(np.isnan(self.values).any())  # a sum may overflow where nothing is missing
+
+    def __repr__(self) -> str:
+        n, p = self.shape
+        return f"<Table {self.name}: {n} × {p}>"
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Samples, variables."""
+        return self.values.shape[0], self.values.shape[1]
+
+    def used_rows(self) -> Integers:
+        """The samples that are not set aside, in table order."""
+        if not self.set_aside:
+            return np.arange(len(self.ids))
+        return np.array([r for r in range(len(self.ids)) if r not in self.set_aside], dtype=np.intp)
+
+    def used_columns(self) -> Integers:
+        """The variables that are not left out, in table order."""
+        return np.array([c for c in range(len(self.axis)) if c not in self.left_out], dtype=np.intp)
+
+    def gaps(self) -> Booleans:
+        """Where a value is missing. Shape (n, p)."""
+        return np.isnan(self.values)
+
+    @property
+    def has_gaps(self) -> bool:
+        """Whether any value is missing."""
+        return self.looked is not None and not self.looked.complete
+
+    def class_column(self, name: str) -> ClassColumn:
+        """The class column of that name."""
+        for column in self.classes:
+            if column.name == name:
+                return column
+        known = ", ".join(column.name for column in self.classes) or "none"
+        raise TableError(f"There is no class column {name!r} (there is: {known}).", "Name one of these.")
+
+    def take(self, rows: Integers, columns: Integers | None = None) -> Table:
+        """The part of the table with these samples and variables; nothing in it is set aside."""
+        everything = len(rows) == self.shape[0] and bool((np.diff(rows) == 1).all())
+        if columns is not None and len(columns) == self.shape[1] and bool((np.diff(columns) == 1).all()):
+            columns = None
+        if columns is None:
+            values = self.values if everything else self.values[rows]
+        else:
+            values = self.values[np.ix_(rows, columns)]
+        ids = self.ids if everything else tuple(self.ids[row] for row in rows)
+        return Table(
+            values=values,
+            looked=None if self.has_gaps else Looked(values, True, ids),
+            axis=self.axis if columns is None else self.axis.take(columns),
+            ids=ids,
+            name=self.name,
+            classes=tuple(
+                ClassColumn(c.name, tuple(c.values[row] for row in rows), c.levels) for c in self.classes
+            ),
+            properties=tuple(PropertyColumn(c.name, c.values[rows], c.unit) for c in self.properties),
+            replicates=None if self.replicates is None else tuple(self.replicates[row] for row in rows),
+            signal=self.signal,
+            signal_unit=self.signal_unit,
+        )
+
+    def with_values(self, values: Floats, signal: str | None = None, unit: str | None = None) -> Table:
+        """The same samples and variables with other values, and perhaps another kind of signal."""
+        return replace(
+            self,
+            values=values,
+            signal=self.signal if signal is None else signal,
+            signal_unit=self.signal_unit if unit is None else unit,
+        )

@@ -1,0 +1,1 @@
+"""Distances to a model: T², Q, joint distance, their limits, contributions, outliers."""

@@ -1,0 +1,47 @@
+"""Why a sample is far: what each variable contributes to its Q and its T², and what is normal there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.models.pca.component_model import ComponentModel
+
+
+@dataclass(frozen=True, eq=False)
+class Band:
+    """The normal range of a share at each variable, (p,) arrays."""
+
+    low: Floats
+    high: Floats
+
+
+def residuals(z: Floats, model: ComponentModel) -> Floats:
+    """E = Z − Z P Pᵀ of some rows, (m, p) → (m, p), in the unit of Z."""
+    return z - (z @ model.loadings) @ model.loadings.T
+
+
+def q_shares(z: Floats, model: ComponentModel) -> Floats:
+    """`sign(e_ij)·e_ij²`: the absolute values of a row sum to its Q. Shape (m, p) → (m, p)."""
+    left_over = residuals(z, model)
+    return np.sign(left_over) * left_over**2
+
+
+def t2_shares(z: Floats, model: ComponentModel) -> Floats:
+    """`z_ij · Σ_a t_ia p_ja / λ_a`: a row sums to its T²; single shares may be negative.
+
+    References
+    ----------
+    Westerhuis, Gurden & Smilde, Chemometr. Intell. Lab. Syst. 51 (2000) 95–114.
+    """
+    weighted = model.loadings / model.decomposition.eigenvalues[: model.k]
+    return z * ((z @ model.loadings) @ weighted.T)
+
+
+def normal_band(shares: Floats, coverage: float = 0.95) -> Band:
+    """The central range of each variable's share over reference samples, (n, p) → two (p,) arrays."""
+    tail = (1.0 - coverage) / 2.0
+    low, high = np.quantile(shares, (tail, 1.0 - tail), axis=0)
+    return Band(low, high)

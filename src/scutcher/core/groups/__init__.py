@@ -1,0 +1,1 @@
+"""Classes of samples: how far they lie apart, and where."""

@@ -1,0 +1,1 @@
+"""Kinds of model, one folder each; and what is done about missing values before any."""

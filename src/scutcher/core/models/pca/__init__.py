@@ -1,0 +1,1 @@
+"""Principal component models: `Z = T Pᵀ + E`."""

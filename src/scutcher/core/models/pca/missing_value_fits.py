@@ -1,0 +1,111 @@
+"""Models around gaps: NIPALS over the known values, or gaps filled again and again by the model itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.axis import Axis
+from scutcher.core.models.pca.decomposition import Decomposition
+from scutcher.core.models.pca.engines.choice import decompose
+from scutcher.core.models.pca.engines.nipals import nipals
+from scutcher.core.recipes.recipe import ModelSettings, ScaleSettings
+from scutcher.core.scaling.scaler import Scaler, fit_scaler
+
+ROUNDS, SETTLED = 500, 1e-9
+
+
+@dataclass(frozen=True, eq=False)
+class AroundGaps:
+    """A model of a matrix with gaps.
+
+    Attributes
+    ----------
+    scaler : Scaler
+    z : (n, p) float array
+        Centred and scaled; the gaps hold what the model makes of them.
+    decomposition : Decomposition
+        Q is over the known values only.
+    rounds : int
+        Fillings that were needed; 0 for NIPALS.
+    settled : bool
+        Whether they came to rest.
+    """
+
+    scaler: Scaler
+    z: Floats
+    decomposition: Decomposition
+    rounds: int
+    settled: bool
+
+
+def fit_around_gaps(
+    values: Floats, axis: Axis, scaling: ScaleSettings, model: ModelSettings, k: int
+) -> AroundGaps:
+    """Fit k components to treated values with gaps.
+
+    Parameters
+    ----------
+    values : (n, p) float array
+        NaN marks a gap.
+    scaling : ScaleSettings
+        Learned from the known values (NIPALS), or from the filled ones, anew with each filling (EM).
+    model : ModelSettings
+        `gaps` is "nipals" or "em".
+    k : int
+
+    References
+    ----------
+    Wold (1966), as in `engines.nipals`; Walczak & Massart, Chemometr. Intell. Lab. Syst. 58 (2001) 15–27.
+    """
+    gaps = np.isnan(values)
+    scaler = fit_scaler(values, scaling, axis)
+    if model.gaps == "nipals":
+        z = scaler.apply(values)
+        found = nipals(z, scaler.centred, k, model.tolerance, model.rounds)
+        z[gaps] = (found.scores @ found.loadings.T)[gaps]
+        return AroundGaps(scaler, z, found, 0, not found.unsettled)
+    return _filled_by_model(values, gaps, axis, scaling, scaler, k)
+
+
+def _filled_by_model(
+    values: Floats, gaps: Floats, axis: Axis, scaling: ScaleSettings, scaler: Scaler, k: int
+) -> AroundGaps:
+    whole = np.where(gaps, np.nanmean(values, axis=0), values)
+    size = float(np.nanstd(values)) or 1.0
+    used, moved = 0, np.inf
+    while moved > SETTLED * size and used < ROUNDS:
+        used += 1
+        scaler = fit_scaler(whole, scaling, axis)
+        z = scaler.apply(whole)
+        found = decompose(z, scaler.centred, k, "auto")
+        rebuilt = found.scores[:, :k] @ found.loadings[:, :k].T
+        back = np.divide(rebuilt, scaler.weight, out=np.zeros_like(rebuilt), where=scaler.weight > 0.0)
+        fresh = np.where(gaps, back + scaler.centre, values)
+        moved = float(np.abs(fresh - whole)[gaps].max())
+        whole = fresh
+    scaler = fit_scaler(whole, scaling, axis)
+    z = scaler.apply(whole)
+    return AroundGaps(
+        scaler,
+        z,
+        _known_q(decompose(z, scaler.centred, k, "auto"), z, gaps, k),
+        used,
+        moved <= SETTLED * size,
+    )
+
+
+def _known_q(found: Decomposition, z: Floats, gaps: Floats, k: int) -> Decomposition:
+    """The decomposition cut to k components, its Q over the known values."""
+    scores, loadings = found.scores[:, :k], found.loadings[:, :k]
+    away = np.where(gaps, 0.0, z - scores @ loadings.T)
+    return replace(
+        found,
+        scores=scores,
+        loadings=loadings,
+        eigenvalues=found.eigenvalues[:k],
+        q_rest=np.einsum("ij,ij->i", away, away),
+        theta_rest=found.thetas(k),
+    )

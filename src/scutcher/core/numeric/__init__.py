@@ -1,0 +1,1 @@
+"""Linear algebra and other numerics that know nothing of samples or spectra."""

@@ -1,0 +1,1 @@
+"""Recipes: treatments in order with all settings, and the chain that they make."""

@@ -1,0 +1,1 @@
+"""What holds for samples that were left out: segments, cross-validation, evidence."""

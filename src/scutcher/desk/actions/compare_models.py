@@ -1,0 +1,147 @@
+"""All models on the shelf as one table: figures side by side, and the settings in which they differ."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QPlainTextEdit,
+    QPushButton,
+    QWidget,
+)
+
+from scutcher.charts import colours
+from scutcher.core.recipes.recipe import Recipe, recipe_to_plain
+from scutcher.desk.context import Desk
+from scutcher.desk.trail.shelf import paint_plane
+from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.popover import Popover
+from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.document.state import Shelved
+
+FIGURES = {
+    "components": ("components", "{:.0f}"),
+    "r2": ("R²", "{:.4f}"),
+    "q2": ("Q²", "{:.4f}"),
+    "separation": ("classes apart", "{:.3f}"),
+    "replicates": ("replicate spread", "{:.3f}"),
+    "samples": ("samples", "{:.0f}"),
+    "variables": ("variables", "{:.0f}"),
+}
+ICON = QSize(64, 48)
+
+
+class Compare(Popover):
+    """One row for each model; two chosen rows are compared as text."""
+
+    def __init__(self, window: QWidget, desk: Desk) -> None:
+        super().__init__(window, "Models on the shelf")
+        self.desk = desk
+        models = desk.study.state.shelf
+        differing = differences([model.recipe for model in models])
+        used = [key for key in FIGURES if any(model.figure(key) is not None for model in models)]
+        header = ["model", *(FIGURES[key][0] for key in used), *differing]
+        self.table = FiguresTable(header, figures=range(1, 1 + len(used)))
+        self.table.setIconSize(ICON)
+        self.table.verticalHeader().setDefaultSectionSize(52)
+        self.table.show_rows(
+            (model.name, *_figures(model, used), *(values[row] for values in differing.values()))
+            for row, model in enumerate(models)
+        )
+        for row, model in enumerate(models):
+            self.table.item(row, 0).setIcon(QIcon(plane_pixmap(model, ICON)))
+        self.table.resizeColumnsToContents()
+        self.table.setFixedSize(min(window.width() - 120, 900), min(60 + 54 * len(models), 320))
+        self.table.itemSelectionChanged.connect(self._show_text)
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setFixedHeight(150)
+        self.text.setPlaceholderText("Choose one model to read its recipe, or two to see what differs.")
+        take, close = QPushButton("Take this recipe"), QPushButton("Close")
+        take.setObjectName("primary")
+        take.clicked.connect(self._take)
+        close.clicked.connect(self.dismiss)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        buttons.addWidget(close)
+        buttons.addWidget(take)
+        self.column.addWidget(self.table)
+        self.column.addWidget(self.text)
+        self.column.addLayout(buttons)
+
+    def _chosen(self) -> list[int]:
+        return sorted({index.row() for index in self.table.selectionModel().selectedIndexes()})
+
+    def _show_text(self) -> None:
+        from scutcher.files.recipe_toml import recipe_text
+
+        chosen, shelf = self._chosen(), self.desk.study.state.shelf
+        if len(chosen) == 2:
+            self.text.setPlainText(text_difference(shelf[chosen[0]], shelf[chosen[1]]))
+        elif chosen:
+            self.text.setPlainText(recipe_text(shelf[chosen[0]].recipe))
+
+    def _take(self) -> None:
+        chosen, shelf = self._chosen(), self.desk.study.state.shelf
+        if chosen and self.desk.do(UseRecipe(shelf[chosen[0]].recipe, shelf[chosen[0]].name)):
+            self.dismiss()
+
+
+def plane_pixmap(model: Shelved, size: QSize) -> QPixmap:
+    """The score plane of a model as a picture."""
+    pixmap = QPixmap(size)
+    pixmap.fill(colours.PAPER)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    paint_plane(painter, pixmap.rect().toRectF().adjusted(4, 4, -4, -4), model, 1.5)
+    painter.end()
+    return pixmap
+
+
+def differences(recipes: list[Recipe]) -> dict[str, list[str]]:
+    """The settings in which recipes differ: setting → its value in each."""
+    flat = [_flat(recipe_to_plain(recipe)) for recipe in recipes]
+    keys = list(dict.fromkeys(key for plain in flat for key in plain))
+    found = {key: [plain.get(key, "–") for plain in flat] for key in keys}
+    return {
+        key: values for key, values in found.items() if len(set(values)) > 1 and key != "model components"
+    }
+
+
+def _flat(plain: dict[str, Any]) -> dict[str, str]:
+    found: dict[str, str] = {}
+    steps = []
+    for step in plain.get("treat", []):
+        settings = ", ".join(f"{k} {v}" for k, v in step.items() if k not in ("method", "on"))
+        off = " (off)" if step.get("on") is False else ""
+        steps.append(f"{step['method']}{f' ({settings})' if settings else ''}{off}")
+    found["treatments"] = " → ".join(steps) or "none"
+    for section, settings in plain.items():
+        if section != "treat":
+            found |= {f"{section} {key}": str(value) for key, value in settings.items()}
+    return found
+
+
+def text_difference(one: Shelved, two: Shelved) -> str:
+    """Two recipes as text, line by line, with what differs marked."""
+    from difflib import unified_diff
+
+    from scutcher.files.recipe_toml import recipe_text
+
+    lines = unified_diff(
+        recipe_text(one.recipe).splitlines(),
+        recipe_text(two.recipe).splitlines(),
+        one.name,
+        two.name,
+        lineterm="",
+        n=99,
+    )
+    return "\n".join(lines) or "The two recipes are the same."
+
+
+def _figures(model: Shelved, keys: list[str]) -> list[str]:
+    values = {key: model.figure(key) for key in keys}
+    return ["" if value is None else FIGURES[key][1].format(value) for key, value in values.items()]

@@ -1,0 +1,74 @@
+"""Recipes and models as files, as the window sees them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from scutcher.core.errors import InputError
+from scutcher.desk.context import Desk
+from scutcher.files.model_json import write_model
+from scutcher.files.recipe_toml import read_recipe, recipe_text
+from scutcher.files.safely import write_text
+from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.evaluation.saving import saved_model
+
+RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
+
+
+class RecipeFiling:
+    """Asks for paths, reads and writes."""
+
+    def __init__(self, desk: Desk, window: QWidget) -> None:
+        self.desk, self.window = desk, window
+
+    def open(self, path: Path) -> bool:
+        """Take the recipe of a file for the data of this study."""
+        try:
+            recipe = read_recipe(path)
+        except InputError as error:
+            self.desk.say(error)
+            return False
+        return self.desk.do(UseRecipe(recipe, path.name))
+
+    def save(self, path: Path) -> bool:
+        """Write the recipe as TOML."""
+        return self._tried(
+            path, ".toml", lambda to: write_text(to, recipe_text(self.desk.study.state.recipe))
+        )
+
+    def save_model(self, path: Path) -> bool:
+        """Write the model for new samples, as `scutcher apply` reads it."""
+        found = self.desk.live.evaluation
+        if found is None:
+            self.desk.say(InputError("There is no model yet.", "Bring in data first."))
+            return False
+        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found)))
+
+    def ask_open(self) -> None:
+        """Ask which recipe."""
+        path, _ = QFileDialog.getOpenFileName(self.window, "Open a recipe", "", RECIPES)
+        if path:
+            self.open(Path(path))
+
+    def ask_save(self) -> None:
+        """Ask where the recipe goes."""
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the recipe", "recipe.toml", RECIPES)
+        if path:
+            self.save(Path(path))
+
+    def ask_save_model(self) -> None:
+        """Ask where the model goes."""
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the model", "model.json", MODELS)
+        if path:
+            self.save_model(Path(path))
+
+    def _tried(self, path: Path, suffix: str, write: object) -> bool:
+        to = path if path.suffix else path.with_suffix(suffix)
+        try:
+            write(to)  # type: ignore[operator]
+        except InputError as error:
+            self.desk.say(error)
+            return False
+        return True

@@ -1,0 +1,222 @@
+"""The study and its file, as the window sees them: name it, copy it, snapshots, the log, recent ones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
+
+from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.signals import stage_data, stage_name, stage_of
+from scutcher.core.errors import FileError, InputError
+from scutcher.desk.actions.save_figure import SaveFigure
+from scutcher.desk.context import Desk
+from scutcher.desk.shell.finder import Entry
+from scutcher.desk.widgets.popover import Ask
+from scutcher.files.delimited import cell_text, csv_text, harmless
+from scutcher.files.safely import write_text
+from scutcher.files.writing import write_numbers, write_table
+from scutcher.study.document.commands.data import GoBackTo
+from scutcher.study.storage import state_folder as places
+from scutcher.study.storage.study_file import Keeper
+
+DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx)"
+STUDY_FILTER = f"Scutcher studies (*{places.SUFFIX})"
+
+
+class Filing:
+    """Asks for names and paths, then tells the study or its keeper."""
+
+    def __init__(self, desk: Desk, window: QWidget) -> None:
+        self.desk = desk
+        self.window = window
+
+    @property
+    def keeper(self) -> Keeper | None:
+        """The open file, where there is one."""
+        return self.desk.study.keeper
+
+    def title(self) -> str:
+        """What the study is called: its file's name once it has one."""
+        keeper, state = self.keeper, self.desk.study.state
+        if keeper is not None and not places.is_unnamed(keeper.path):
+            return keeper.path.stem
+        return state.name if state.table is not None else ""
+
+    def entries(self) -> Iterable[Entry]:
+        """What the search field finds."""
+        if self.desk.study.state.table is not None:
+            yield Entry("Write the data of this knot…", "action", self.ask_data)
+        if self.keeper is None:
+            return
+        yield Entry("Name this study…", "action", self.ask_name, "Ctrl+S")
+        yield Entry("Save a copy…", "action", self.ask_copy)
+        yield Entry("Export the log…", "action", self.ask_log)
+        yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window))
+        for name, revision in self.keeper.snapshots().items():
+            yield Entry(f"Go back to snapshot {name}", "action", self._returner(name, revision))
+
+    def name_study(self, path: Path) -> bool:
+        """Put the study under a name; an unnamed file is gone from the state folder then."""
+        old = self.keeper.path if self.keeper is not None else None
+        if not self._tried(lambda: self.desk.study.move_to(_with_suffix(path))):
+            return False
+        if old is not None and places.is_unnamed(old):
+            places.forget(old)
+            old.unlink(missing_ok=True)
+        return self._tried(lambda: places.remember(_with_suffix(path)))
+
+    def save_copy(self, path: Path) -> bool:
+        """Write the whole study, with its history, to another file."""
+        keeper = self.keeper
+        return keeper is not None and self._tried(lambda: keeper.save_copy(_with_suffix(path)))
+
+    def export_log(self, path: Path) -> bool:
+        """Write every decision as CSV: when, who, what kind, what, why."""
+        keeper = self.keeper
+        if keeper is None:
+            return False
+        rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in keeper.log())
+        text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
+        return self._tried(lambda: write_text(path, text))
+
+    def write_data(self, path: Path) -> bool:
+        """Write the data at the chosen knot: CSV, XLSX, HDF5 or JCAMP-DX, by the file's ending."""
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        if state.table is None:
+            return False
+        stage = stage_of(self.desk.selection.look.stage, found)
+        table, values, rows = stage_data(state, stage, found)
+        part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
+        data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
+        return self._tried(lambda: write_table(data, path))
+
+    def write_numbers(self, chart: Chart, path: Path) -> bool:
+        """Write the numbers behind a chart."""
+        return self._tried(lambda: write_numbers(*chart.numbers(), path))
+
+    def copy_numbers(self, chart: Chart) -> None:
+        """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
+        header, rows = chart.numbers()
+        lines = ("\t".join(cell_text(cell) for cell in row) for row in (header, *rows))
+        QApplication.clipboard().setText("\n".join(lines))
+
+    def chart_entries(self, charts: Callable[[], Iterable[Chart]]) -> Callable[[], Iterable[Entry]]:
+        """What the search field finds for the charts on screen."""
+
+        def entries() -> Iterable[Entry]:
+            for chart in charts():
+                title = chart.title.lower()
+                yield Entry(f"Copy the numbers of {title}", "action", partial(self.copy_numbers, chart))
+                yield Entry(f"Write the numbers of {title}…", "action", partial(self._ask_numbers, chart))
+                yield Entry(f"Copy the picture of {title}", "action", partial(self.copy_picture, chart))
+                yield Entry(f"Save the figure of {title}…", "action", partial(self.figure, chart))
+
+        return entries
+
+    def copy_picture(self, chart: Chart) -> None:
+        """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
+        from io import BytesIO
+
+        from PySide6.QtCore import QMimeData
+        from PySide6.QtGui import QImage
+
+        from scutcher.charts.printing import Figure, draw, svg_text
+
+        figure = Figure(width=150.0, height=90.0, legend=self.legend_of(chart))
+        png = BytesIO()
+        draw(chart, figure).savefig(png, format="png", dpi=200)
+        data = QMimeData()
+        data.setImageData(QImage.fromData(png.getvalue()))
+        data.setData("image/svg+xml", svg_text(chart, figure).encode())
+        QApplication.clipboard().setMimeData(data)
+
+    def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
+        """The classes of a chart of samples, for a printed figure."""
+        return () if chart.marks is None else colouring_of(self.desk.study.state).named()[:8]
+
+    def figure(self, chart: Chart) -> SaveFigure:
+        """Ask how a figure is to look, and where it goes."""
+        paper = SaveFigure(self.window, self.desk, chart, self.legend_of(chart))
+        paper.open_at(self.window, above=False)
+        return paper
+
+    def _ask_numbers(self, chart: Chart) -> None:
+        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
+        self._ask_path(f"Write the numbers of {chart.title}", kinds, partial(self.write_numbers, chart))
+
+    def ask_data(self) -> None:
+        """Ask where the data go."""
+        state, found = self.desk.study.state, self.desk.live.evaluation
+        stage = stage_name(state, stage_of(self.desk.selection.look.stage, found), found)
+        self._ask_path(f"Write the data {stage}", DATA_FILTER, self.write_data)
+
+    def snapshot(self, name: str) -> bool:
+        """Give the state of now a name."""
+        keeper = self.keeper
+        if not name.strip():
+            self.desk.say(InputError("The snapshot has no name.", "Give it one."))
+            return False
+        return keeper is not None and self._tried(lambda: keeper.snapshot(name.strip()))
+
+    def ask_name(self) -> None:
+        """Ctrl+S."""
+        self._ask_path("Name this study", STUDY_FILTER, self.name_study)
+
+    def ask_copy(self) -> None:
+        """Ask where the copy goes."""
+        self._ask_path("Save a copy", STUDY_FILTER, self.save_copy)
+
+    def ask_log(self) -> None:
+        """Ask where the log goes."""
+        self._ask_path("Export the log", "CSV (*.csv)", self.export_log)
+
+    def ask_snapshot(self, anchor: QWidget) -> Ask:
+        """Ask for the name of a snapshot."""
+        name = QLineEdit()
+        name.setPlaceholderText("e.g. before leaving out the wet lot")
+        ask = Ask(
+            self.window, "Take a snapshot", [("name", name)], "Take it", lambda: self.snapshot(name.text())
+        )
+        ask.open_at(anchor, above=True)
+        return ask
+
+    def say_if_read_only(self) -> None:
+        """Tell at once that nothing can be changed, and why."""
+        if self.keeper is not None and self.keeper.read_only_reason:
+            self.desk.say(
+                FileError(
+                    f"{self.keeper.read_only_reason}: you can look, not change.",
+                    "Save a copy (Ctrl+K) and go on in that.",
+                )
+            )
+
+    def _ask_path(self, title: str, kinds: str, use: Callable[[Path], bool]) -> None:
+        start = self.title() or "study"
+        name, _ = QFileDialog.getSaveFileName(self.window, title, start, kinds)
+        if name:
+            use(Path(name))
+
+    def _returner(self, name: str, revision: int) -> Callable[[], object]:
+        def go() -> None:
+            assert self.keeper is not None
+            self.desk.do(GoBackTo(name, self.keeper.state(revision)))
+
+        return go
+
+    def _tried(self, work: Callable[[], object]) -> bool:
+        try:
+            work()
+        except InputError as error:
+            self.desk.say(error)
+            return False
+        self.desk.say(self.desk.live.trouble)
+        return True
+
+
+def _with_suffix(path: Path) -> Path:
+    return path if path.suffix == places.SUFFIX else path.with_name(path.name + places.SUFFIX)

@@ -1,0 +1,61 @@
+"""What every part of the window works on: the study, its live model, and where the eyes are."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
+
+from scutcher.core.errors import InputError
+from scutcher.study.current_model import LiveModel
+from scutcher.study.document.announcer import Announcer, Listener
+from scutcher.study.document.study import Command, Study
+from scutcher.study.selection import Selection
+
+
+class Mailbox(QObject):
+    """Carries functions from a worker thread to the thread that owns the window."""
+
+    _arrived = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._arrived.connect(lambda work: work())
+
+    def post(self, work: Callable[[], None]) -> None:
+        """Run `work` on the owner's thread, soon."""
+        self._arrived.emit(work)
+
+
+@dataclass(frozen=True)
+class Desk:
+    """Shared by all parts of one window.
+
+    Attributes
+    ----------
+    say : function of an InputError or None
+        Shows its sentence in the message bar; None takes the message away.
+    """
+
+    study: Study
+    live: LiveModel
+    selection: Selection
+    say: Callable[[InputError | None], None]
+
+    def do(self, command: Command) -> bool:
+        """Run a command; an impossible one becomes a message. True where it was done."""
+        try:
+            self.study.do(command)
+        except InputError as error:
+            self.say(error)
+            return False
+        self.say(self.live.trouble)
+        return True
+
+
+def follow(widget: QWidget, source: Announcer, listener: Listener) -> None:
+    """Listen to a source for as long as a widget lives."""
+    leave = source.subscribe(listener)
+    widget.destroyed.connect(lambda: leave())

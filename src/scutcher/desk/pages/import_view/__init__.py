@@ -1,0 +1,1 @@
+"""The import view: the file as found, and what each column of it is."""

@@ -1,0 +1,1 @@
+"""The Inspect page: scores, loadings, residuals and distances together."""

@@ -1,0 +1,1 @@
+"""Is it right? The practice set, whose answer is known."""

@@ -1,0 +1,1 @@
+"""The Rank page: how many components, and the evidence for it."""

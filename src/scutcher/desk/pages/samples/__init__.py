@@ -1,0 +1,1 @@
+"""The Samples page: signals as brought in, the roster, the variables."""

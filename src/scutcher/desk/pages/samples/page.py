@@ -1,0 +1,291 @@
+"""The Samples page: the signals as brought in, the roster beside them, the variables below."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSlider,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.signals import signals
+from scutcher.charts.variables import correlation_picture, sample_picture, scatter
+from scutcher.core.arrays import Integers
+from scutcher.core.words import count_of
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.samples.roster import Roster
+from scutcher.desk.pages.samples.variables import Variables
+from scutcher.desk.painting.grid import GridView
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.gestures import ClassClicks, attend_plane, attend_strip
+from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.widgets.panel import ChartPanel, paper
+from scutcher.desk.widgets.popover import Ask
+from scutcher.study.document.commands.classes import ColourBy
+from scutcher.study.document.commands.data import AverageReplicates, BringBackVariables, LeaveOutVariables
+
+
+class SamplesPage(QWidget):
+    """What was brought in: every sample and every variable."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.offset, self.means = 0.0, False
+        self._make_signals()
+        self._make_variables()
+        self._make_pictures()
+        self._make_roster()
+        left = QVBoxLayout()
+        left.setSpacing(7)
+        left.addWidget(self.signals_panel, 58)
+        left.addWidget(self.image_panel, 58)
+        lower = QStackedWidget()
+        for page in (self.variables_panel, self.scatter_panel, self.correlation_panel):
+            lower.addWidget(page)
+        self.lower = lower
+        left.addWidget(lower, 42)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 8, 8, 7)
+        layout.setSpacing(7)
+        layout.addLayout(left, 56)
+        layout.addWidget(self.roster_panel, 49)
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.study, lambda changed: self.redraw())
+        follow(self, desk.selection, self._on_selection)
+        self.refresh()
+
+    def _make_signals(self) -> None:
+        self.view = StripView()
+        attend_strip(self.view, self.desk.selection)
+        self.view.ranged.connect(self._on_ranged)
+        self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
+        self.chooser = ColumnChooser()
+        self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
+        self.signals_panel.add_to_header(self.chooser)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 100)
+        self.slider.setFixedWidth(90)
+        self.slider.setToolTip("Stack the lines: drag to move them apart")
+        self.slider.valueChanged.connect(self._set_offset)
+        self.signals_panel.add_to_header(self.slider)
+        self.signals_panel.add_switch("class means|One mean per class", self._set_means)
+        self.range_switch = self.signals_panel.add_switch(
+            "select channels|Drag over the picture to select the channels there", self._set_ranging
+        )
+        self.lines_switch = self.signals_panel.add_switch(
+            "image|Every sample as a row of a picture", self._set_image
+        )
+        self.legend = LegendRow()
+        self.class_clicks = ClassClicks(self.legend, self.desk)
+        self.signals_panel.add_below(self.legend)
+
+    def _make_variables(self) -> None:
+        self.variables = Variables(self.desk)
+        self.leave_out, self.bring_back = QPushButton("Leave out…"), QPushButton("Bring back")
+        self.leave_out.setToolTip("Take the selected variables out of every model, with a reason")
+        self.bring_back.setToolTip("Let the selected variables into the models again")
+        self.leave_out.clicked.connect(self.ask_leave_out)
+        self.bring_back.clicked.connect(
+            lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
+        )
+        self.variables_count = QLabel()
+        self.two, self.all = QPushButton("Two…"), QPushButton("Correlations")
+        self.two.setToolTip("The first and the last selected variable against each other")
+        self.all.setToolTip("The correlations of all variables as a picture")
+        self.two.clicked.connect(lambda: self.show_lower("scatter"))
+        self.all.clicked.connect(lambda: self.show_lower("correlations"))
+        tools = (self.two, self.all, self.leave_out, self.bring_back)
+        self.variables_panel = paper("Variables", self.variables, (self.variables_count,), tools)
+        self.variables.selectionModel().selectionChanged.connect(lambda: self._count_variables())
+
+    def _make_pictures(self) -> None:
+        self.image_view, self.scatter_view, self.correlation_view = GridView(), PlaneView(), GridView()
+        self.image_panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
+        self.image_switch = self.image_panel.add_switch(
+            "image|Every sample as a row of a picture", lambda on: self._set_image(on)
+        )
+        self.image_panel.hide()
+        self.image_view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
+        self.image_view.clicked_at.connect(lambda x, y: self.desk.selection.pick([y]))
+        self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
+        attend_plane(self.scatter_view, self.desk.selection)
+        self.correlation_panel = ChartPanel(
+            self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
+        )
+        self.correlation_view.clicked_at.connect(self._on_correlation)
+        self.pair = (0, 1)
+        for panel in (self.scatter_panel, self.correlation_panel):
+            back = QPushButton("Table")
+            back.setToolTip("Back to the table of variables")
+            back.clicked.connect(lambda: self.show_lower("table"))
+            panel.add_to_header(back)
+
+    def show_lower(self, kind: str) -> None:
+        """The table of variables, two of them against each other, or all correlations."""
+        if kind == "scatter":
+            chosen = self.variables.selected_columns()
+            self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
+        self.lower.setCurrentIndex(("table", "scatter", "correlations").index(kind))
+        self._show_lower()
+
+    def _show_lower(self) -> None:
+        state = self.desk.study.state
+        if self.lower.currentIndex() == 1:
+            chart = scatter(state, *self.pair)
+            self.scatter_panel.describe(chart)
+            self.scatter_view.show_chart(chart, self._strength(chart))
+        elif self.lower.currentIndex() == 2:
+            chart = correlation_picture(state)
+            self.correlation_panel.describe(chart)
+            self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
+
+    def _on_correlation(self, across: int, up: int) -> None:
+        """Two variables were clicked on the picture of correlations: see them."""
+        table, grid = self.desk.study.state.table, self.correlation_view.chart
+        if table is None or grid is None or grid.grid is None:
+            return
+        places = table.axis.places()
+        first, second = (int(np.abs(places - grid.grid.x[place]).argmin()) for place in (across, up))
+        self.pair = (first, second)
+        self.variables.choose(sorted({first, second}))
+        self.lower.setCurrentIndex(1)
+        self._show_lower()
+
+    def _set_image(self, on: bool) -> None:
+        """The picture of all samples in place of the lines, or back."""
+        self.signals_panel.setVisible(not on)
+        self.image_panel.setVisible(on)
+        with QSignalBlocker(self.image_switch), QSignalBlocker(self.lines_switch):
+            self.image_switch.setChecked(on)
+            self.lines_switch.setChecked(on)
+        self.refresh()
+
+    def _make_roster(self) -> None:
+        self.roster = Roster(self.desk)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter: type any words")
+        self.filter.setToolTip("Keep the samples that have every word in some column")
+        self.filter.setFixedWidth(170)
+        self.filter.textChanged.connect(self.roster.sorter.look_for)
+        self.filter.textChanged.connect(lambda: self.roster.show_pick())
+        self.average = QPushButton("Average replicates")
+        self.average.setToolTip(
+            "One sample for each replicate id: the mean of its samples. Undo brings them back"
+        )
+        self.average.clicked.connect(lambda: self.desk.do(AverageReplicates()))
+        self.roster_panel = paper("Samples", self.roster, (), (self.filter, self.average))
+        self.roster.setToolTip(
+            "Click a header to sort. Double-click a class or a property to edit; Ctrl+D fills the selected "
+            "rows with the topmost value, Ctrl+V pastes a column from a spreadsheet."
+        )
+
+    def views(self) -> tuple[StripView | PlaneView | GridView, ...]:
+        """Everything that draws a chart here and can be seen."""
+        every = (self.view, self.image_view, self.scatter_view, self.correlation_view)
+        return tuple(view for view in every if view.isVisible())
+
+    def refresh(self) -> None:
+        """Show the study as it is."""
+        state = self.desk.study.state
+        chart = signals(state, None, 0, self.means, self.offset)
+        self.signals_panel.describe(chart)
+        self.view.show_chart(chart, self._strength(chart))
+        self.view.settle()
+        if self.image_panel.isVisible():
+            picture = sample_picture(state)
+            self.image_panel.describe(picture)
+            self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
+        self._show_lower()
+        colouring = colouring_of(state)
+        self.chooser.show_columns(colouring.column, colour_columns(state.table))
+        self.legend.show_colouring(colouring, self.desk.selection.look.focus)
+        self.average.setVisible(state.table is not None and state.table.replicates is not None)
+        self._count_variables()
+
+    def ask_leave_out(self) -> Ask | None:
+        """Ask why, then leave the selected variables out."""
+        columns = tuple(self.variables.selected_columns())
+        if not columns:
+            return None
+        reason = QLineEdit()
+        reason.setPlaceholderText("e.g. detector end, water band")
+
+        def answered() -> bool:
+            return self.desk.do(LeaveOutVariables(columns, reason.text()))
+
+        title = f"Leave out {count_of(columns, 'variable')}"
+        ask = Ask(self.window(), title, [("why", reason)], "Leave out", answered)
+        ask.open_at(self.leave_out, above=True)
+        return ask
+
+    def _strength(self, chart: Chart) -> Integers:
+        """How strongly each line or mark of a chart is drawn now."""
+        levels = colouring_of(self.desk.study.state).levels
+        return chart_strength(chart, self.desk.selection.look, levels)
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
+        look = self.desk.selection.look
+        if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
+            self.view.emphasise(self._strength(self.view.chart))
+        if changed & {"picked", "focus", "alone"}:
+            self._show_lower() if self.lower.currentIndex() == 1 else None
+        if changed & {"focus", "alone"}:
+            self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
+        if changed & {"channel", "hovered"}:
+            self.view.set_cursor(look.channel)
+            self.image_view.set_cursor(look.channel)
+            self.view.hover_line(look.hovered)
+            self._show_readout()
+
+    def _show_readout(self) -> None:
+        look, table = self.desk.selection.look, self.desk.study.state.table
+        words = []
+        if table is not None and look.channel is not None:
+            words.append(table.axis.name(int(np.abs(table.axis.places() - look.channel).argmin())))
+        if table is not None and look.hovered is not None:
+            words.append(table.ids[look.hovered])
+        self.signals_panel.readout.setText("  ".join(words))
+
+    def _on_ranged(self, low: float, high: float) -> None:
+        table = self.desk.study.state.table
+        if table is not None:
+            places = table.axis.places()
+            self.variables.choose(np.flatnonzero((places >= low) & (places <= high)).tolist())
+            self._count_variables()
+
+    def _set_offset(self, value: int) -> None:
+        self.offset = value / 100.0 * 0.25
+        self.refresh()
+
+    def _set_means(self, on: bool) -> None:
+        self.means = on
+        self.refresh()
+
+    def _set_ranging(self, on: bool) -> None:
+        self.view.set_ranging(on)
+
+    def _count_variables(self) -> None:
+        table = self.desk.study.state.table
+        chosen = self.variables.selected_columns()
+        words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
+        self.variables_count.setText(f"{words} · {len(chosen)} selected" if chosen else words)
+        self.two.setEnabled(len(chosen) > 1)
+        left_out = set(chosen) & set(table.left_out) if table is not None else set()
+        self.bring_back.setEnabled(bool(left_out))
+        self.leave_out.setEnabled(bool(set(chosen) - left_out))

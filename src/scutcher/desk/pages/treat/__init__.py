@@ -1,0 +1,1 @@
+"""The Treat page: before, after, and what the chosen step did."""

@@ -1,0 +1,140 @@
+"""What a step did, as a small table: each figure before and after, and by how much."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.words import with_minus
+from scutcher.core.arrays import Floats, Integers
+from scutcher.study.evaluation.step_effects import Effect
+
+NAMES = {
+    "separation": "classes apart, held out",
+    "replicates": "replicate spread",
+    "noise": "share of noise",
+    "q2": "Q² held out",
+}
+
+
+WIDTHS = 50, 66, 66
+"""Of before, after and by how much, in pixels: they stay while figures come in."""
+
+
+class EffectsTable(QWidget):
+    """Rows of figures; absent where the data do not have them."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(10, 0, 10, 6)
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(3)
+        self._grid.setColumnStretch(0, 1)
+        for column, width in enumerate(WIDTHS, start=1):
+            self._grid.setColumnMinimumWidth(column, width)
+        self.rows: dict[str, tuple[QLabel, QLabel, QLabel, QLabel]] = {}
+        for place, key in enumerate(NAMES):
+            row = (QLabel(NAMES[key]), QLabel(), QLabel(), QLabel())
+            for column, label in enumerate(row):
+                label.setToolTip(DEFINITIONS[f"effect_{key}"])
+                if column:
+                    label.setAlignment(Qt.AlignmentFlag.AlignRight)
+                self._grid.addWidget(label, place, column)
+            row[1].setObjectName("quiet")
+            row[2].setObjectName("strong")
+            self.rows[key] = row
+        self.dots = DotRow()
+        self.dots_name = QLabel()
+        self.dots_name.setObjectName("quiet")
+        self._grid.addWidget(self.dots_name, len(NAMES), 0, 1, 4)
+        self._grid.addWidget(self.dots, len(NAMES) + 1, 0, 1, 4)
+
+    def show_effects(self, effects: tuple[Effect, ...], waiting: frozenset[str]) -> None:
+        """Put figures in; `waiting` names those that are still being computed."""
+        known = {effect.key: effect for effect in effects}
+        for key, row in self.rows.items():
+            effect = known.get(key)
+            shown = effect is not None or key in waiting
+            for label in row:
+                label.setVisible(shown)
+            if not shown:
+                continue
+            if effect is not None and effect.chance is not None:
+                words = f"{DEFINITIONS[f'effect_{key}']} Here that is {effect.chance:.3f}."
+                for label in row:
+                    label.setToolTip(words)
+            before = None if effect is None else effect.before
+            after = None if effect is None else effect.after
+            row[1].setText(figure(key, before, key in waiting))
+            row[2].setText(f"→ {figure(key, after, key in waiting)}")
+            row[3].setText(self._change(key, before, after, 0 if effect is None else effect.better))
+
+    def _change(self, key: str, before: float | None, after: float | None, better: int) -> str:
+        if before is None or after is None:
+            return ""
+        change = after - before
+        if abs(change) < 5e-4:
+            return f'<span style="color:{colours.MUTED}">=</span>'
+        good = (change > 0) == (better > 0)
+        colour = colours.BETTER if good else colours.ALARM
+        arrow = "▲" if change > 0 else "▼"
+        return f'<span style="color:{colour}">{arrow} {figure(key, abs(change), False)}</span>'
+
+    def show_dots(self, values: Floats | None, codes: Integers, name: str) -> None:
+        """A figure of each sample, in order."""
+        for widget in (self.dots, self.dots_name):
+            widget.setVisible(values is not None)
+        if values is not None:
+            low, high = float(np.nanmin(values)), float(np.nanmax(values))
+            self.dots_name.setText(f"{name}: {with_minus(f'{low:.3g} to {high:.3g}')}")
+            self.dots.show_values(values, codes)
+
+
+def figure(key: str, value: float | None, waiting: bool) -> str:
+    """A figure as it stands in the table."""
+    if value is None:
+        return "…" if waiting else "–"
+    return f"{100.0 * value:.2f} %" if key == "noise" else with_minus(f"{value:.3f}")
+
+
+class DotRow(QWidget):
+    """A dot for each sample, in order, at the height of its figure."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.values: Floats = np.empty(0)
+        self._codes: Integers = np.empty(0, dtype=np.intp)
+        self.setFixedHeight(46)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        """Low and wide."""
+        return QSize(200, 46)
+
+    def show_values(self, values: Floats, codes: Integers) -> None:
+        """Put other figures in."""
+        self.values, self._codes = values, codes
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """A frame and the dots."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawRect(frame)
+        if not len(self.values):
+            return
+        area = frame.adjusted(4, 4, -4, -4)
+        low, span = float(np.nanmin(self.values)), float(np.ptp(self.values)) or 1.0
+        painter.setPen(Qt.PenStyle.NoPen)
+        step = area.width() / max(len(self.values) - 1, 1)
+        for place, (value, code) in enumerate(zip(self.values.tolist(), self._codes.tolist(), strict=True)):
+            painter.setBrush(QColor(colours.class_colour(code)))
+            y = area.bottom() - (value - low) / span * area.height()
+            painter.drawEllipse(QPointF(area.left() + place * step, y), 2.0, 2.0)

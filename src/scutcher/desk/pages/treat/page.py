@@ -1,0 +1,385 @@
+"""The Treat page: before, after, where classes differ; the step's parameters, what it did, scores so far."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.scores import scores, usable_pair
+from scutcher.charts.signals import stage_name, stage_of
+from scutcher.charts.treatment_effects import (
+    FigureMemo,
+    class_ratio,
+    ghosts_of,
+    inside_of,
+    stage_chart,
+    step_effects,
+    with_inside,
+)
+from scutcher.core.errors import InputError
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.treat.edits import TreatEdits, regions_field
+from scutcher.desk.pages.treat.effects import EffectsTable
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.gestures import ClassClicks, attend_plane, attend_strip
+from scutcher.desk.widgets.legend import LegendRow
+from scutcher.desk.widgets.panel import ChartPanel, paper
+from scutcher.desk.widgets.parameter_form import ParameterForm
+from scutcher.desk.widgets.scaling_form import ScalingPanel
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.step_comparison import Without
+
+
+class TreatPage(TreatEdits):
+    """Works on the knot of the trail that the look is at."""
+
+    try_requested = Signal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.means, self.before_too, self.ghosts = False, False, False
+        self.form: ParameterForm | None = None
+        self._form_for: object = None
+        self._figures = FigureMemo()
+        self._inside_for: tuple[object, Any] = (None, None)
+        self.without = Without(desk.live, self._on_without, self._figures_behind)
+        self._make_strips()
+        self._make_right()
+        self._arrange()
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, self._on_live)
+        follow(self, desk.study, self._on_study)
+        follow(self, desk.selection, self._on_selection)
+        self.refresh()
+
+    # What is on the page
+
+    def _make_strips(self) -> None:
+        self.before_view, self.after_view, self.ratio_view = StripView(), StripView(), StripView()
+        self.strips = (self.before_view, self.after_view, self.ratio_view)
+        self.before_panel = ChartPanel(self.before_view, DEFINITIONS["treat_before"], bottom_title=False)
+        self.after_panel = ChartPanel(self.after_view, DEFINITIONS["treat_after"])
+        self.ratio_panel = ChartPanel(self.ratio_view, DEFINITIONS["class_ratio"])
+        for strip in self.strips:
+            strip.setMinimumHeight(60)
+            attend_strip(strip, self.desk.selection)
+        self.before_view.ranged.connect(self._on_range)
+        self.before_view.regions_moved.connect(self._on_regions)
+        self.before_panel.add_choices(
+            {"samples": "samples|Every sample", "means": "class means|One mean per class, ± one SD"},
+            lambda key: self._set_means(key == "means"),
+        )
+        self.range_switch = self.before_panel.add_switch(
+            "drag regions|Drag on the picture to set this step's regions or its reference peak; the edges of "
+            "a region can be dragged too",
+            lambda on: self.before_view.set_ranging(on),
+        )
+        self.ratio_panel.add_switch("before too|The ratio before this step as well", self._set_before)
+
+    def _make_right(self) -> None:
+        self.form_title = QLabel()
+        self.form_note = QLabel()
+        self.form_note.setObjectName("quiet")
+        self.form_note.setWordWrap(True)
+        self.form_note.setContentsMargins(10, 0, 10, 6)
+        self.form_place = QVBoxLayout()
+        self.form_place.setContentsMargins(0, 0, 0, 0)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(self.form_place)
+        column.addWidget(self.form_note)
+        self.try_button = QToolButton()
+        self.try_button.setText("try several…")
+        self.try_button.setToolTip("Try a grid of treatments behind and compare the outcomes (Ctrl+T)")
+        self.try_button.clicked.connect(self.try_requested)
+        self.form_panel = paper(self.form_title, inner, tools=(self.try_button,))
+        self.effects = EffectsTable()
+        self.effects_panel = paper("What this step did", self.effects)
+        self.scores_view = PlaneView()
+        self.scores_panel = ChartPanel(self.scores_view, DEFINITIONS["treat_scores"])
+        self.scores_panel.add_switch("ghost before|Where the samples lay without this step", self._set_ghosts)
+        attend_plane(self.scores_view, self.desk.selection)
+        self.legend = LegendRow()
+        self.class_clicks = ClassClicks(self.legend, self.desk)
+        self.scores_panel.add_below(self.legend)
+        self.scaling = ScalingPanel(self.desk)
+
+    def _arrange(self) -> None:
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(7)
+        left.addWidget(self.before_panel, 235)
+        left.addWidget(self.after_panel, 255)
+        left.addWidget(self.ratio_panel, 160)
+        right.addWidget(self.form_panel)
+        right.addWidget(self.scaling, 10)
+        right.addWidget(self.effects_panel)
+        right.addWidget(self.scores_panel, 20)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 8, 8, 7)
+        layout.setSpacing(7)
+        layout.addLayout(left, 66)
+        layout.addLayout(right, 39)
+
+    def views(self) -> tuple[StripView | PlaneView, ...]:
+        """Everything that draws a chart here."""
+        return (*self.strips, self.scores_view)
+
+    # From the study to the views
+
+    @property
+    def place(self) -> int:
+        """The step in the recipe that is worked on; −1: the data; the number of steps: the scaling."""
+        return stage_of(self.desk.selection.look.stage, self._found) - 1
+
+    @property
+    def _steps(self) -> int:
+        return 0 if self._found is None else len(self._found.recipe.treat)
+
+    def refresh(self) -> None:
+        """Draw everything as the study is now."""
+        found, state = self.desk.live.evaluation, self.desk.study.state
+        if state.table is not None and found is not None and found.table.ids != state.table.ids:
+            found = None
+        self._found: Evaluation | None = found
+        place = self.place if found is not None else -1
+        self._place = place
+        self._show_form(place)
+        self._show_strips(place)
+        self._show_effects(place)
+        self._show_scores()
+        self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus)
+        self._show_cursor()
+
+    def _newest(self, place: int) -> Evaluation | None:
+        """The evaluation to show tables of: those of a step are treated before their model is fitted."""
+        found, staged = self._found, self.desk.live.staged
+        if found is None or staged is None or not 0 <= place < self._steps:
+            return found
+        same_steps = len(staged.recipe.treat) == self._steps and staged.table.ids == found.table.ids
+        return staged if same_steps else found
+
+    def _show_strips(self, place: int) -> None:
+        state, found = self.desk.study.state, self._newest(place)
+        stage = max(place, 0)
+        before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
+        if found is not None and not self.means:
+            before = with_inside(before, found, self._inside(found, place), self.desk.selection.look.picked)
+        self._show(self.before_panel, self.before_view, before)
+        self.before_view.show_regions(self._regions(found, place))
+        after_stage = place + 1
+        note = plain_name(state, after_stage, found)
+        self._show(
+            self.after_panel,
+            self.after_view,
+            stage_chart(state, found, after_stage, self.means, "After", note),
+        )
+        self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
+
+    def _inside(self, found: Evaluation | None, place: int) -> Any:
+        """What the step shows of its work; kept while nothing changed, since a baseline takes a fit."""
+        if found is None or not 0 <= place < self._steps:
+            return None
+        key = (place, found.stages[place].values, found.recipe.treat[place])
+        kept = self._inside_for[0]
+        if not isinstance(kept, tuple) or kept[1] is not key[1] or kept[0] != key[0] or kept[2] != key[2]:
+            try:
+                self._inside_for = (key, inside_of(found, place))
+            except InputError:
+                self._inside_for = (key, None)
+        return self._inside_for[1]
+
+    def _regions(self, found: Evaluation | None, place: int) -> tuple[tuple[float, float], ...]:
+        """The regions of the step on the picture: its own, or the window of its reference peak."""
+        if found is None or not 0 <= place < self._steps:
+            return ()
+        parameters: Any = found.recipe.treat[place].parameters
+        name = regions_field(parameters)
+        if name:
+            return tuple(getattr(parameters, name))
+        if hasattr(parameters, "half_width") and hasattr(parameters, "position"):
+            return (
+                (parameters.position - parameters.half_width, parameters.position + parameters.half_width),
+            )
+        return ()
+
+    def _show_form(self, place: int) -> None:
+        found, state = self._found, self.desk.study.state
+        is_step = found is not None and 0 <= place < self._steps
+        is_scaling = found is not None and place == self._steps
+        self.scaling.setVisible(is_scaling)
+        self.form_panel.setVisible(not is_scaling)
+        self.effects_panel.setVisible(is_step)
+        if is_scaling:
+            self.scaling.refresh(found)
+        if not is_step or state.table is None or found is None:
+            self._drop_form()
+            self.form_title.setText("The data as brought in")
+            self.form_note.setText("Choose a knot of the trail to work on it, or add a treatment there.")
+            self.form_note.setVisible(True)
+            self.range_switch.setVisible(False)
+            return
+        newest = self._newest(place) or found
+        step = newest.recipe.treat[place]
+        declared = step.treatment
+        key = (place, step.method, found.stages[place].axis.labels[:2], state.table.ids is None)
+        if self.form is None or key != self._form_for:
+            self._drop_form()
+            self._form_for = key
+            self.form = ParameterForm(step.parameters, found.stages[place])
+            self.form.changing.connect(self._on_changing)
+            self.form.changed.connect(self._on_changed)
+            self.form.refused.connect(
+                lambda words: self.desk.say(InputError(words, "The former value was kept."))
+            )
+            self.form_place.addWidget(self.form)
+        elif self.form.parameters != step.parameters:
+            self.form.show_parameters(step.parameters)
+        self.form_title.setText(declared.name)
+        self.form_title.setToolTip(f"{declared.purpose}\n\nSource: {declared.source}")
+        trouble = newest.passed_over.get(place)
+        words = declared.help if trouble is None else f"Passed over: {trouble.problem} {trouble.remedy}"
+        self.form_note.setText(words if step.on else "Switched off: the data go by it unchanged.")
+        self.form_note.setToolTip(f"Source: {declared.source}")
+        drags = bool(regions_field(step.parameters)) or hasattr(step.parameters, "position")
+        self.range_switch.setVisible(drags)
+        if not drags and self.range_switch.isChecked():
+            self.range_switch.setChecked(False)
+
+    def _drop_form(self) -> None:
+        if self.form is not None:
+            self.form.setParent(None)
+            self.form.deleteLater()
+            self.form, self._form_for = None, None
+
+    def _show_effects(self, place: int) -> None:
+        found = self._found
+        if found is None or not 0 <= place < self._steps:
+            return
+        self.without.want(found, place)
+        checked = self.desk.live.checked
+        k = found.model.k
+        after = None
+        if checked is not None and checked.validation is not None and k <= len(checked.validation.q2):
+            after = float(checked.validation.q2[k - 1])
+        before = self.without.q2
+        shown = step_effects(
+            self.desk.study.state,
+            found,
+            place,
+            (before, after if before is not None else None),
+            self._figures,
+        )
+        behind = self.without.busy or self.desk.live.checking is not None
+        self.effects.show_effects(shown, awaited(self.desk.study.state, found) if behind else frozenset())
+        inside = self._inside(found, place)
+        codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
+        values = None if inside is None else inside.per_sample
+        self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
+
+    def _figures_behind(self, found: Evaluation, place: int) -> None:
+        """On another thread: the figures of a step that take too long for a frame."""
+        step_effects(self.desk.study.state, found, place, (None, None), self._figures, behind=True)
+
+    def _show_scores(self) -> None:
+        found, early, look = self._found, self.desk.live.early, self.desk.selection.look
+        if found is not None and early is not None and early.table.ids == found.table.ids:
+            found = early
+        chart = scores(self.desk.study.state, found, look.pair)
+        if found is not None and self.ghosts and self.without.evaluation is not None:
+            pair = usable_pair(found, look.pair)
+            ghosts = ghosts_of(self.desk.study.state, found, self.without.evaluation, pair)
+            chart = replace(chart, ghosts=ghosts)
+        self._show(self.scores_panel, self.scores_view, replace(chart, title="Scores so far"))
+
+    def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
+        panel.describe(chart)
+        levels = colouring_of(self.desk.study.state).levels
+        view.show_chart(chart, chart_strength(chart, self.desk.selection.look, levels))
+        view.settle()
+
+    def _show_cursor(self) -> None:
+        look = self.desk.selection.look
+        for strip in self.strips:
+            strip.set_cursor(look.channel)
+            strip.hover_line(look.hovered)
+        self.scores_view.hover_mark(look.hovered)
+
+    # Listening
+
+    def _on_study(self, changed: frozenset[str]) -> None:
+        """A changed recipe of large data is drawn once it is computed: until then it is only slowed down."""
+        if changed <= {"recipe", "history"} and self.desk.live.busy and self.isVisible():
+            self._show_form(self._place)
+        else:
+            self.redraw()
+
+    def _on_live(self, changed: frozenset[str]) -> None:
+        if changed & {"evaluation", "trouble"} or not self.isVisible():
+            self.redraw()
+        elif "staged" in changed:
+            self._show_form(self._place)
+            self._show_strips(self._place)
+        elif "early" in changed:
+            self._show_scores()
+        elif "checked" in changed:
+            self._show_effects(self._place)
+
+    def _on_without(self) -> None:
+        self.redraw()
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if not self.isVisible() or changed & {"stage", "pair", "picked"}:
+            self.redraw()
+        elif changed & {"focus", "alone"}:
+            levels = colouring_of(self.desk.study.state).levels
+            for view in self.views():
+                if view.chart is not None:
+                    view.emphasise(chart_strength(view.chart, self.desk.selection.look, levels))
+            self.legend.show_colouring(colouring_of(self.desk.study.state), self.desk.selection.look.focus)
+        elif changed & {"channel", "hovered"}:
+            self._show_cursor()
+
+    # From the user to the document
+
+    def _set_means(self, on: bool) -> None:
+        self.means = on
+        self._show_strips(self._place)
+
+    def _set_before(self, on: bool) -> None:
+        self.before_too = on
+        self._show_strips(self._place)
+
+    def _set_ghosts(self, on: bool) -> None:
+        self.ghosts = on
+        self._show_scores()
+
+
+def awaited(state: State, found: Evaluation) -> frozenset[str]:
+    """The figures of a step that these samples have: what is not there yet is being computed."""
+    table = found.treated
+    has = {
+        "separation": len(np.unique(colouring_of(state).codes[found.usable.rows])) > 1,
+        "replicates": table.replicates is not None,
+        "noise": table.axis.ordered,
+        "q2": found.recipe.validate.scheme != "none",
+    }
+    return frozenset(key for key, there in has.items() if there)
+
+
+def plain_name(state: State, stage: int, found: Evaluation | None) -> str:
+    """The name of a knot beside the words Before and After."""
+    return stage_name(state, stage, found).removeprefix("after ")

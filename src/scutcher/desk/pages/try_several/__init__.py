@@ -1,0 +1,1 @@
+"""Try several: recipes run behind, and compared."""

@@ -1,0 +1,324 @@
+"""Try several: recipes run behind, each outcome a small score plane with its figures; none is hidden."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts import colours
+from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.words import with_minus
+from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.treatments.base import Field, fields_of
+from scutcher.desk.context import Desk, Mailbox
+from scutcher.desk.pages.overlay import Over
+from scutcher.desk.trail.shelf import paint_plane
+from scutcher.desk.widgets.combo import Combo
+from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.document.commands.shelf import PutBy
+from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, parameter_range, sensible_grid
+from scutcher.study.jobs import NewestWins
+
+COLUMNS, CARD = 4, QSize(254, 214)
+SORTS = {
+    "as tried": ("", 1),
+    "classes apart": ("separation", -1),
+    "Q²": ("q2", -1),
+    "R²": ("r2", -1),
+    "replicate spread": ("replicates", 1),
+}
+FIGURES = (("separation", "apart"), ("q2", "Q²"), ("replicates", "repl."))
+
+
+class Plane(QWidget):
+    """The score plane of an outcome, or why there is none."""
+
+    def __init__(self, outcome: Outcome, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.outcome = outcome
+        self.setFixedHeight(118)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Frame and dots, or words."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawRect(frame)
+        if self.outcome.model is not None:
+            paint_plane(painter, frame.adjusted(6, 6, -6, -6), self.outcome.model, 1.9)
+            return
+        painter.setPen(QColor(colours.ALARM))
+        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(frame.adjusted(8, 4, -8, -4), flags, self.outcome.reason)
+
+
+class Card(QFrame):
+    """One outcome: name, plane, figures, and where it can go."""
+
+    shelf_clicked = Signal()
+    trail_clicked = Signal()
+
+    def __init__(self, outcome: Outcome, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setFixedSize(CARD)
+        self.outcome = outcome
+        name = QLabel(outcome.name)
+        name.setObjectName("title")
+        self.plane = Plane(outcome)
+        self.figures = QLabel(figures_line(outcome))
+        self.figures.setObjectName("quiet")
+        self.figures.setToolTip(
+            "apart: held-out neighbour of the same class, on the scores · Q²: held out, with the components "
+            "kept · repl.: replicate spread over all spread"
+        )
+        same = QLabel("" if not outcome.same_as else f"the same: {', '.join(outcome.same_as)}")
+        same.setObjectName("quiet")
+        same.setToolTip(same.text())
+        shelf, trail = QToolButton(), QToolButton()
+        shelf.setText("to the shelf")
+        trail.setText("take it")
+        shelf.setToolTip("Put this model by on the shelf")
+        trail.setToolTip("Put these treatments on the trail, in place of those there")
+        shelf.clicked.connect(self.shelf_clicked)
+        trail.clicked.connect(self.trail_clicked)
+        shelf.setEnabled(outcome.model is not None)
+        trail.setEnabled(outcome.model is not None)
+        self.shelf, self.trail = shelf, trail
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(same, 1)
+        row.addWidget(shelf)
+        row.addWidget(trail)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 6, 8, 4)
+        column.setSpacing(3)
+        for widget in (name, self.plane, self.figures):
+            column.addWidget(widget)
+        column.addLayout(row)
+
+
+def figures_line(outcome: Outcome) -> str:
+    """`apart 0.85 · Q² 0.67 · repl. 0.37 · R² 0.97`."""
+    if outcome.model is None:
+        return "no model"
+    parts = [
+        f"{word} {with_minus(f'{value:.3f}')}"
+        for key, word in FIGURES
+        for value in [outcome.model.figure(key)]
+        if value is not None
+    ]
+    return " · ".join(parts)
+
+
+class TrySeveral(Over):
+    """What to try above, the outcomes below as they come."""
+
+    leaves_on_escape = False
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.outcomes: list[Outcome] = []
+        self.cards: list[Card] = []
+        self._mail = Mailbox(self)
+        self._jobs = NewestWins(self._mail.post)
+        self._run = 0
+        self._fields: list[tuple[int, Field]] = []
+        self._arrange()
+        self.start_grid()
+
+    def _arrange(self) -> None:
+        title = QLabel("Try several")
+        title.setObjectName("strong")
+        self.said = QLabel()
+        self.said.setObjectName("quiet")
+        self.what = Combo()
+        self.what.addItem("a sensible grid")
+        for place, step in enumerate(self.desk.study.state.recipe.treat):
+            for field in fields_of(type(step.parameters)):
+                if field.kind in ("int", "float", "choice"):
+                    self._fields.append((place, field))
+                    self.what.addItem(f"{step.treatment.name}: {field.name.replace('_', ' ')}")
+        self.what.activated.connect(lambda place: self._chosen(place))
+        self.values = QLineEdit()
+        self.values.setPlaceholderText("values, e.g. 5, 9, 15, 25")
+        self.values.setFixedWidth(220)
+        self.values.setVisible(False)
+        self.values.returnPressed.connect(self.start_range)
+        self.sort = Combo()
+        self.sort.addItems(list(SORTS))
+        self.sort.activated.connect(lambda place: self._lay())
+        self.go, self.stop, close = QPushButton("Run"), QPushButton("Stop"), QPushButton("Close")
+        self.go.setObjectName("primary")
+        self.go.clicked.connect(self._start)
+        self.stop.clicked.connect(self.halt)
+        close.clicked.connect(self.done)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(120)
+        header = QHBoxLayout()
+        header.setContentsMargins(4, 2, 4, 2)
+        for widget in (title, self.said, self.what, self.values, self.go, self.stop, self.progress):
+            header.addWidget(widget)
+        header.addStretch(1)
+        header.addWidget(QLabel("sort by"))
+        header.addWidget(self.sort)
+        header.addWidget(close)
+        self._grid = QGridLayout()
+        self._grid.setSpacing(8)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        inside = QWidget()
+        outer = QVBoxLayout(inside)
+        outer.setContentsMargins(0, 0, 6, 0)
+        outer.addLayout(self._grid)
+        outer.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(inside)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 8, 8, 7)
+        layout.addLayout(header)
+        layout.addWidget(scroll, 1)
+
+    def _chosen(self, place: int) -> None:
+        self.values.setVisible(place > 0)
+        if place > 0:
+            field = self._fields[place - 1][1]
+            self.values.setText(", ".join(map(str, field.choices)) if field.choices else "")
+            self.values.setFocus()
+
+    def _start(self) -> None:
+        if self.what.currentIndex() > 0:
+            self.start_range()
+        else:
+            self.start_grid()
+
+    def start_grid(self) -> None:
+        """Try corrections × derivatives × scalings that suit the kind of axis."""
+        state = self.desk.study.state
+        found = self.desk.live.evaluation
+        table = state.table if found is None else found.part
+        if table is not None:
+            self.run(sensible_grid(table, state.recipe))
+
+    def start_range(self) -> None:
+        """Try the values of one parameter."""
+        recipe = self.desk.study.state.recipe
+        place, field = self._fields[self.what.currentIndex() - 1]
+        words = [word.strip() for word in self.values.text().split(",") if word.strip()]
+        try:
+            values = [
+                word if field.choices else float(word) if field.kind == "float" else int(word)
+                for word in words
+            ]
+        except ValueError:
+            values = []
+        wrong = [value for value in values if field.choices and value not in map(str, field.choices)]
+        if not values or wrong:
+            self.desk.say(
+                InputError(f"{self.values.text()!r} is not a list of values.", "Write them as 5, 9, 15, 25.")
+            )
+            return
+        self.run(parameter_range(recipe, place, field.name, values))
+
+    def run(self, recipes: list[Recipe]) -> None:
+        """Evaluate recipes behind, the newest run wins."""
+        self.halt()
+        table = self.desk.study.state.table
+        assert table is not None
+        self.outcomes = []
+        self._run += 1
+        run, codes = self._run, colouring_of(self.desk.study.state).codes
+        codes = codes.copy()
+        codes[codes >= colours.CONTINUOUS] = -1
+        self.progress.setRange(0, len(recipes))
+        self._tell(0, len(recipes))
+
+        def work(watch: Watch) -> None:
+            for place, outcome in enumerate(outcomes(table, recipes, codes, watch)):
+                self._mail.post(partial(self._take, run, outcome, place + 1, len(recipes)))
+
+        self._jobs.submit(work, _raised)
+
+    def halt(self) -> None:
+        """Stop at the next segment of the recipe in hand; what is there stays."""
+        self._run += 1
+        self._jobs.drop()
+        self.stop.setEnabled(False)
+        self.progress.setVisible(False)
+
+    def close_down(self) -> None:
+        """Stop for good, and wait for the thread."""
+        self.halt()
+        self._jobs.close()
+
+    def _take(self, run: int, outcome: Outcome, done: int, of: int) -> None:
+        if run != self._run:
+            return
+        self.outcomes.append(outcome)
+        self._tell(done, of)
+        self._lay()
+
+    def _tell(self, done: int, of: int) -> None:
+        self.progress.setValue(done)
+        self.progress.setVisible(done < of)
+        self.stop.setEnabled(done < of)
+        self.said.setText(f"{done} of {of}")
+
+    def _lay(self) -> None:
+        """The cards in the order asked for; twins as one."""
+        kept = folded(self.outcomes)
+        key, sign = SORTS[self.sort.currentText()]
+        if key:
+            kept.sort(key=lambda outcome: _figure(outcome, key, sign))
+        for card in self.cards:
+            self._grid.removeWidget(card)
+            card.setParent(None)
+            card.deleteLater()
+        self.cards = []
+        for place, outcome in enumerate(kept):
+            card = Card(outcome)
+            card.shelf_clicked.connect(lambda outcome=outcome: self._to_shelf(outcome))
+            card.trail_clicked.connect(lambda outcome=outcome: self._to_trail(outcome))
+            self._grid.addWidget(card, place // COLUMNS, place % COLUMNS, Qt.AlignmentFlag.AlignLeft)
+            self.cards.append(card)
+
+    def _to_shelf(self, outcome: Outcome) -> None:
+        if outcome.model is not None:
+            self.desk.do(PutBy(outcome.model))
+
+    def _to_trail(self, outcome: Outcome) -> None:
+        if self.desk.do(UseRecipe(outcome.recipe, outcome.name)):
+            self.done.emit()
+
+
+def _raised(answer: Exception | None) -> None:
+    """The end of a run: what went wrong in it is not kept quiet."""
+    if isinstance(answer, Exception):
+        raise answer
+
+
+def _figure(outcome: Outcome, key: str, sign: int) -> float:
+    """What to sort by; those without the figure come last."""
+    value = None if outcome.model is None else outcome.model.figure(key)
+    return float("inf") if value is None else sign * value

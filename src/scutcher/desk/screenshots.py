@@ -1,0 +1,217 @@
+"""The demo without a display: the main views as PNG, the tables and a one-screen summary in a folder."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from scutcher.charts.overlays import Overlays
+from scutcher.core.errors import FileError
+from scutcher.core.models.pca.component_model import explained
+from scutcher.core.treatments import treatment
+from scutcher.core.validation.evidence import KEYS
+from scutcher.core.words import count_of
+from scutcher.demo.sets import demo_set, write_demo_sets
+from scutcher.desk.actions.add_treatment import suggested
+from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.window import Window
+from scutcher.files.safely import make_folder, write_text
+from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.study import Study
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.results.fit_results import write_fit
+
+SIZE = (1280, 800)
+
+
+def write_gallery(name: str, folder: Path) -> int:
+    """Write pictures, tables and a summary of a demo set into a folder, and say where.
+
+    Raises
+    ------
+    InputError
+        There is no such demo set, or the folder cannot be written to.
+    """
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    make_folder(folder)
+    from scutcher.study.evaluation.checks import check
+    from scutcher.study.evaluation.evaluator import Evaluator
+
+    state = demo_study(name).state
+    assert state.table is not None
+    start = time.perf_counter()
+    found = Evaluator().evaluate(state.table, state.recipe)
+    seconds = time.perf_counter() - start
+    tables = write_fit(folder, found, check(found), seconds, full=False)
+    pictures = write_pictures(demo_study(name), folder)
+    text = summary_text(found)
+    write_text(folder / "summary.txt", text)
+    print(text)
+    for path in [*pictures, *tables, folder / "summary.txt"]:
+        print(path)
+    return 0
+
+
+def write_pictures(study: Study, folder: Path) -> list[Path]:
+    """Draw the main views of a demo study, each as one PNG of 1280 × 800."""
+    application()
+    window = Window(study)
+    window.resize(*SIZE)
+    window.show()
+    written = []
+    with tempfile.TemporaryDirectory() as scratch:
+        for name, prepare in views(window, scratch).items():
+            prepare()
+            for _ in range(4):
+                QApplication.processEvents()
+            path = folder / f"{name}.png"
+            if not window.grab().save(str(path)):
+                raise FileError(f"{path} cannot be written.", "Choose another folder.")
+            written.append(path)
+    dispose(window)
+    return written
+
+
+def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
+    """Wait for something that is computed behind."""
+    end = time.monotonic() + seconds
+    while not true() and time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)
+
+
+def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
+    """The main views by name, each with what brings it up, in this order; `scratch` is a folder for files."""
+    table = window.desk.study.state.table
+    assert table is not None
+    selection = window.desk.selection
+    strangers = [row for row, name in enumerate(table.ids) if name in ("L30-2", "L17-1")]
+
+    def columns() -> None:
+        window.topbar.search.leave()
+        window.opening.open_files(write_demo_sets(Path(scratch))[:1])
+        window.show_columns()
+
+    spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]
+
+    def find() -> None:
+        selection.pick(())
+        selection.change(channel=None)
+        window.topbar.search.setText("co")
+        window.topbar.search.look_up()
+
+    def treat() -> None:
+        found = window.desk.live.evaluation
+        assert found is not None
+        window.desk.do(AddStep("savitzky-golay", suggested(treatment("savitzky-golay"), found.treated)))
+        window.show_page("Treat")
+        selection.change(stage=2, channel=None)
+        patiently(lambda: window.treat is not None and window.treat.without.q2 is not None)
+
+    def rank() -> None:
+        window.undo()
+        selection.change(stage=None)
+        window.show_page("Rank")
+        patiently(
+            lambda: window.desk.live.checked is not None and len(window.desk.live.checked.lines) == len(KEYS)
+        )
+
+    def trying() -> None:
+        window.try_several()
+        page = window.over
+        patiently(lambda: len(page.outcomes) == 15)
+        page.sort.setCurrentText("classes apart")
+        page._lay()
+
+    def new_samples() -> None:
+        window.hide_over()
+        window.show_page("Inspect")
+        window.inspect.score_menu.take(Overlays(ellipses="class"))
+        window.desk.live.bring(demo_set("new-lots")[0])
+        window.show_new()
+
+    def pairs() -> None:
+        window.clear()
+        window.desk.live.bring(None)
+        window.inspect.score_menu.take(Overlays())
+        window.show_space("pairs")
+
+    def rebuilds() -> None:
+        selection.pick([row for row, name in enumerate(table.ids) if name in ("L05-1", "L17-1", "L42-1")])
+        window.show_space("rebuilds")
+
+    def inspect_picked() -> None:
+        window.inspect.choose_shade("size")
+        selection.pick(strangers)
+        selection.change(channel=2012.0)
+
+    def find_again() -> None:
+        window.inspect.choose_shade("none")
+        window.hide_over()
+        find()
+
+    return {
+        "treat": treat,
+        "rank": rank,
+        "try-several": trying,
+        "new-samples": new_samples,
+        "pairs": pairs,
+        "rebuilds": rebuilds,
+        "samples": lambda: (window.hide_over(), window.show_page("Samples"), selection.pick(spiked)),
+        "inspect": lambda: (window.show_page("Inspect"), selection.pick(())),
+        "inspect-picked": inspect_picked,
+        "find": find_again,
+        "columns": columns,
+    }
+
+
+def summary_text(found: Evaluation) -> str:
+    """One screen of text: what was modelled, what it explains, who is far."""
+    model, table = found.model, found.table
+    shares = explained(found.decomposition)
+    ids = [table.ids[row] for row in found.usable.rows]
+    lines = [
+        f"Scutcher: {table.name}, {table.shape[0]} samples × {table.shape[1]} variables",
+        f"treatments: {', '.join(step.method for step in found.recipe.treat if step.on) or 'none'}; "
+        f"centre {found.scaling.centre}, scale {found.scaling.method}",
+        f"left out: {count_of(found.usable.left_out_rows)}, "
+        f"{count_of(found.usable.left_out_columns, 'variable')}",
+        f"{model.k} of {found.decomposition.most} components, R² {shares[: model.k].sum():.4f}",
+        "",
+        "component  share   cumulative",
+    ]
+    total = 0.0
+    for component in range(model.k):
+        total += float(shares[component])
+        lines.append(f"{component + 1:>9}  {shares[component]:6.3f}  {total:10.3f}")
+    for word, distances, limit in (("T²", model.t2, model.t2_limit), ("Q", model.q, model.q_limit)):
+        past = model.past(distances, limit)
+        if past is None or limit.value is None:
+            lines.append(f"\n{word}: {limit.reason}")
+            continue
+        worst = sorted(((distances[row], ids[row]) for row in past.nonzero()[0]), reverse=True)
+        named = ", ".join(f"{name} ({value / limit.value:.1f} ×)" for value, name in worst[:8])
+        lines.append(
+            f"\n{word} past its {100 * limit.level:g} % limit ({limit.value:.4g}): {named or 'none'}"
+        )
+    return "\n".join(lines) + "\n"
+
+
+def main() -> int:
+    """Draw the main views of the demo into the folder named on the command line."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
+    make_folder(folder)
+    for path in write_pictures(demo_study("intake-nir"), folder):
+        print(path)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

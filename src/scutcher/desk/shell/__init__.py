@@ -1,0 +1,1 @@
+"""The window and what is around its pages: start, top and bottom bar, finder, message, looks."""

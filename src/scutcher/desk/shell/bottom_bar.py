@@ -1,0 +1,112 @@
+"""The bar along the bottom: the ladder, its figures, and what is picked with what can be done with it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFontMetrics
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.ladder import ladder
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
+from scutcher.desk.widgets.ladder import LadderBars
+from scutcher.study.document.commands.recipe import KeepComponents, with_components
+
+PICK_WIDTH = 250
+
+
+class BottomBar(QFrame):
+    """Ladder at the left, pick at the right."""
+
+    set_aside_requested = Signal()
+    tag_requested = Signal()
+
+    def __init__(self, desk: Desk, parent: QFrame | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("ladder")
+        self.setFixedHeight(60)
+        self.desk = desk
+        self.bars = LadderBars()
+        self.bars.setToolTip(DEFINITIONS["ladder"])
+        self.headline, self.figures = QLabel(), QLabel()
+        self.headline.setObjectName("strong")
+        self.figures.setObjectName("quiet")
+        self.figures.setToolTip(DEFINITIONS["ladder"])
+        self.pick = QLabel()
+        self.pick.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.pick.setFixedWidth(PICK_WIDTH)
+        self.set_aside = QPushButton("Set aside…")
+        self.set_aside.setToolTip("Take the picked samples out of every model, with a reason (Del)")
+        self.tag = QPushButton("Tag…")
+        self.tag.setToolTip("Give the picked samples a class (T)")
+        self.set_aside.clicked.connect(self.set_aside_requested)
+        self.tag.clicked.connect(self.tag_requested)
+        figures = QVBoxLayout()
+        figures.setSpacing(2)
+        figures.addStretch(1)
+        figures.addWidget(self.headline)
+        figures.addWidget(self.figures)
+        figures.addStretch(1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(TRAIL_WIDTH + 8, 0, 10, 0)
+        layout.setSpacing(12)
+        layout.addWidget(self.bars)
+        layout.addLayout(figures)
+        layout.addStretch(1)
+        for widget in (self.pick, self.set_aside, self.tag):
+            layout.addWidget(widget)
+        self.bars.moving.connect(self._on_moving)
+        self.bars.moved.connect(self._on_moved)
+        follow(self, desk.live, lambda changed: self.refresh())
+        follow(self, desk.study, lambda changed: self.show_pick())
+        follow(self, desk.selection, self._on_selection)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the live model and the pick."""
+        found = ladder(self.desk.live.evaluation, self.desk.live.checked)
+        self.bars.show_ladder(found)
+        self.bars.setVisible(found is not None)
+        if found is None:
+            self.headline.setText("")
+            self.figures.setText("")
+        else:
+            kept = "component" if found.rank == 1 else "components"
+            self.headline.setText(f"{found.kept} of {found.rank} {kept} kept")
+            self.figures.setText(found.text)
+        self.show_pick()
+
+    def show_pick(self) -> None:
+        """Name the picked samples, as many as there is room for."""
+        table = self.desk.study.state.table
+        picked = self.desk.selection.look.picked if table is not None else ()
+        for button in (self.set_aside, self.tag):
+            button.setEnabled(bool(picked))
+        if table is None:
+            self.pick.setText("")
+        elif not picked:
+            self.pick.setText("nothing picked")
+        else:
+            text = f"{len(picked)} picked: {', '.join(table.ids[row] for row in picked)}"
+            metrics = QFontMetrics(self.pick.font())
+            self.pick.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, PICK_WIDTH - 4))
+
+    def step(self, by: int) -> None:
+        """One component more or fewer, from the keyboard."""
+        found = self.bars.ladder
+        if found is not None and 1 <= found.kept + by <= found.rank:
+            self._on_moved(found.kept + by)
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if "picked" in changed:
+            self.show_pick()
+
+    def _on_moving(self, kept: int) -> None:
+        self.desk.live.preview(with_components(self.desk.study.state.recipe, kept))
+
+    def _on_moved(self, kept: int) -> None:
+        if self.desk.study.state.recipe.model.components == kept:
+            self.desk.live.refresh()
+        else:
+            self.desk.do(KeepComponents(kept))

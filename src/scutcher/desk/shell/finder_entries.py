@@ -1,0 +1,87 @@
+"""What the search field finds: actions, pages, commands that fit the study, samples, channels."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from scutcher.desk.context import Desk
+from scutcher.desk.shell.finder import Entry
+from scutcher.study.document.commands.classes import ColourBy
+from scutcher.study.document.commands.recipe import SwitchStep
+
+PAGES = ("Samples", "Treat", "Rank", "Inspect")
+
+
+@dataclass(frozen=True)
+class Action:
+    """A thing to do: its words, its key, and the function."""
+
+    words: str
+    key: str
+    run: Callable[[], object]
+
+
+class Entries:
+    """Gives the entries of one window.
+
+    Attributes
+    ----------
+    listed : the actions of the window
+    show_page, rename, recolour : what a page's and a class's entries do
+    """
+
+    def __init__(
+        self,
+        desk: Desk,
+        listed: tuple[Action, ...],
+        show_page: Callable[[str], object],
+        rename: Callable[[str], object],
+        recolour: Callable[[str], object],
+    ) -> None:
+        self.desk, self.listed, self.show_page = desk, listed, show_page
+        self.rename, self.recolour = rename, recolour
+
+    def actions(self) -> Iterable[Entry]:
+        """Everything that can be done now."""
+        for action in self.listed:
+            yield Entry(action.words, "action", action.run, action.key)
+        for place, page in enumerate(PAGES):
+            yield Entry(page, "page", self._goer(page), f"Ctrl+{place + 1}")
+        state = self.desk.study.state
+        for column in state.table.classes if state.table is not None else ():
+            yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
+            if column.name == state.colour_by:
+                for level in column.names:
+                    yield Entry(f"Rename class {level}…", "action", lambda level=level: self.rename(level))
+                    yield Entry(f"Colour of class {level}…", "action", lambda lv=level: self.recolour(lv))
+        for place, step in enumerate(state.recipe.treat):
+            word = "off" if step.on else "on"
+            name = step.treatment.short(step.parameters)
+            yield Entry(f"Switch {name} {word}", "action", self._runner(SwitchStep(place, not step.on)))
+
+    def samples(self) -> Iterable[Entry]:
+        """Every sample, to be picked."""
+        table = self.desk.study.state.table
+        if table is not None:
+            for row, name in enumerate(table.ids):
+                yield Entry(name, "sample", lambda row=row: self.desk.selection.pick([row]))
+
+    def channels(self) -> Iterable[Entry]:
+        """Every channel, for the cursor."""
+        table = self.desk.study.state.table
+        if table is not None:
+            places = table.axis.places()
+            for column in range(len(table.axis)):
+                place = float(places[column])
+                yield Entry(
+                    table.axis.name(column),
+                    "channel",
+                    lambda place=place: self.desk.selection.change(channel=place),
+                )
+
+    def _goer(self, page: str) -> Callable[[], object]:
+        return lambda: self.show_page(page)
+
+    def _runner(self, command: object) -> Callable[[], object]:
+        return lambda: self.desk.do(command)  # type: ignore[arg-type]

@@ -1,0 +1,96 @@
+"""The top bar: the name, the study, the pages, back and forward, and the search field."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
+
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.shell.finder import Finder, SearchField
+
+HEIGHT = 42
+
+
+class TopBar(QFrame):
+    """Along the top of the window."""
+
+    open_requested = Signal()
+    undo_requested = Signal()
+    redo_requested = Signal()
+    page_requested = Signal(str)
+
+    def __init__(
+        self, desk: Desk, finder: Finder, pages: tuple[str, ...], parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("topbar")
+        self.setFixedHeight(HEIGHT)
+        self.desk = desk
+        word = QLabel("scutcher")
+        word.setObjectName("wordmark")
+        self.study = QLabel()
+        self.study.setObjectName("quiet")
+        self.search = SearchField(finder.entries)
+        self.open = self._word(
+            "Open…", "Bring in a table of spectra (Ctrl+O), or drop the file on the window"
+        )
+        self.undo, self.redo = self._word("Undo", ""), self._word("Redo", "")
+        self.open.clicked.connect(self.open_requested)
+        self.undo.clicked.connect(self.undo_requested)
+        self.redo.clicked.connect(self.redo_requested)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 0, 12, 0)
+        layout.setSpacing(6)
+        layout.addWidget(word)
+        layout.addSpacing(8)
+        layout.addWidget(self.study)
+        self.working = QLabel("computing…")
+        self.working.setObjectName("quiet")
+        kept = self.working.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)  # the pages stay where they are
+        self.working.setSizePolicy(kept)
+        layout.addWidget(self.working)
+        layout.addSpacing(6)
+        self.pages = {}
+        for place, page in enumerate(pages):
+            button = self._word(page, f"The {page} page (Ctrl+{place + 1})")
+            button.setObjectName("page")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, page=page: self.page_requested.emit(page))
+            layout.addWidget(button)
+            self.pages[page] = button
+        layout.addStretch(1)
+        for widget in (self.undo, self.redo, self.open, self.search):
+            layout.addWidget(widget)
+        follow(self, desk.study, lambda changed: self.refresh())
+        follow(self, desk.live, lambda changed: self.refresh())
+        self.refresh()
+
+    def show_page(self, shown: str) -> None:
+        """Underline the page that is shown."""
+        for page, button in self.pages.items():
+            button.setChecked(page == shown)
+
+    def refresh(self) -> None:
+        """The study's name and size, and what undo and redo would do."""
+        study = self.desk.study
+        table = study.state.table
+        if table is None:
+            self.study.setText("no data yet")
+        else:
+            n, p = table.shape
+            kind = "channels" if table.axis.ordered else "variables"
+            self.study.setText(f"{study.state.name}  ·  {n} samples × {p} {kind}")
+        self.working.setVisible(self.desk.live.busy)
+        for button, label, key in (
+            (self.undo, study.undo_label, "Ctrl+Z"),
+            (self.redo, study.redo_label, "Ctrl+Shift+Z"),
+        ):
+            button.setEnabled(label is not None)
+            button.setToolTip(f"{label} ({key})" if label else f"Nothing ({key})")
+
+    def _word(self, word: str, tip: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(word)
+        button.setToolTip(tip)
+        return button

@@ -1,0 +1,1 @@
+"""Parts that several pages use: panels, tables, choices, forms, the legend, gestures."""

@@ -1,0 +1,81 @@
+"""A table of words and figures that is read, not edited."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QTableWidget, QTableWidgetItem, QWidget
+
+from scutcher.charts.words import significant, with_minus
+from scutcher.desk.widgets.panel import quiet_table
+
+
+class FiguresTable(QTableWidget):
+    """Words stand at the left, figures at the right, and each header as the column under it.
+
+    Parameters
+    ----------
+    header : sequence of str
+    figures : collection of int
+        The columns that hold figures.
+    """
+
+    def __init__(
+        self, header: Sequence[str] = (), figures: Collection[int] = (), parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        quiet_table(self)
+        self.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.name_columns(header, figures)
+
+    def name_columns(self, header: Sequence[str], figures: Collection[int]) -> None:
+        """Other columns; what was in them goes. Words in brackets stand on a line of their own."""
+        self.clear()
+        self._figures = frozenset(figures)
+        self.horizontalHeader().setStretchLastSection(len(header) - 1 not in self._figures)
+        self.setColumnCount(len(header))
+        for column, name in enumerate(header):
+            item = QTableWidgetItem(name.replace(" (", "\n("))
+            item.setTextAlignment(alignment(column in self._figures))
+            self.setHorizontalHeaderItem(column, item)
+
+    def show_rows(self, rows: Iterable[Sequence[str | float]]) -> None:
+        """Put all rows in, in place of those that are there."""
+        whole = list(rows)
+        self.setRowCount(len(whole))
+        for place, row in enumerate(whole):
+            for column, value in enumerate(row):
+                self.put(place, column, value)
+        self.resizeColumnsToContents()
+
+    def put(self, row: int, column: int, value: str | float) -> QTableWidgetItem:
+        """One cell: words, or a figure as it is to be read, or a number."""
+        text = significant(value) if isinstance(value, float) else str(value)
+        is_figure = column in self._figures
+        cell = _Cell(with_minus(text) if is_figure else text, value)
+        cell.setTextAlignment(alignment(is_figure))
+        cell.setToolTip("" if is_figure else text)
+        self.setItem(row, column, cell)
+        return cell
+
+
+class _Cell(QTableWidgetItem):
+    """Sorts by its value, not by how that is written."""
+
+    def __init__(self, text: str, value: str | float) -> None:
+        super().__init__(text)
+        self._value = value
+
+    def __lt__(self, other: QTableWidgetItem) -> bool:
+        """For sorting."""
+        theirs = other._value if isinstance(other, _Cell) else other.text()
+        if isinstance(self._value, str) or isinstance(theirs, str):
+            return str(self._value) < str(theirs)
+        return self._value < theirs
+
+
+def alignment(figures: bool) -> Qt.AlignmentFlag:
+    """Right for figures, left for words."""
+    side = Qt.AlignmentFlag.AlignRight if figures else Qt.AlignmentFlag.AlignLeft
+    return side | Qt.AlignmentFlag.AlignVCenter

@@ -1,0 +1,194 @@
+"""A panel: title, quiet note, choices on it that act at once, and a chart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts.description import Chart
+from scutcher.desk.widgets.axis_title import AxisTitle
+
+
+def quiet_table(view: QTableView) -> None:
+    """Rows without lines, headers without weight: the look of every table."""
+    view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    view.verticalHeader().hide()
+    view.verticalHeader().setDefaultSectionSize(22)
+    view.horizontalHeader().setHighlightSections(False)
+    view.horizontalHeader().setStretchLastSection(True)
+
+
+def paper(
+    title: str | QLabel, inside: QWidget, words: tuple[QLabel, ...] = (), tools: tuple[QWidget, ...] = ()
+) -> QFrame:
+    """A panel around a table or a text: title, quiet words after it, tools at the right."""
+    frame = QFrame()
+    frame.setObjectName("panel")
+    heading = QLabel(title) if isinstance(title, str) else title
+    heading.setObjectName("title")
+    header = QHBoxLayout()
+    header.setContentsMargins(8, 0, 6, 0)
+    header.addWidget(heading)
+    for label in words:
+        label.setObjectName("quiet")
+        header.addWidget(label)
+    header.addStretch(1)
+    for tool in tools:
+        header.addWidget(tool)
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(1, 5, 1, 1)
+    column.setSpacing(4)
+    column.addLayout(header)
+    column.addWidget(inside, 1)
+    return frame
+
+
+LEAST_NOTE = 36
+"""Pixels below which nothing that can be read is left of a note."""
+
+
+class Note(QLabel):
+    """Quiet words that give way where there is no room for all of them, and then stand in the tooltip.
+
+    Where there is room for hardly any, there are none.
+    """
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as need be."""
+        return QSize(0, super().minimumSizeHint().height())
+
+    def setText(self, text: str) -> None:
+        """Put other words in."""
+        super().setText(text)
+        self.setToolTip("" if "<" in text else text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Plain words are cut with an ellipsis."""
+        if "<" in self.text() or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
+            super().paintEvent(event)
+            return
+        if self.width() < LEAST_NOTE:
+            return
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class ChartPanel(QFrame):
+    """A frame around one view."""
+
+    def __init__(
+        self, view: QWidget, definition: str, bottom_title: bool = True, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.view = view
+        self.title = QLabel()
+        self.title.setObjectName("title")
+        self.title.setToolTip(definition)
+        self.note = Note()
+        self.note.setObjectName("quiet")
+        self.readout = QLabel()
+        self.readout.setObjectName("readout")
+        self.empty = QLabel(view)
+        self.empty.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.empty.setObjectName("empty")
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setWordWrap(True)
+        self.x_title, self.y_title = AxisTitle(), AxisTitle(upright=True)
+        self.x_title.setVisible(bottom_title)
+        self._header = QHBoxLayout()
+        self._header.setContentsMargins(8, 0, 6, 0)
+        self._header.setSpacing(5)
+        for widget in (self.title, self.note):
+            self._header.addWidget(widget)
+        self._header.addStretch(1)
+        self._header.addWidget(self.readout)
+        self._middle = QHBoxLayout()
+        self._middle.setContentsMargins(3, 0, 0, 0)
+        self._middle.setSpacing(0)
+        self._middle.addWidget(self.y_title)
+        self._middle.addWidget(view, 1)
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(0, 5, 0, 4)
+        self._body.setSpacing(1)
+        self._body.addLayout(self._header)
+        self._body.addLayout(self._middle, 1)
+        self._body.addWidget(self.x_title)
+        self.empty.hide()
+
+    def add_below(self, widget: QWidget) -> None:
+        """Put a widget under the plot."""
+        self._body.addWidget(widget)
+
+    def add_to_header(self, widget: QWidget) -> None:
+        """Put a widget at the right of the header."""
+        self._header.addWidget(widget)
+
+    def add_choices(self, choices: dict[str, str], chosen: Callable[[str], None]) -> dict[str, QToolButton]:
+        """Words of which one is on.
+
+        Parameters
+        ----------
+        choices : key → word, or "word|tooltip"
+        chosen : is told the key
+        """
+        group = QButtonGroup(self)
+        buttons = {}
+        for key, words in choices.items():
+            button = self._word(words)
+            group.addButton(button)
+            button.clicked.connect(lambda _=False, key=key: chosen(key))
+            buttons[key] = button
+        next(iter(buttons.values())).setChecked(True)
+        return buttons
+
+    def add_switch(self, words: str, switched: Callable[[bool], None]) -> QToolButton:
+        """A word that is on or off."""
+        button = self._word(words)
+        button.toggled.connect(switched)
+        return button
+
+    def describe(self, chart: Chart) -> None:
+        """Put the words of a chart around the view; an empty one says what to do."""
+        self.title.setText(chart.title)
+        self.note.setText(chart.note if chart.is_blank or not chart.empty else chart.empty)
+        self.x_title.setText(chart.x_title)
+        self.empty.setText(chart.empty)
+        self.empty.setVisible(chart.is_blank)
+        self.y_title.setText("" if chart.is_blank else chart.y_title)
+        self._lay_empty()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The empty words stay in the middle of the view."""
+        super().resizeEvent(event)
+        self._lay_empty()
+
+    def _lay_empty(self) -> None:
+        self.empty.setGeometry(self.view.rect())
+
+    def _word(self, words: str) -> QToolButton:
+        word, _, tip = words.partition("|")
+        button = QToolButton()
+        button.setText(word)
+        button.setToolTip(tip)
+        button.setCheckable(True)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._header.addWidget(button)
+        return button

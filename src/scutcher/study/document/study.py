@@ -1,0 +1,164 @@
+"""The study: the current state, the one way to change it, the way back, and the file that keeps it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from scutcher.study.document.announcer import Announcer
+from scutcher.study.document.state import State, changed_fields
+
+if TYPE_CHECKING:
+    from scutcher.study.storage.study_file import Keeper
+
+
+class Command(Protocol):
+    """A small frozen object with a sentence and a pure function from state to state."""
+
+    @property
+    def label(self) -> str:
+        """What it does, as the undo menu says it."""
+
+    def apply(self, state: State) -> State:
+        """The state after it; raises an InputError and changes nothing where it is impossible."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """A way to go: what it is called, and the state it leads to (read from the file when it is gone to)."""
+
+    label: str
+    state: Callable[[], State]
+
+
+class Study(Announcer):
+    """Holds the state, runs commands, remembers every earlier state, tells listeners what changed."""
+
+    def __init__(self, state: State | None = None, keeper: Keeper | None = None) -> None:
+        super().__init__()
+        self._state = state or State()
+        self._undo: list[Step] = []
+        self._redo: list[Step] = []
+        self.keeper = keeper
+
+    @classmethod
+    def open(cls, path: Path) -> Study:
+        """The study of a file, where it was left, with all that can be undone and redone.
+
+        Raises
+        ------
+        FileError
+            It cannot be opened as a study.
+        """
+        from scutcher.study.storage.study_file import Keeper
+
+        keeper = Keeper.open(path)
+        place = keeper.place
+        study = cls(keeper.state(place.now), keeper)
+        # the label of a step is that of the command that made the later of its two states
+        made_by = (*place.undo, place.now)[1:]
+        for revision, later in zip(place.undo, made_by, strict=True):
+            study._undo.append(study._stored(keeper.label(later), revision))
+        for revision in place.redo:
+            study._redo.append(study._stored(keeper.label(revision), revision))
+        return study
+
+    def keep_in(self, path: Path) -> None:
+        """Give a study that has no file one, and commit everything from now on."""
+        from scutcher.study.storage.study_file import Keeper
+
+        self.keeper = Keeper.create(path, self._state)
+        self._undo.clear()
+        self._redo.clear()
+        self.announce({"file", "history"})
+
+    def move_to(self, path: Path) -> None:
+        """Give the study a name: its file, with all its history, is at `path` from now on.
+
+        Raises
+        ------
+        FileError
+            It cannot be written there; the study stays where it was.
+        """
+        from scutcher.study.storage.study_file import Keeper
+
+        if self.keeper is None:
+            self.keep_in(path)
+            return
+        self.keeper.save_copy(path)
+        moved = Keeper.open(path)
+        self.keeper.close()
+        self.keeper = moved
+        self.announce({"file"})
+
+    def close(self) -> None:
+        """Let the file go."""
+        if self.keeper is not None:
+            self.keeper.close()
+
+    @property
+    def state(self) -> State:
+        """The current state."""
+        return self._state
+
+    def do(self, command: Command) -> None:
+        """Run a command; one that changes nothing leaves no trace.
+
+        Raises
+        ------
+        InputError
+            The command is impossible, or the change cannot be written; the study is as it was.
+        """
+        after = command.apply(self._state)
+        if not changed_fields(self._state, after):
+            return
+        if self.keeper is not None:
+            self.keeper.keep("do", command.label, after, str(getattr(command, "reason", "")))
+        before = self._state
+        self._undo.append(Step(command.label, lambda: before))
+        self._redo.clear()
+        self._become(after)
+
+    def undo(self) -> str | None:
+        """Go back one command; the answer is its label, None where there is none."""
+        return self._step("undo", self._undo, self._redo)
+
+    def redo(self) -> str | None:
+        """Go forward again; the answer is the label, None where there is nothing to redo."""
+        return self._step("redo", self._redo, self._undo)
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self._undo[-1].label if self._undo else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would bring again."""
+        return self._redo[-1].label if self._redo else None
+
+    def _stored(self, label: str, revision: int) -> Step:
+        def read() -> State:
+            assert self.keeper is not None
+            return self.keeper.state(revision)
+
+        return Step(label, read)
+
+    def _step(self, kind: str, source: list[Step], target: list[Step]) -> str | None:
+        if not source:
+            return None
+        step = source[-1]
+        after = step.state()
+        if self.keeper is not None:
+            self.keeper.keep(kind, step.label, after)
+        source.pop()
+        before = self._state
+        target.append(Step(step.label, lambda: before))
+        self._become(after)
+        return step.label
+
+    def _become(self, after: State) -> None:
+        before, self._state = self._state, after
+        self.announce(changed_fields(before, after) | {"history"})

@@ -1,0 +1,1 @@
+"""A recipe applied to a table: its steps, its model, its checks, kept for reuse."""

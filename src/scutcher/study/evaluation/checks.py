@@ -1,0 +1,131 @@
+"""The held-out error and the lines of evidence of an evaluation."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from scutcher.core.errors import InputError
+from scutcher.core.models.pca.decomposition import Decomposition
+from scutcher.core.numeric.threads import one_thread
+from scutcher.core.progress import Stopped, Watch, part, pulse, tell
+from scutcher.core.validation.cross_validation import Validation, validate
+from scutcher.core.validation.evidence import (
+    Line,
+    from_validation,
+    permutation,
+    quick_lines,
+    split_half,
+    with_enough,
+)
+from scutcher.study.evaluation.evaluation import Evaluation
+
+
+@dataclass(frozen=True, eq=False)
+class Checked:
+    """What was found out about the number of components.
+
+    Attributes
+    ----------
+    validation : Validation or None
+    why_not : str
+        Why there is none.
+    lines : dict of key → Line
+        In no particular order; the slow ones are missing until they are done.
+    components : Decomposition
+        What the lines are about: at least twenty components where there are so many.
+    """
+
+    validation: Validation | None
+    why_not: str
+    lines: dict[str, Line]
+    components: Decomposition
+
+
+def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation | None, str]:
+    """The validation that the recipe asks for, or why there is none.
+
+    Raises
+    ------
+    Stopped
+    """
+    if found.recipe.validate.scheme == "none":
+        return None, "the recipe asks for no validation"
+    try:
+        with one_thread():
+            return validate(found.part, found.run_recipe, found.model.k, watch), ""
+    except Stopped:
+        raise
+    except InputError as error:
+        return None, str(error)
+
+
+def check(found: Evaluation, watch: Watch | None = None) -> Checked:
+    """Validation, and the lines of evidence that need no further fits.
+
+    Raises
+    ------
+    Stopped
+    """
+    return with_quick_lines(found, validated(found, watch), watch)
+
+
+def validated(found: Evaluation, watch: Watch | None = None) -> Checked:
+    """Validation, and the lines of evidence that come of it.
+
+    Raises
+    ------
+    Stopped
+    """
+    validation, why_not = held_out(found, watch)
+    lines = {line.key: line for line in from_validation(validation, why_not)}
+    return Checked(validation, why_not, lines, found.decomposition)
+
+
+def with_quick_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
+    """The same with the lines that ask for more components and for the rank.
+
+    Raises
+    ------
+    Stopped
+    """
+    with one_thread():
+        components = with_enough(found.decomposition, found.scaled, found.scaler.centred, watch=pulse(watch))
+        tell(watch, 0.0)
+        lines = _quick(found, components, checked.validation, checked.why_not)
+    return replace(checked, lines=lines, components=components)
+
+
+def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
+    """The same with the lines that need many further fits; a model around gaps has none.
+
+    Raises
+    ------
+    Stopped
+    """
+    if found.treated.has_gaps:
+        return checked
+    settings, seed = found.recipe.evidence, found.recipe.validate.seed
+    first, second = (watch and part(watch, *ends) for ends in ((0.0, 0.6), (0.6, 1.0)))
+    with one_thread():
+        permuted = permutation(found.z, checked.components, settings, seed, first)
+        halves = split_half(found.part, found.z, checked.components, settings, seed, second)
+    return replace(checked, lines={**checked.lines, permuted.key: permuted, halves.key: halves})
+
+
+def _quick(
+    found: Evaluation, components: Decomposition, validation: Validation | None, why_not: str
+) -> dict[str, Line]:
+    """The lines of evidence that need no further fits."""
+    variables = int(np.count_nonzero(found.scaler.weight))
+    return quick_lines(
+        components,
+        validation,
+        why_not,
+        (found.scaled.shape[0], variables),
+        found.treated.axis.ordered,
+        found.scaling.method == "sd",
+        variables,
+        found.recipe.evidence,
+    )

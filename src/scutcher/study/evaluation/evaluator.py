@@ -1,0 +1,219 @@
+"""Recomputes only what changed: each result is kept under what it was made from."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Hashable
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
+from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.models.missing_values import filled, fills, usable_part
+from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS
+from scutcher.core.models.pca.decomposition import Decomposition
+from scutcher.core.models.pca.engines.choice import decompose, decompose_up_to
+from scutcher.core.models.pca.missing_value_fits import AroundGaps, fit_around_gaps
+from scutcher.core.numeric.matrix_rank import structural_rank
+from scutcher.core.numeric.threads import fitting_threads
+from scutcher.core.progress import Early, Watch
+from scutcher.core.recipes.chain import Treated, run_step
+from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.scaling.scaled_matrix import Scaled
+from scutcher.core.scaling.scaler import Scaler, fit_scaler
+from scutcher.core.treatments.base import fields_of
+from scutcher.study.evaluation.cache import Memo
+from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_of
+
+HEAVY, FEW_AHEAD = 5e9, 10
+"""Multiplications of a Gram product above which only so few components are computed ahead."""
+
+
+class Evaluator:
+    """Turns table and recipe into an evaluation; may be called from any one thread at a time.
+
+    Parameters
+    ----------
+    keeps : bool
+        Whether results are kept for reuse; for a single fit that only costs time.
+    ahead : int
+        The number of components computed is a multiple of this, so that a handle can be dragged over those
+        beyond the ones asked for; of heavy data fewer are computed.
+    """
+
+    def __init__(self, keeps: bool = True, ahead: int = 0) -> None:
+        self.memo = Memo() if keeps else None
+        self.ahead = ahead
+        self._hashes: list[tuple[Floats, str]] = []
+
+    def evaluate(
+        self,
+        table: Table,
+        recipe: Recipe,
+        lenient: bool = False,
+        watch: Watch | None = None,
+        staged: Callable[[Staged], None] | None = None,
+    ) -> Evaluation:
+        """Apply a recipe to a table.
+
+        Parameters
+        ----------
+        lenient : bool
+            Pass over steps that do not fit and go on, instead of refusing.
+        watch : Watch, optional
+            Told how far slow treatments are.
+        staged : function, optional
+            Handed the treated tables before the model is fitted, and where more components are computed than
+            those asked for an `Evaluation` with these, which has no limit of Q yet.
+
+        Raises
+        ------
+        InputError
+            The data, the recipe or the number of components cannot be used.
+        """
+        usable = usable_part(table, recipe.model)
+        key: Hashable = ("part", self._fingerprint(table), usable.rows.tobytes(), usable.columns.tobytes())
+        labels = table.take(usable.rows, usable.columns[:0])
+        part = self._kept(key, lambda: table.take(usable.rows, usable.columns), _table_size)
+        fill = fills(part.values, recipe.model.gaps) if part.has_gaps else None
+        if fill is not None:
+            key = (key, recipe.model.gaps)
+            part = self._kept(key, lambda part=part: filled(part, fill), _table_size)
+        stages, learned, passed_over = [_relabelled(part, labels)], [], {}
+        for place, step in enumerate(recipe.treat):
+            before, lesson = stages[-1], None
+            if step.on:
+                tried = (key, step.method, step.parameters, _what_is_learned_from(step, labels))
+                try:
+                    treated: Treated = self._kept(
+                        tried, lambda before=before, step=step: run_step(before, step, watch), _treated_size
+                    )
+                    key, lesson = tried, treated.learned
+                    stages.append(_relabelled(treated.table, labels))
+                except (TableError, RecipeError) as error:
+                    if not lenient:
+                        raise
+                    passed_over[place] = error
+            if len(stages) == place + 1:
+                stages.append(before)
+            learned.append(lesson)
+        whole = Staged(table, recipe, usable, fill, tuple(stages), tuple(learned), passed_over)
+        if staged is not None:
+            staged(whole)
+        return self._model(whole, key, watch, staged)
+
+    def _model(
+        self, whole: Staged, key: Hashable, watch: Watch | None, staged: Callable[[Staged], None] | None
+    ) -> Evaluation:
+        recipe, treated = whole.recipe, whole.treated
+        scaling = recipe.scaling_for(treated.axis.ordered)
+        key = (key, scaling)
+        if treated.has_gaps:
+            *scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
+            return evaluation_of(whole, scaling, key, *scaled, found, note)
+
+        def scale() -> tuple[Scaler, Scaled]:
+            scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
+            return scaler, Scaled(treated.values, scaler)
+
+        scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
+        evaluation = partial(evaluation_of, whole, scaling, key, *scaled)
+        early = None if staged is None else lambda few: staged(evaluation(few))
+        return evaluation(self._components(*scaled, recipe, key, watch, early))
+
+    def _components(
+        self,
+        scaler: Scaler,
+        z: Scaled,
+        recipe: Recipe,
+        key: Hashable,
+        watch: Watch | None,
+        early: Callable[[Decomposition], None] | None,
+    ) -> Decomposition:
+        """At least as many components as asked for, where there are so many."""
+        settings, n, p = recipe.model, *z.shape
+        centred = scaler.centred
+        most = structural_rank(n, p, centred)
+        asked = settings.components or min(DEFAULT_COMPONENTS, most)
+        ahead = min(self.ahead, FEW_AHEAD) if z.work > HEAVY else self.ahead
+        wanted = -(-asked // ahead) * ahead if ahead else asked
+        wanted = max(asked, min(wanted, most))
+        how = (settings.engine, settings.seed, settings.tolerance, settings.rounds)
+        find = decompose if settings.components == wanted else decompose_up_to
+
+        def components() -> Decomposition:
+            with fitting_threads(z.work):
+                return find(z, centred, wanted, *how, watch=watch, early=early and Early(asked, early))
+
+        return self._kept(
+            (key, "components", wanted, how, find is decompose), components, _decomposition_size
+        )
+
+    def _around_gaps(
+        self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
+    ) -> tuple[Scaler, Scaled, Decomposition, str]:
+        settings = recipe.model
+        if settings.gaps not in ("nipals", "em"):
+            row = int(treated.gaps().any(axis=1).argmax())
+            raise TableError(
+                f"After treatment sample {treated.ids[row]} has gaps.",
+                "Fill gaps before, or fit around them (gaps nipals or em).",
+            )
+        k = settings.components or min(DEFAULT_COMPONENTS, structural_rank(*treated.shape, True))
+        found: AroundGaps = self._kept(
+            (key, "around gaps", settings, k),
+            lambda: fit_around_gaps(treated.values, treated.axis, scaling, settings, k),
+            lambda around: 2 * around.z.nbytes,
+        )
+        note = "" if found.settled else f"The model around gaps did not settle in {found.rounds} rounds."
+        return found.scaler, Scaled(found.z), found.decomposition, note
+
+    def _kept(self, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]) -> Any:
+        return compute() if self.memo is None else self.memo.get(key, compute, size)
+
+    def _fingerprint(self, table: Table) -> str:
+        """A hash of the values and the axis; the values are hashed once for each array object."""
+        if self.memo is None:
+            return ""
+        held = next((digest for values, digest in self._hashes if values is table.values), None)
+        if held is None:
+            held = hashlib.blake2b(np.ascontiguousarray(table.values), digest_size=16).hexdigest()
+            self._hashes = [*self._hashes[-3:], (table.values, held)]
+        axis = table.axis
+        return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
+
+
+def _what_is_learned_from(step: Step, labels: Table) -> Hashable:
+    """Classes, properties and ids that the result depends on, beside the values."""
+    asks = {field.of for field in fields_of(step.treatment.parameters)} - {""}
+    classes = tuple((c.name, c.values) for c in labels.classes) if asks & {"class", "class column"} else ()
+    properties = tuple((c.name, c.values.tobytes()) for c in labels.properties) if "property" in asks else ()
+    return classes, properties, labels.ids if "sample" in asks else ()
+
+
+def _relabelled(table: Table, labels: Table) -> Table:
+    """Kept values under the ids, classes and properties of now."""
+    return replace(
+        labels,
+        values=table.values,
+        looked=table.looked,
+        axis=table.axis,
+        signal=table.signal,
+        signal_unit=table.signal_unit,
+    )
+
+
+def _table_size(table: Table) -> int:
+    return table.values.nbytes
+
+
+def _treated_size(treated: Treated) -> int:
+    return treated.table.values.nbytes
+
+
+def _decomposition_size(found: Decomposition) -> int:
+    return found.scores.nbytes + found.loadings.nbytes

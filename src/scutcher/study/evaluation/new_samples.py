@@ -1,0 +1,80 @@
+"""New samples on the model of a study, and samples set aside that are projected all the same."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Integers
+from scutcher.core.data.table import Table
+from scutcher.core.errors import InputError
+from scutcher.core.models.pca.saved_model import Projected, SavedModel, project
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.results.apply_results import past_limits
+
+TOP = 3
+
+
+@dataclass(frozen=True, eq=False)
+class Newcomers:
+    """New samples as the model sees them.
+
+    Attributes
+    ----------
+    table : Table
+        As they were brought in.
+    model : SavedModel
+    found : Projected
+    past : dict of "t2", "q", "joint" → (m,) bool array or None
+    """
+
+    table: Table
+    model: SavedModel
+    found: Projected
+    past: dict[str, Booleans | None]
+
+    def belongs(self, row: int) -> bool:
+        """Whether a sample is within the limits of Q and the joint distance (T² where there are none)."""
+        flags = [flag for flag in self.past.values() if flag is not None]
+        return not any(bool(flag[row]) for flag in flags)
+
+    def reasons(self, row: int) -> str:
+        """Which limits it is past, and the channels with the largest residuals."""
+        words = {"t2": "T²", "q": "Q", "joint": "joint"}
+        over = [words[name] for name, flag in self.past.items() if flag is not None and flag[row]]
+        if not over:
+            return ""
+        return f"past {', '.join(over)}; most at {', '.join(self.top_channels(row))}"
+
+    def top_channels(self, row: int) -> list[str]:
+        """The channels that its residual is largest at; on an ordered axis no two within a fiftieth of it."""
+        away = self.found.z[row] - self.found.scores[row] @ self.model.loadings.T
+        axis, order = self.found.table.axis, np.argsort(-np.abs(np.nan_to_num(away)))
+        return [axis.name(column) for column in axis.apart(order, 50, TOP)]
+
+
+def newcomers(found: Evaluation, table: Table, resample: bool = False) -> Newcomers:
+    """Project new samples onto the model of an evaluation.
+
+    Raises
+    ------
+    InputError
+        The axis or the columns do not match.
+    """
+    model = saved_model(found)
+    projected = project(model, table, resample)
+    return Newcomers(table, model, projected, past_limits(model, projected))
+
+
+def set_aside_projected(found: Evaluation, table: Table) -> tuple[Projected, Integers] | None:
+    """The samples set aside, projected, and their rows in the table; None where none can be."""
+    if not table.set_aside:
+        return None
+    rows = np.array(sorted(table.set_aside), dtype=np.intp)
+    try:
+        projected = project(saved_model(found), table.take(rows))
+    except InputError:
+        return None
+    return (projected, rows[projected.rows]) if len(projected.rows) else None

@@ -1,0 +1,66 @@
+"""An evaluation as it goes on the shelf."""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from scutcher.core.arrays import Integers
+from scutcher.core.models.pca.component_model import explained
+from scutcher.core.recipes.recipe import Recipe, Step
+from scutcher.core.validation.cross_validation import Validation
+from scutcher.study.document.state import Shelved
+from scutcher.study.evaluation.evaluation import Evaluation
+
+FIGURES = ("samples", "variables", "components", "r2", "q2", "separation", "replicates", "noise")
+
+
+def recipe_name(recipe: Recipe) -> str:
+    """What a recipe is called before anybody names it: its treatments, in short."""
+    steps = [step for step in recipe.treat if step.on]
+    scale = recipe.scale.method if recipe.scale is not None and recipe.scale.method != "none" else ""
+    parts = [_short(step) for step in steps] + ([scale] if scale else [])
+    return " · ".join(parts) or "untreated"
+
+
+def _short(step: Step) -> str:
+    words = {"savitzky-golay": "SG", "extended-msc": "EMSC", "snv": "SNV", "msc": "MSC"}
+    derivative = getattr(step.parameters, "derivative", None)
+    order = "" if derivative is None else (" smooth", " 1st", " 2nd", " 3rd", " 4th")[derivative]
+    return words.get(step.method, step.method.replace("-", " ")) + order
+
+
+def shelved(
+    found: Evaluation,
+    codes: Integers,
+    validation: Validation | None,
+    more: dict[str, float | None] | None = None,
+    name: str = "",
+) -> Shelved:
+    """The model of an evaluation, with its figures and its score plane.
+
+    Parameters
+    ----------
+    codes : (n,) int array
+        The class of each sample in the model.
+    """
+    model = found.model
+    figures: dict[str, float | None] = {
+        "samples": float(found.scaled.shape[0]),
+        "variables": float(found.scaled.shape[1]),
+        "components": float(model.k),
+        "r2": float(explained(found.decomposition)[: model.k].sum()),
+        "q2": None
+        if validation is None or model.k > len(validation.q2)
+        else float(validation.q2[model.k - 1]),
+        **(more or {}),
+    }
+    recipe = found.recipe
+    kept = replace(recipe, model=replace(recipe.model, components=model.k))
+    return Shelved(
+        name or recipe_name(recipe),
+        kept,
+        tuple((key, value) for key, value in figures.items() if value is not None and np.isfinite(value)),
+        np.ascontiguousarray(model.scores[:, :2]),
+        np.asarray(codes, dtype=np.intp),
+    )

@@ -1,0 +1,1 @@
+"""Results as files: what `scutcher fit` and `scutcher apply` leave in a folder."""

@@ -1,0 +1,101 @@
+"""What everybody is looking at: one pick, one class in focus, one channel cursor. Not part of undo."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+from scutcher.study.document.announcer import Announcer
+
+
+@dataclass(frozen=True)
+class Look:
+    """Where the eyes are.
+
+    Attributes
+    ----------
+    picked : tuple of int
+        Rows of the table, in the order they were picked.
+    before : tuple of int
+        The rows that were picked before these, for one group against another.
+    hovered : int or None
+        The row under the pointer.
+    focus : str or None
+        The class that stands out; the others fade, or are hidden when `alone`.
+    alone : bool
+    channel : float or None
+        The channel cursor, in the unit of the axis.
+    channels : tuple of float
+        The channels that are picked, rising.
+    pair : (int, int)
+        The components on the score plane, from 0.
+    stage : int or None
+        The knot whose data the signals strip shows: 0 as brought in, then one for each treatment,
+        then centred and scaled. None: the last treatment.
+    """
+
+    picked: tuple[int, ...] = ()
+    before: tuple[int, ...] = ()
+    hovered: int | None = None
+    focus: str | None = None
+    alone: bool = False
+    channel: float | None = None
+    channels: tuple[float, ...] = ()
+    pair: tuple[int, int] = (0, 1)
+    stage: int | None = None
+
+
+class Selection(Announcer):
+    """The one look that every view observes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.look = Look()
+
+    def change(self, **fields: Any) -> None:
+        """Put new values in; listeners hear the names of those that are really different."""
+        different = {name: value for name, value in fields.items() if getattr(self.look, name) != value}
+        if different:
+            self.look = replace(self.look, **different)
+            self.announce(different)
+
+    def forget(self) -> None:
+        """Look at nothing in particular: the data are others now."""
+        fresh = Look()
+        self.change(**{field.name: getattr(fresh, field.name) for field in fields(fresh)})
+
+    def pick(self, rows: Iterable[int], how: str = "replace") -> None:
+        """Pick samples.
+
+        Parameters
+        ----------
+        rows : rows of the table
+        how : "replace", "add" or "toggle"
+        """
+        old = self.look.picked
+        new = _joined(old, tuple(int(row) for row in rows), how)
+        starts_anew = how == "replace" and old and new != old
+        self.change(picked=new, before=old if starts_anew else self.look.before)
+
+    def pick_channels(self, places: Iterable[float], how: str = "replace") -> None:
+        """Pick channels by their places on the axis, as samples are picked."""
+        chosen = _joined(self.look.channels, tuple(float(place) for place in places), how)
+        self.change(channels=tuple(sorted(chosen)))
+
+    def keep_to(self, before: Sequence[str], now: Sequence[str]) -> None:
+        """The samples are others now: what was picked is found again by its name, or is gone."""
+        place = {name: row for row, name in enumerate(now)}
+        picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
+        self.change(picked=picked, before=(), hovered=None)
+
+
+def _joined(old: tuple[Any, ...], new: tuple[Any, ...], how: str) -> tuple[Any, ...]:
+    """What is picked after a pick, in the order of picking."""
+    new = tuple(dict.fromkeys(new))
+    if how == "add":
+        return tuple(dict.fromkeys((*old, *new)))
+    if how == "toggle":
+        was, now = set(old), set(new)
+        return (*(one for one in old if one not in now), *(one for one in new if one not in was))
+    return new

@@ -1,0 +1,126 @@
+"""Work shared by two threads gives what one gives, and an error in either half is raised."""
+
+import threading
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+from threadpoolctl import threadpool_info
+
+from scutcher.core.numeric import threads
+from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting
+from scutcher.core.progress import Stopped
+from scutcher.core.scaling.scaler import Scaler
+
+
+class Parts(unittest.TestCase):
+    def test_a_large_array_is_shared_and_the_result_is_the_same(self):
+        rng = np.random.default_rng(0)
+        values, centre, weight = rng.normal(size=(31, 7)), rng.normal(size=7), rng.uniform(1, 2, 7)
+        scaler = Scaler(centre, weight, np.empty(0, dtype=int), True)
+        alone = scaler.apply(values)
+        np.testing.assert_array_equal(alone, (values - centre) * weight)
+        with mock.patch.object(threads, "MUCH", 10):
+            np.testing.assert_array_equal(scaler.apply(values), alone)
+
+    LARGE = (1100, threads.MUCH // 1100 + 1)
+
+    def test_every_row_is_done_once_by_either_of_two_threads(self):
+        seen, met, names = np.zeros(1100), threading.Barrier(2, timeout=60), set()
+
+        def work(rows, own):
+            name = threading.current_thread().name
+            if name not in names:
+                names.add(name)
+                met.wait()  # nobody goes on before both are at work
+            own.append(rows)
+            seen[rows] += 1
+
+        owns = in_parts(work, self.LARGE, list)
+        np.testing.assert_array_equal(seen, 1)
+        self.assertEqual(len(names), 2)
+        self.assertEqual([rows.start for own in owns for rows in own], list(range(0, 1100, 256)))
+
+    def test_parts_are_put_together_in_order_whoever_is_faster(self):
+        for slow in range(5):
+            with self.subTest(slow):
+
+                def work(rows, own, slow=slow):
+                    if rows.start == 256 * slow:
+                        time.sleep(0.05)
+                    own.append(rows.start)
+
+                owns = in_parts(work, self.LARGE, list, most=2)
+                self.assertEqual(owns, [[0, 256], [512, 768, 1024]])
+
+    def test_little_work_is_done_on_the_spot(self):
+        seen = []
+        self.assertEqual(in_parts(lambda rows, own: seen.append(rows), (11, 3), lambda: "own"), ["own"])
+        self.assertEqual(seen, [slice(0, 11)])
+
+    def test_an_error_in_any_part_is_raised(self):
+        for bad in (0, 1099):
+            with self.subTest(bad), self.assertRaises(ZeroDivisionError):
+                in_parts(lambda rows, own, bad=bad: 1 // (bad not in range(1100)[rows]), self.LARGE, list)
+
+    def test_after_an_error_no_further_part_is_begun(self):
+        begun, failed = [], threading.Event()
+
+        def work(rows, own):
+            begun.append(rows)
+            if rows.start == 0:
+                failed.set()
+                raise ZeroDivisionError
+            failed.wait(60)
+            time.sleep(0.5)  # meanwhile the error has been seen
+
+        with self.assertRaises(ZeroDivisionError):
+            in_parts(work, self.LARGE, list)
+        self.assertLessEqual(len(begun), 2)
+
+    def test_a_watch_stops_it(self):
+        with self.assertRaises(Stopped):
+            in_parts(lambda rows, own: None, self.LARGE, list, lambda share: False)
+
+
+class OneThread(unittest.TestCase):
+    def threads(self):
+        return {pool["num_threads"] for pool in threadpool_info() if pool["user_api"] == "blas"}
+
+    def test_two_that_overlap_leave_it_as_it_was(self):
+        before = self.threads()
+        first, second = one_thread(), one_thread()
+        first.__enter__()
+        self.assertEqual(self.threads(), {1})
+        second.__enter__()
+        first.__exit__(None, None, None)
+        self.assertEqual(self.threads(), {1})  # the second is still inside
+        second.__exit__(None, None, None)
+        self.assertEqual(self.threads(), before)
+
+    def test_an_error_inside_takes_the_limit_off(self):
+        before = self.threads()
+        with self.assertRaises(ZeroDivisionError), one_thread():
+            raise ZeroDivisionError
+        self.assertEqual(self.threads(), before)
+
+    def test_who_rests_does_not_hold_others_to_one_thread(self):
+        before = self.threads()
+        with one_thread():
+            with resting():
+                self.assertEqual(self.threads(), before)
+            self.assertEqual(self.threads(), {1})
+        with resting():
+            self.assertEqual(self.threads(), before)
+
+    def test_large_work_has_all_threads(self):
+        before = self.threads()
+        with fitting_threads(1e12):
+            self.assertEqual(self.threads(), before)
+        with fitting_threads(1e3):
+            self.assertEqual(self.threads(), {1})
+
+
+if __name__ == "__main__":
+    unittest.main()

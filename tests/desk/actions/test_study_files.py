@@ -1,0 +1,224 @@
+"""Studies in files, from the window: nothing is lost, names, copies, snapshots, the log, two windows."""
+
+import csv
+import os
+import sqlite3
+import unittest
+from unittest import mock
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
+
+from scutcher.core.errors import FileError
+from scutcher.desk.shell.start import Windows, application, demo_study, dispose, first_study, put_away
+from scutcher.files.array_sets import load_hdf5
+from scutcher.files.delimited import harmless
+from scutcher.files.formats import read_table
+from scutcher.study.document.commands.data import SetAside
+from scutcher.study.document.commands.recipe import KeepComponents
+from scutcher.study.document.study import Study
+from scutcher.study.storage import state_folder as places
+from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+from tests.folder import InFolder
+
+
+class WithState(InFolder):
+    def prepare(self):
+        super().prepare()
+        patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
+        patch.start()
+        self.addCleanup(patch.stop)
+
+
+class Files(WithState, WindowCase):
+    def study(self):
+        study = demo_study("intake-nir")
+        study.keep_in(places.unnamed_path())
+        self.addCleanup(study.close)
+        return study
+
+    def test_ctrl_s_names_the_study_and_the_history_comes_along(self):
+        self.desk.do(KeepComponents(3))
+        old = self.desk.study.keeper.path
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "mill"), "")):
+            self.key("s", CTRL)
+        path = self.folder / "mill.scutch"
+        self.assertTrue(path.exists())
+        self.assertFalse(old.exists())
+        self.assertEqual(self.window.windowTitle(), "mill — Scutcher")
+        self.assertEqual(places.recent(), [path])
+        self.desk.do(KeepComponents(2))
+        self.desk.study.close()
+        again = Study.open(path)
+        self.addCleanup(again.close)
+        self.assertEqual(again.state.recipe.model.components, 2)
+        again.undo()
+        self.assertEqual(again.undo_label, "Keep 3 components")
+
+    def test_a_copy_that_cannot_be_written_is_said(self):
+        self.assertFalse(self.window.filing.save_copy(self.folder / "no" / "where"))
+        self.assertIn("cannot be written", self.window.message.label.text())
+        self.assertTrue(self.window.filing.save_copy(self.folder / "copy"))
+        self.assertTrue((self.folder / "copy.scutch").exists())
+        self.assertFalse(self.window.message.isVisible())
+
+    def test_log_as_csv(self):
+        self.desk.do(SetAside((3,), "=cmd()"))
+        self.window.filing.export_log(self.folder / "log.csv")
+        with (self.folder / "log.csv").open() as stream:
+            rows = list(csv.DictReader(stream))
+        self.assertEqual([row["kind"] for row in rows], ["start", "do"])
+        self.assertEqual(rows[1]["why"], "'=cmd()")
+        self.assertEqual(harmless("plain"), "plain")
+
+    def test_the_data_of_a_knot_in_every_format(self):
+        for stage in (0, 1, 2):
+            self.desk.selection.change(stage=stage)
+            shown = self.page.signals_view.chart.lines
+            for suffix in (".csv", ".xlsx", ".h5", ".dx"):
+                with self.subTest(stage=stage, suffix=suffix):
+                    path = self.folder / f"d{suffix}"
+                    self.assertTrue(self.window.filing.write_data(path))
+                    again = read_table(path)
+                    self.assertTrue(np.array_equal(again.values, shown.ys, equal_nan=True))
+                    self.assertEqual(again.ids, shown.names)
+                    self.assertTrue(np.array_equal(again.axis.positions, shown.x))
+        self.assertFalse(self.window.filing.write_data(self.folder / "d.doc"))
+        self.assertIn("d.doc ends in '.doc', which is not written.", self.window.message.label.text())
+
+    def test_the_numbers_of_any_view(self):
+        charts = {chart.title: chart for chart in self.window._charts()}
+        self.assertIn("Scores", charts)
+        for suffix in (".csv", ".xlsx", ".h5"):
+            path = self.folder / f"n{suffix}"
+            self.assertTrue(self.window.filing.write_numbers(charts["Scores"], path))
+            name = self.page.scores_panel.x_title.text()
+            if suffix == ".h5":
+                column = next(c for c in load_hdf5(path).items() if c[0] == name)[1]
+            else:
+                table = read_table(path)
+                column = table.values[:, table.axis.labels.index(name)]
+            np.testing.assert_array_equal(column, self.model.scores[:, 0])
+        self.key("k", CTRL)
+        QTest.keyClicks(self.window.topbar.search, "copy the numbers of scores")
+        self.key(Qt.Key.Key_Return, widget=self.window.topbar.search)
+        lines = QApplication.clipboard().text().splitlines()
+        self.assertEqual(len(lines), 144)
+        self.assertEqual(float(lines[1].split("\t")[1]), self.model.scores[0, 0])
+
+    def test_snapshot_and_back(self):
+        self.assertTrue(self.window.filing.snapshot("four"))
+        self.desk.do(KeepComponents(2))
+        self.key("k", CTRL)
+        QTest.keyClicks(self.window.topbar.search, "snapshot four")
+        self.key(Qt.Key.Key_Return, widget=self.window.topbar.search)
+        self.assertEqual(self.model.k, 4)
+        self.key("z", CTRL)
+        self.assertEqual(self.model.k, 2)
+
+    def test_read_only_says_so_and_refuses(self):
+        second = Study.open(self.desk.study.keeper.path)
+        self.addCleanup(second.close)
+        windows = Windows()
+        window = windows.open(second)
+        self.addCleanup(dispose, window)
+        settle()
+        self.assertIn("is open in another window: you can look", window.message.label.text())
+        window.desk.do(KeepComponents(2))
+        self.assertEqual(window.desk.live.evaluation.model.k, 4)
+        self.assertIn("nothing can be changed here", window.message.label.text())
+
+
+class Starting(WithState):
+    def test_work_without_a_name_comes_back_after_a_crash(self):
+        study = first_study((), "intake-nir")
+        places.remember(study.keeper.path)
+        study.do(KeepComponents(3))
+        study.keeper.close()  # as when the process is gone
+        again = first_study((), None)
+        self.addCleanup(again.close)
+        self.assertEqual(again.state.recipe.model.components, 3)
+        self.assertEqual(again.undo_label, "Keep 3 components")
+
+    def test_nothing_done_leaves_no_trace(self):
+        study = first_study((), "intake-nir")
+        path = study.keeper.path
+        put_away(study)
+        self.assertFalse(path.exists())
+        study = first_study((), "intake-nir")
+        study.do(KeepComponents(3))
+        put_away(study)
+        self.assertTrue(study.keeper.path.exists())
+
+    def test_a_damaged_last_study_does_not_stop_the_start(self):
+        broken = self.folder / "b.scutch"
+        broken.write_text("x")
+        places.remember(broken)
+        study = first_study((), None)
+        self.addCleanup(study.close)
+        self.assertIsNone(study.state.table)
+        with self.assertRaises(FileError):
+            first_study((broken,), None)
+
+    def test_the_window_comes_back_as_it_was_left(self):
+        application()
+        for height in (660, None):  # the offscreen screen is small
+            study = first_study((), "intake-nir")
+            windows = Windows()
+            window = windows.open(study)
+            if height is not None:
+                window.resize(window.minimumWidth(), height)
+            settle()
+            self.assertEqual((window.width(), window.height()), (window.minimumWidth(), 660))
+            windows.dispose()
+
+    def test_a_damaged_study_is_rescued_into_a_copy(self):
+        application()
+        path = self.folder / "mill.scutch"
+        study = demo_study("intake-nir")
+        study.keep_in(path)
+        study.do(KeepComponents(3))
+        study.close()
+        link = sqlite3.connect(path)
+        link.execute("UPDATE revisions SET state = '[1]' WHERE id = 2")
+        link.commit()
+        link.close()
+        windows = Windows()
+        empty = Study()
+        empty.keep_in(places.unnamed_path())
+        window = windows.open(empty)
+        self.assertIsNone(windows.open_file(path, window))
+        self.assertIn("A state in the study file cannot be read", window.message.label.text())
+        QTest.mouseClick(window.message.act, LEFT)
+        settle()
+        self.assertTrue((self.folder / "mill-rescued.scutch").exists())
+        self.assertEqual(windows.all[1].desk.study.state.recipe.model.components, 4)
+        windows.dispose()
+
+    def test_start_paper_lists_recent_studies_and_opens_them(self):
+        application()
+        study = demo_study("intake-nir")
+        study.keep_in(self.folder / "mill.scutch")
+        study.close()
+        places.remember(self.folder / "mill.scutch")
+        windows = Windows()
+        empty = Study()
+        empty.keep_in(places.unnamed_path())
+        window = windows.open(empty)
+        settle()
+        links = [b for b in window.start_paper.findChildren(QToolButton) if b.text().startswith("mill")]
+        QTest.mouseClick(links[0], LEFT)
+        settle()
+        self.assertEqual(len(windows.all), 2)
+        self.assertEqual(windows.all[1].desk.live.evaluation.model.k, 4)
+        self.assertEqual(windows.all[1].windowTitle(), "mill — Scutcher")
+        QTest.mouseClick(links[0], LEFT)  # it is open already
+        self.assertEqual(len(windows.all), 2)
+        windows.dispose()
+        QApplication.processEvents()
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,1 @@
+"""Tests of the folder of the same name."""

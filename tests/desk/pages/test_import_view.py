@@ -1,0 +1,208 @@
+"""The import view by hand: roles are changed, the picture follows, findings act, it opens again later."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QPushButton
+
+from scutcher.demo.sets import write_demo_sets
+from scutcher.study.document.study import Study
+from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+
+
+class BringIn(WindowCase):
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        write_demo_sets(cls.folder)
+
+    def setUp(self):
+        super().setUp()
+        self.window.opening.open_files([self.folder / "intake-nir.csv"])
+        settle()
+        QTest.mouseClick(self.window.trail.columns_link, LEFT)
+        settle()
+        self.view = self.window.over
+
+    def texts(self):
+        return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
+
+    def choose(self, column, role):
+        box = self.view.boxes[column]
+        box.setCurrentText(role)
+        box.textActivated.emit(role)
+        settle()
+
+    def test_the_file_as_found_and_the_roles_that_were_guessed(self):
+        self.assertTrue(self.view.isVisible())
+        self.assertFalse(self.page.isVisible())
+        self.assertTrue(self.view.text.toPlainText().startswith("sample,lot,retting"))
+        self.assertIn("commas, decimal point, utf-8, header in row 1", self.texts())
+        roles = {name: box.currentText() for name, box in self.view.boxes.items() if name}
+        self.assertEqual(roles["sample"], "id")
+        self.assertEqual((roles["lot"], roles["year"]), ("class", "property"))
+
+    def test_findings_are_told_and_act(self):
+        words = " ".join(self.texts())
+        self.assertIn("2 constant, left out: 1318, 1866", words)
+        self.assertIn("10 gaps in 1 sample (L06-1)", words)
+        button = next(b for b in self.view.findChildren(QPushButton) if b.text() == "They are replicates")
+        QTest.mouseClick(button, LEFT)
+        settle()
+        self.assertEqual(self.view.boxes["lot"].currentText(), "replicate")
+        self.assertEqual(len(set(self.view.table.replicates)), 48)
+        self.assertIn("Replicates (samples × repeats): 48 × 3", " ".join(self.texts()))
+
+    def test_roles_are_used_kept_and_can_be_changed_again(self):
+        self.choose("lot", "replicate")
+        self.choose("year", "class")
+        self.choose("field", "ignore")
+        self.choose("", "wavelength / nm")
+        QTest.mouseClick(self.view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual([column.name for column in table.classes], ["year", "retting"])
+        self.assertEqual(table.axis.title, "wavelength / nm")
+        self.assertTrue(self.page.isVisible())
+        self.key("i")
+        self.assertEqual(self.window.over.boxes["field"].currentText(), "ignore")
+        self.key("z", CTRL)
+        self.assertEqual(len(self.state.table.classes), 3)
+
+    def test_run_order_sorts_and_an_impossible_role_is_said(self):
+        self.choose("moisture / %", "run order")
+        ids = self.view.table.ids
+        self.assertTrue(ids[-1].startswith("L17"))
+        self.choose("retting", "property")
+        self.assertIn("'green straw' in column 'retting', among numbers", self.view.words.text())
+        self.assertFalse(self.view.use.isEnabled())
+        self.choose("retting", "class")
+        self.assertTrue(self.view.use.isEnabled())
+
+    def test_leaving_changes_nothing(self):
+        before = self.state
+        self.choose("lot", "replicate")
+        leave = next(b for b in self.view.findChildren(QPushButton) if b.text() == "Leave as it is")
+        QTest.mouseClick(leave, LEFT)
+        settle()
+        self.assertIs(self.state, before)
+        self.assertIsNone(self.window.over)
+
+    def test_another_sheet_or_matrix(self):
+        path = self.folder / "two.npz"
+        np.savez(path, large=np.arange(40.0).reshape(5, 8) ** 1.5, small=np.eye(3), wave=np.arange(8.0))
+        self.window.opening.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.over
+        self.assertEqual(view.table.shape, (5, 8))
+        self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
+        view.sheet.textActivated.emit("small")
+        settle()
+        self.assertEqual(view.table.shape, (3, 3))
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        self.assertEqual(self.state.source.sheet, "small")
+
+    def test_samples_in_columns(self):
+        path = self.folder / "turned.csv"
+        path.write_text("nm,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
+        self.window.opening.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.over
+        QTest.mouseClick(view.turn, LEFT)
+        settle()
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual((table.ids, table.axis.labels), (("a", "b", "c"), ("1000", "1002", "1004", "1006")))
+        self.assertEqual(table.values[2].tolist(), [3.0, 5.0, 1.0, 1.0])
+        self.assertTrue(table.axis.ordered)
+
+    def press(self, words):
+        button = next(b for b in self.window.findChildren(QPushButton) if b.text() == words and b.isVisible())
+        QTest.mouseClick(button, LEFT)
+        settle()
+
+    def test_a_file_that_is_refused_can_be_mended_in_view(self):
+        path = self.folder / "rough.csv"
+        path.write_text("id,1000,1002,1004\na,1,2,4\na,2,n.d.,3\nb,2,1,inf\nb,5,2,2\nc,3,2,1\n")
+        before = self.state
+        self.window.opening.open_files([path])
+        self.assertIs(self.state, before)
+        self.assertIn("'n.d.' in column '1002', among numbers", self.window.message.label.text())
+        self.press("Look at the file")
+        self.view = self.window.over
+        self.assertFalse(self.view.use.isEnabled())
+        self.assertEqual(len(self.view.view.chart.lines.keys), 5)  # shown as it would become
+        self.press("Take as gaps")
+        self.assertIn("The id 'a' stands at samples 1 and 2", self.view.words.text())
+        self.press("They are replicates")
+        self.assertIn("is infinite", self.view.words.text())
+        self.press("Take as gaps")
+        self.assertTrue(self.view.use.isEnabled())
+        told = " ".join(self.texts())
+        self.assertIn("Text among numbers is taken as gaps.", told)
+        self.assertIn("2 gaps in 2 samples (a (2), b)", told)
+        QTest.mouseClick(self.view.use, LEFT)
+        settle()
+        table = self.state.table
+        self.assertEqual(table.replicates, ("a", "a", "b", "b", "c"))
+        self.assertEqual(len(self.state.source.mends), 3)
+        self.window.show_columns()
+        settle()
+        self.view = self.window.over
+        self.press("Take it back")
+        self.assertFalse(self.view.use.isEnabled())
+
+    def test_a_range_of_a_sheet(self):
+        import openpyxl
+
+        path = self.folder / "island.xlsx"
+        book = openpyxl.Workbook()
+        for row in (["id", 1, 2, 3], ["a", 1, 2, 3], ["b", 3, 5, 1], ["mean", 2, 3.5, 2]):
+            book.active.append(row)
+        book.save(path)
+        self.window.opening.open_files([path])
+        self.window.show_columns()
+        settle()
+        view = self.window.over
+        self.type("a1:c", view.range)
+        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.assertIn("A1:C is no range of cells", view.words.text())
+        self.type("3", view.range)
+        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.assertEqual(view.table.shape, (2, 2))
+        QTest.mouseClick(view.use, LEFT)
+        settle()
+        self.assertEqual((self.state.table.ids, self.state.source.sheet), (("a", "b"), "Sheet!A1:C3"))
+        self.window.show_columns()
+        self.assertEqual(self.window.over.range.text(), "A1:C3")
+
+    def test_a_file_that_is_gone_is_said(self):
+        path = self.folder / "gone.csv"
+        path.write_text("id,1,2\na,1,2\nb,2,1\n")
+        self.window.opening.open_files([path])
+        path.unlink()
+        self.window.show_columns()
+        self.assertIn("There is no file gone.csv", self.window.message.label.text())
+
+
+class WithoutFile(WindowCase):
+    def study(self):
+        return Study()
+
+    def test_data_that_did_not_come_from_a_file(self):
+        self.window.show_columns()
+        self.assertIn("These data did not come from a file.", self.window.message.label.text())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,71 @@
+"""Memory while the desk is open: what was freed serves the next frame; garbage waits for the event loop."""
+
+import gc
+import subprocess
+import sys
+import unittest
+import weakref
+
+from PySide6.QtCore import QObject
+
+from scutcher.desk.shell.memory import YOUNG, Tidy
+from scutcher.desk.shell.start import application
+
+FRAMES = """
+import resource
+import numpy as np
+from scutcher.desk.shell.memory import hold_memory
+hold_memory()
+faults = lambda: resource.getrusage(resource.RUSAGE_SELF).ru_minflt
+for _ in range(3):
+    pictures = [np.ones(230_000) for _ in range(8)]
+    del pictures
+before = faults()
+for _ in range(20):
+    pictures = [np.ones(230_000) for _ in range(8)]
+    del pictures
+print(faults() - before)
+"""
+
+
+class Held(unittest.TestCase):
+    @unittest.skipUnless(sys.platform.startswith("linux"), "a setting of this C library")
+    def test_the_next_frame_asks_the_system_for_nothing(self):
+        out = subprocess.run(
+            [sys.executable, "-c", FRAMES], capture_output=True, text=True, check=True
+        ).stdout
+        self.assertLess(int(out), 2000)  # 71,875 pages if each were given back and asked for again
+
+
+class Ring:
+    """Something that only a collection finds."""
+
+    def __init__(self):
+        self.itself = self
+
+
+class Garbage(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.parent = QObject()
+        self.tidy = Tidy(self.parent)
+        self.addCleanup(self.parent.deleteLater)
+
+    def test_nothing_is_collected_in_the_middle_of_something_else(self):
+        self.assertFalse(gc.isenabled())
+        gone = weakref.ref(Ring())
+        many = [[place] for place in range(3 * YOUNG)]
+        self.assertIsNotNone(gone())
+        self.tidy.collect_some()
+        self.assertIsNone(gone())
+        del many
+
+    def test_a_little_garbage_waits(self):
+        gc.collect()
+        gone = weakref.ref(Ring())
+        self.tidy.collect_some()
+        self.assertIsNotNone(gone())
+
+
+if __name__ == "__main__":
+    unittest.main()

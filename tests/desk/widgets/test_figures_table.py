@@ -1,0 +1,68 @@
+"""A table that is read: words left, figures right, headers likewise, sorted by value."""
+
+import unittest
+
+from PySide6.QtCore import Qt
+
+from scutcher.charts.words import significant, with_minus
+from scutcher.desk.shell.start import application
+from scutcher.desk.widgets.figures_table import FiguresTable
+
+
+class Table(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.table = FiguresTable(["variable", "loading", "note"], figures=(1,))
+        self.addCleanup(self.table.deleteLater)
+        self.table.show_rows([("wax", -0.5, "a"), ("ash", 10.25, "b-c"), ("lignin", float("nan"), "")])
+
+    def column(self, place):
+        return [self.table.item(row, place).text() for row in range(self.table.rowCount())]
+
+    def test_figures_are_written_alike_and_words_as_they_are(self):
+        self.assertEqual(self.column(1), ["−0.5000", "10.25", ""])
+        self.assertEqual(self.column(2), ["a", "b-c", ""])
+
+    def test_headers_stand_as_their_columns(self):
+        for column, side in enumerate((Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight)):
+            for item in (self.table.horizontalHeaderItem(column), self.table.item(0, column)):
+                self.assertTrue(item.textAlignment() & side)
+
+    def test_sorted_by_value(self):
+        self.table.show_rows([("a", -3.0, ""), ("b", 100.0, ""), ("c", 20.0, ""), ("d", -0.001, "")])
+        self.table.sortItems(1)
+        self.assertEqual(self.column(0), ["a", "d", "c", "b"])
+        self.table.sortItems(0, Qt.SortOrder.DescendingOrder)
+        self.assertEqual(self.column(0), ["d", "c", "b", "a"])
+
+    def test_other_rows_and_columns_take_the_place_of_those_before(self):
+        self.table.name_columns(["only"], ())
+        self.table.show_rows([("x",)])
+        self.assertEqual((self.table.columnCount(), self.column(0)), (1, ["x"]))
+
+    def test_it_cannot_be_edited(self):
+        self.table.editItem(self.table.item(0, 0))
+        self.assertFalse(self.table.isPersistentEditorOpen(self.table.item(0, 0)))
+        self.assertEqual(self.table.editTriggers(), FiguresTable.EditTrigger.NoEditTriggers)
+
+
+class Words(unittest.TestCase):
+    def test_significant(self):
+        for value, digits, wanted in (
+            (0.0852, 4, "0.08520"),
+            (0.224, 4, "0.2240"),
+            (5000.0, 4, "5000"),
+            (0.0, 4, "0.000"),
+            (-3.4, 3, "−3.40"),
+            (123456.0, 4, "1.235e+05"),
+            (float("nan"), 4, ""),
+        ):
+            with self.subTest(value):
+                self.assertEqual(significant(value, digits), wanted)
+
+    def test_minus(self):
+        self.assertEqual(with_minus("-1 to -2"), "−1 to −2")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,274 @@
+"""The live model: at once or behind, the newest wins, trouble keeps the last good model."""
+
+import threading
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+from msgspec import structs
+
+from scutcher.core.models.pca.engines import gram as gram_module
+from scutcher.core.recipes.recipe import EvidenceSettings, ModelSettings, Recipe
+from scutcher.core.validation.evidence import KEYS
+from scutcher.study import current_model as live_module
+from scutcher.study.current_model import LiveModel
+from scutcher.study.document.commands.data import BringIn
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings, UseRecipe
+from scutcher.study.document.state import State
+from scutcher.study.document.study import Study
+from scutcher.study.jobs import NewestWins
+from tests.core.making import mixed_table, ordered_table, random_spectra
+
+
+class Pump:
+    """Stands in for the event loop: holds what was posted until it is run."""
+
+    def __init__(self):
+        self.posted = []
+        self.ready = threading.Condition()
+
+    def post(self, work):
+        with self.ready:
+            self.posted.append(work)
+            self.ready.notify()
+
+    def run_next(self, timeout=180.0):
+        with self.ready:
+            self.ready.wait_for(lambda: self.posted, timeout)
+            work = self.posted.pop(0)
+        work()
+
+
+def study_of(values):
+    return Study(
+        State(name="t", table=ordered_table(values), recipe=Recipe(model=ModelSettings(components=2)))
+    )
+
+
+class AtOnce(unittest.TestCase):
+    def setUp(self):
+        self.study = study_of(random_spectra(12, 8))
+        self.live = LiveModel(self.study, lambda work: None)  # nothing behind is waited for
+        self.addCleanup(self.live.close)
+        self.heard = []
+        self.live.subscribe(lambda changed: self.heard.append(changed))
+
+    def test_follows_commands_and_undo(self):
+        self.study.do(KeepComponents(3))
+        self.assertEqual(self.live.evaluation.model.k, 3)
+        self.study.undo()
+        self.assertEqual(self.live.evaluation.model.k, 2)
+        self.assertEqual(self.heard, [frozenset({"evaluation"})] * 2)
+
+    def test_trouble_keeps_the_last_model_and_goes_with_its_cause(self):
+        good = self.live.evaluation
+        self.study.do(KeepComponents(50))
+        self.assertIn("50 components were asked for; these data have rank 8", str(self.live.trouble))
+        self.assertIs(self.live.evaluation, good)
+        self.study.undo()
+        self.assertIsNone(self.live.trouble)
+
+    def test_preview_does_not_touch_the_study(self):
+        self.live.preview(Recipe(model=ModelSettings(components=4)))
+        self.assertEqual(self.live.evaluation.model.k, 4)
+        self.assertEqual(self.study.state.recipe.model.components, 2)
+
+    def test_components_do_not_mirror_when_refitted(self):
+        before = self.live.evaluation.model.loadings
+        flipped = -before
+        self.live._turned = None
+        self.live.evaluation = live_module.replace(
+            self.live.evaluation,
+            model=live_module.replace(
+                self.live.evaluation.model,
+                decomposition=live_module.replace(self.live.evaluation.decomposition, loadings=flipped),
+            ),
+        )
+        self.study.do(ScaleBy(ScaleSettings(method="pareto")))
+        agreement = np.sum(self.live.evaluation.model.loadings * flipped, axis=0)
+        self.assertTrue((agreement > 0).all())
+
+    def test_other_data_start_with_the_sign_rule(self):
+        self.study.do(BringIn("u", mixed_table(random_spectra(9, 8)), Recipe()))
+        loadings = self.live.evaluation.decomposition.loadings
+        largest = loadings[np.abs(loadings).argmax(axis=0), np.arange(loadings.shape[1])]
+        self.assertTrue((largest > 0).all())
+
+
+class Behind(unittest.TestCase):
+    def test_large_work_is_done_behind_and_delivered(self):
+        with mock.patch.object(live_module, "AT_ONCE", 0):
+            pump = Pump()
+            live = LiveModel(study_of(random_spectra(12, 8)), pump.post)
+            self.addCleanup(live.close)
+            self.assertTrue(live.busy)
+            self.assertIsNone(live.evaluation)
+            pump.run_next()  # treated, but there is no earlier model to show the tables with
+            self.assertIsNone(live.staged)
+            pump.run_next()
+            self.assertFalse(live.busy)
+            self.assertEqual(live.evaluation.model.k, 2)
+
+
+class Overtaken(unittest.TestCase):
+    """A fit that nobody waits for any more is given up in the middle, and what runs behind gives way."""
+
+    def setUp(self):
+        for name, value in (("AT_ONCE", 0), ("QUIET", 0.0)):
+            patch = mock.patch.object(live_module, name, value)
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.pump = Pump()
+        self.study = study_of(random_spectra(400, 380))
+        self.live = LiveModel(self.study, self.pump.post)
+        self.addCleanup(self.live.close)
+
+    def run_until(self, true):
+        end = time.monotonic() + 180
+        while not true() and time.monotonic() < end:
+            self.pump.run_next()
+        self.assertTrue(true())
+
+    def changed_hearing(self, name):
+        """Add a step once there is a model: that model, and what each announcement from then on shows."""
+        self.run_until(lambda: self.live.evaluation is not None)
+        first, heard = self.live.evaluation, []
+        self.live.subscribe(lambda changed: heard.append((changed, getattr(self.live, name))))
+        self.study.do(AddStep("snv"))
+        return first, heard
+
+    def test_a_fit_is_left_in_the_middle(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        inside, go, finished = threading.Event(), threading.Event(), []
+        iterate = gram_module.leading_eigenvectors
+
+        def slow(product, k, watch=None, early=None):
+            inside.set()
+            go.wait(60)
+            found = iterate(product, k, watch=watch, early=early)
+            finished.append(k)
+            return found
+
+        self.live.stop_checking()
+        with mock.patch.object(gram_module, "leading_eigenvectors", slow):
+            self.study.do(ScaleBy(ScaleSettings(method="pareto")))
+            self.assertTrue(inside.wait(60))
+            self.study.do(ScaleBy(ScaleSettings(method="sd")))
+            go.set()
+            self.run_until(lambda: self.live.evaluation.scaling.method == "sd")
+        self.assertEqual(len(finished), 1)  # the fit of "sd" only
+        self.assertIsNone(self.live.trouble)
+
+    def test_the_treated_tables_are_there_before_their_model(self):
+        first, heard = self.changed_hearing("staged")
+        self.run_until(lambda: self.live.staged is not None)
+        staged = self.live.staged
+        self.assertIn((frozenset({"staged"}), staged), heard)
+        self.assertIs(self.live.evaluation, first)  # what belongs to a model stays that of the model
+        self.assertIs(staged.model, first.model)
+        values = self.study.state.table.values
+        wanted = (values - values.mean(axis=1, keepdims=True)) / values.std(axis=1, ddof=1, keepdims=True)
+        np.testing.assert_allclose(staged.treated.values, wanted)
+        self.run_until(lambda: self.live.evaluation is not first)
+        self.assertIsNone(self.live.staged)
+        np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
+
+    def test_the_components_asked_for_are_there_before_those_ahead(self):
+        first, heard = self.changed_hearing("early")
+        self.run_until(lambda: self.live.evaluation is not first)
+        early = dict(heard)[frozenset({"early"})]
+        whole = self.live.evaluation
+        self.assertEqual((early.decomposition.computed, whole.decomposition.computed), (2, 30))
+        self.assertEqual(early.model.k, whole.model.k)
+        np.testing.assert_allclose(early.model.scores, whole.model.scores, atol=1e-6)  # the same signs too
+        np.testing.assert_allclose(early.model.t2, whole.model.t2, rtol=1e-6)
+        self.assertIsNone(early.model.q_limit.value)
+        self.assertIsNotNone(whole.model.q_limit.value)
+        self.assertIsNone(self.live.early)
+
+    def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
+        seen = []
+        self.live.subscribe(
+            lambda changed: (
+                seen.append(self.live.checked) if "checked" in changed and self.live.checked else None
+            )
+        )
+        with mock.patch.object(live_module, "LIGHT", 0):
+            self.study.do(KeepComponents(3))
+            self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
+        first, last = next(one for one in seen if one is not None), self.live.checked
+        self.assertEqual(set(first.lines), {"lowest-press", "one-standard-error"})
+        self.assertIs(first.components, self.live.evaluation.decomposition)
+        self.assertEqual(len(last.lines), live_module.QUICK)  # the slow lines wait until they are asked for
+        self.assertIs(first.validation, last.validation)
+        for key, line in first.lines.items():
+            self.assertEqual(last.lines[key].suggested, line.suggested)
+        self.assertGreaterEqual(last.components.computed, 20)
+
+    def test_lines_that_are_asked_for_later_need_no_second_validation(self):
+        evidence = EvidenceSettings(permutations=19, halves=1)
+        self.study.do(UseRecipe(structs.replace(self.study.state.recipe, evidence=evidence), "quick"))
+        with mock.patch.object(live_module, "LIGHT", 0):
+            self.study.do(KeepComponents(3))
+            self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
+            first, shown = self.live.checked, []
+            self.live.subscribe(lambda changed: shown.append(self.live.checked))
+            self.live.thorough = True
+            self.live.check()
+            self.assertIs(self.live.checked, first)  # what is known stays on screen
+            self.assertIsNotNone(self.live.checking)
+            self.run_until(lambda: self.live.checking is None)
+        self.assertNotIn(None, shown)
+        self.assertIs(self.live.checked.validation, first.validation)
+        self.assertEqual(len(self.live.checked.lines), len(KEYS))
+
+    def test_validation_arrives_though_the_model_changed_meanwhile(self):
+        self.run_until(lambda: self.live.evaluation is not None)
+        for k in (3, 4, 5):
+            self.study.do(KeepComponents(k))
+        self.run_until(lambda: self.live.checked is not None and self.live.evaluation.model.k == 5)
+        self.assertGreaterEqual(len(self.live.checked.validation.q2), 5)
+
+
+class Newest(unittest.TestCase):
+    def test_overtaken_work_is_dropped_and_its_answer_too(self):
+        pump, started, go = Pump(), threading.Event(), threading.Event()
+        jobs = NewestWins(pump.post)
+        self.addCleanup(jobs.close)
+        ran, answers = [], []
+
+        def slow(watch):
+            started.set()
+            go.wait(10)
+            ran.append("slow")
+            return "slow"
+
+        jobs.submit(slow, answers.append)
+        started.wait(10)
+        for name in ("second", "third"):
+            jobs.submit(lambda watch, name=name: ran.append(name) or name, answers.append)
+        go.set()
+        pump.run_next()
+        pump.run_next()
+        self.assertEqual(ran, ["slow", "third"])
+        self.assertEqual(answers, ["third"])
+
+    def test_nothing_is_delivered_after_closing(self):
+        pump, answers = Pump(), []
+        jobs = NewestWins(pump.post)
+        jobs.submit(lambda watch: 1, answers.append)
+        deadline = time.monotonic() + 180
+        while not pump.posted and time.monotonic() < deadline:
+            time.sleep(0.005)
+        jobs.close()
+        pump.run_next()
+        self.assertEqual(answers, [])
+
+    def test_an_error_is_an_answer(self):
+        pump, answers = Pump(), []
+        jobs = NewestWins(pump.post)
+        self.addCleanup(jobs.close)
+        jobs.submit(lambda watch: 1 / 0, answers.append)
+        pump.run_next()
+        self.assertIsInstance(answers[0], ZeroDivisionError)
