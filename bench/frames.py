@@ -18,7 +18,7 @@ def treat_page(
     window: Window, painted: Callable[[Callable[[], object]], Callable[[], object]], idle: float
 ) -> list[str]:
     """A slider of the Treat page, held and moved: preview to frame; what stands before the step is kept."""
-    found = window.desk.live.evaluation
+    found = window.desk.moment.found
     assert found is not None
     kept = window.desk.live._evaluator.memo._entries
     before = set(kept)

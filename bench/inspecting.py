@@ -15,8 +15,8 @@ from scutcher.core.treatments import treatment
 from scutcher.desk.painting.plane import inside_polygon
 from scutcher.desk.shell.start import application, dispose
 from scutcher.desk.shell.window import Window
-from scutcher.study.document.commands.data import SetAside
 from scutcher.study.document.commands.recipe import SwitchStep
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 
@@ -56,7 +56,7 @@ def report() -> list[str]:
     table = spectra(5000, 2000)
     product = best_seconds(lambda: table.values.T @ table.values, 2)
     snv = Step("snv", treatment("snv").parameters())
-    study = Study(State("large", table, Recipe(treat=(snv,), model=ModelSettings(components=5))))
+    study = Study(State.of("large", table, Recipe(treat=(snv,), model=ModelSettings(components=5))))
     window = Window(study)
     window.show()
     live = window.desk.live

@@ -25,7 +25,7 @@ def report() -> list[str]:
     product = best_seconds(lambda: table.values.T @ table.values, 5)
     declared = treatment("savitzky-golay")
     steps = (Step("snv", treatment("snv").parameters()), Step("savitzky-golay", declared.parameters()))
-    study = Study(State("large", table, Recipe(treat=steps, model=ModelSettings(components=5))))
+    study = Study(State.of("large", table, Recipe(treat=steps, model=ModelSettings(components=5))))
     window = Window(study)
     window.show()
     live = window.desk.live

@@ -204,10 +204,10 @@ def _fit(options: argparse.Namespace) -> int:
 
 def _write_study(path: Path, table: Table, recipe: Recipe) -> Path:
     from scutcher.study.document.state import State
-    from scutcher.study.storage.study_file import Keeper
+    from scutcher.study.storage.study_file import StudyFile
 
     colour_by = table.classes[0].name if table.classes else ""
-    Keeper.create(path, State(name=path.stem, table=table, recipe=recipe, colour_by=colour_by)).close()
+    StudyFile.create(path, State.of(path.stem, table, recipe, colour_by)).close()
     return path
 
 
@@ -240,15 +240,15 @@ def _report(options: argparse.Namespace) -> int:
 
 def _study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
     """State and log of a study file that holds data."""
-    from scutcher.study.storage.study_file import Keeper
+    from scutcher.study.storage.study_file import StudyFile
 
     if not path.exists():
         raise FileError(f"There is no study {path.name}.", "Check the name.")
-    keeper = Keeper.open(path)
+    file = StudyFile.open(path)
     try:
-        state, log = keeper.state(keeper.place.now), tuple(keeper.log())
+        state, log = file.state(file.place.now), tuple(file.log())
     finally:
-        keeper.close()
+        file.close()
     if state.table is None:
         raise FileError(f"{path.name} holds no data, so there is no model in it.", "Name another study.")
     return state, log

@@ -27,7 +27,7 @@ class Charts(unittest.TestCase):
         )
         recipe = Recipe(treat=(Step("snv", SnvParameters()),), model=ModelSettings(components=3))
         self.found = Evaluator().evaluate(table, recipe)
-        self.state = State("t", table, recipe, "kind")
+        self.state = State.of("t", table, recipe, "kind")
 
     def test_signals_at_each_knot(self):
         raw = signals(self.state, self.found, 0, means=False)
@@ -46,7 +46,7 @@ class Charts(unittest.TestCase):
         values = random_spectra(6, 5)
         values[0, 1] = np.nan
         values[[0, 2, 4], 3] = np.nan
-        state = State("t", ordered_table(values, classes=(classes_of(6),)), Recipe(), "kind")
+        state = State.of("t", ordered_table(values, classes=(classes_of(6),)), Recipe(), "kind")
         lines = signals(state, None, 0, means=True).lines
         self.assertEqual(lines.names, ("x", "y"))
         self.assertAlmostEqual(lines.ys[0, 1], values[[2, 4], 1].mean())

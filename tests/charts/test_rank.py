@@ -17,7 +17,7 @@ class MoreComponents(unittest.TestCase):
     def setUp(self):
         table = ordered_table(random_spectra(40, 60))
         recipe = Recipe(model=ModelSettings(components=3))
-        self.state = State("t", table, recipe)
+        self.state = State.of("t", table, recipe)
         self.found = Evaluator(ahead=5).evaluate(table, recipe)
         self.checked = check(self.found)
 

@@ -20,7 +20,7 @@ from tests.core.making import classes_of, mixed_table, ordered_table, random_spe
 
 def modelled(table, k=3, **more):
     recipe = Recipe(model=ModelSettings(components=k), **more)
-    return State("t", table, recipe, "kind"), Evaluator().evaluate(table, recipe)
+    return State.of("t", table, recipe, "kind"), Evaluator().evaluate(table, recipe)
 
 
 class Spectra(unittest.TestCase):
@@ -166,7 +166,7 @@ class Planes(unittest.TestCase):
     def test_gaps_leave_a_pair_out(self):
         values = self.table.values.copy()
         values[[2, 5], 0] = np.nan
-        state = State("t", replace(self.table, values=values), Recipe(), "kind")
+        state = State.of("t", replace(self.table, values=values), Recipe(), "kind")
         self.assertEqual(len(scatter(state, 0, 1).marks.x), 28)
 
 

@@ -30,7 +30,7 @@ def made(treat, n=24, classes=True, **more):
     columns = (ClassColumn("kind", kinds),) if classes else ()
     table = ordered_table(x, classes=columns, **more)
     recipe = Recipe(treat=recipe_from_plain({"treat": treat}).treat, model=ModelSettings(components=2))
-    state = State("t", table, recipe, "kind" if classes else "")
+    state = State.of("t", table, recipe, "kind" if classes else "")
     return state, Evaluator().evaluate(table, recipe, lenient=True)
 
 

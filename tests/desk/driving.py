@@ -20,6 +20,7 @@ from scutcher.desk.shell.window import Window
 from scutcher.study import current_model as live
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.study import Study
+from scutcher.study.evaluation.cache import shared
 
 NO, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -49,6 +50,7 @@ class WindowCase(unittest.TestCase):
 
     def setUp(self) -> None:
         application()
+        shared.cache_clear()  # or one test would find what another has computed
         if not self.validates:
             later = mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300)
             later.start()
@@ -74,7 +76,7 @@ class WindowCase(unittest.TestCase):
 
     @property
     def model(self):
-        return self.desk.live.evaluation.model
+        return self.desk.moment.found.model
 
     def add(self, method: str, **parameters: object) -> None:
         """Add a step to the end of the trail and choose its knot."""

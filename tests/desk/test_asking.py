@@ -178,6 +178,7 @@ class OnTheShelf(WindowCase):
         QTest.keyClick(row, Qt.Key.Key_Return)
         settle()
         self.assertEqual(self.model.k, 4)
+        self.assertEqual([model.recipe.model.components for model in self.state.shelf], [2])
         QTest.keyClick(self.row(2), Qt.Key.Key_F2)
         settle()
         asks = [paper for paper in self.window.findChildren(Popover) if paper.isVisible()]
@@ -185,17 +186,17 @@ class OnTheShelf(WindowCase):
         asks[0].dismiss()
         QTest.keyClick(self.row(2), Qt.Key.Key_Delete)
         settle()
-        self.assertEqual([model.recipe.model.components for model in self.state.shelf], [4])
+        self.assertEqual(self.state.shelf, ())
+        self.assertEqual(self.state.recipe.model.components, 4)
         self.window.undo()
-        self.assertEqual(len(self.state.shelf), 2)
+        self.assertEqual(len(self.state.shelf), 1)
 
     def test_the_menu_of_a_model(self):
         row = self.row(4)
         event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, QPoint(5, 5), row.mapToGlobal(QPoint(5, 5)))
         QApplication.sendEvent(row, event)
         menu = QApplication.activePopupWidget()
-        self.addCleanup(menu.close)
-        next(action for action in menu.actions() if action.text() == "Take this recipe").trigger()
+        next(action for action in menu.actions() if action.text() == "Open").trigger()
         settle()
         self.assertEqual(self.model.k, 4)
 

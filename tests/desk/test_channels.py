@@ -85,7 +85,7 @@ class OnStrips(WindowCase):
     def test_groups_need_blocks_or_units(self):
         self.press("groups")
         self.assertIn("in no blocks and have no units", self.window.message.label.text())
-        labels = self.desk.live.evaluation.treated.axis.labels
+        labels = self.desk.moment.found.treated.axis.labels
         blocks = (Block(labels[10:200]), Block(labels[300:400]))
         self.desk.do(ScaleBy(ScaleSettings(blocks=blocks)))
         settle()
@@ -102,7 +102,7 @@ class OnStrips(WindowCase):
         marks = view.chart.marks
         strongest = int(np.hypot(marks.x, marks.y).argmax())
         self.click(view, self.data_place(view, float(marks.x[strongest]), float(marks.y[strongest])))
-        places = self.desk.live.evaluation.treated.axis.places()
+        places = self.desk.moment.found.treated.axis.places()
         self.assertEqual(self.look.channels, (places[marks.keys[strongest]],))
 
 
@@ -110,17 +110,17 @@ class Groups(WindowCase):
     def study(self):
         table = mixed_table(random_spectra(12, 5))
         axis = replace(table.axis, labels=("ash / %", "pH", "iron / mg/kg", "water / %", "lead / mg/kg"))
-        return Study(State(name="t", table=replace(table, axis=axis)))
+        return Study(State.of("t", replace(table, axis=axis)))
 
     def test_variables_with_one_unit_are_a_group(self):
-        codes, names = groups_of(self.desk.live.evaluation)
+        codes, names = groups_of(self.desk.moment.found)
         self.assertEqual((codes.tolist(), names), ([0, -1, 1, 0, 1], ("%", "mg/kg")))
-        shade = shade_of(self.desk.live.evaluation, (0, 1), "group")
+        shade = shade_of(self.desk.moment.found, (0, 1), "group")
         bands = bands_of(shade)
         self.assertEqual(
             [(low, high) for low, high, _ in bands], [(0.5, 1.5), (2.5, 3.5), (3.5, 4.5), (4.5, 5.5)]
         )
-        self.assertIsNone(shade_of(self.desk.live.evaluation, (0, 1), "none"))
+        self.assertIsNone(shade_of(self.desk.moment.found, (0, 1), "none"))
 
 
 if __name__ == "__main__":

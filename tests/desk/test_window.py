@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
 
 from scutcher.desk.widgets.popover import Ask, Listing
 from scutcher.files.formats import FORMATS
+from scutcher.study.current_model import Coming
 from scutcher.study.document.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 from tests.folder import InFolder
@@ -24,12 +25,12 @@ class Computing(WindowCase):
         bar, live = self.window.topbar, self.desk.live
         places = [button.geometry() for button in (*bar.pages.values(), bar.undo, bar.search)]
         self.assertFalse(bar.working.isVisible())
-        live.busy = True
+        live.coming = Coming(self.state, self.state.recipe)
         live.announce({"busy"})
         settle()
         self.assertTrue(bar.working.isVisible())
         self.assertEqual([b.geometry() for b in (*bar.pages.values(), bar.undo, bar.search)], places)
-        live.busy = False
+        live.coming = None
         live.announce({"busy"})
         settle()
         self.assertFalse(bar.working.isVisible())
@@ -51,7 +52,7 @@ class Handle(WindowCase):
         self.assertTrue((self.model.q >= q - 1e-12).all())
         self.drag(bars, self.places(2, 2))
         self.assertEqual(self.state.recipe.model.components, 2)
-        self.assertEqual(self.desk.study.undo_label, "Keep 2 components")
+        self.assertEqual(self.desk.study.undo_label, "Keep 4 → 2 components")
         self.assertEqual(bars.ladder.kept, 2)
         np.testing.assert_array_equal(
             self.page.run_view.chart.marks.y, self.model.q / self.model.q_limit.value
@@ -103,7 +104,7 @@ class Recipe(WindowCase):
         menu = self.window.trail.scaling_menu
         next(a for a in menu.actions() if a.text() == "each to SD 1").trigger()
         settle()
-        np.testing.assert_allclose(self.desk.live.evaluation.z.std(axis=0, ddof=1), 1.0)
+        np.testing.assert_allclose(self.desk.moment.found.z.std(axis=0, ddof=1), 1.0)
         self.assertEqual(self.window.trail.knots[-1].name.text(), "Centre and scale")
 
     def test_treatment_added_and_removed(self):
@@ -134,7 +135,7 @@ class Acting(WindowCase):
         self.type("spiked", self.window.focusWidget())
         self.key(Qt.Key.Key_Return, widget=self.window.focusWidget())
         self.assertEqual(dict(self.state.table.set_aside), {row: "spiked"})
-        self.assertNotIn(row, self.desk.live.evaluation.usable.rows)
+        self.assertNotIn(row, self.desk.moment.found.usable.rows)
         self.assertEqual(len(self.model.t2), 142)
         self.assertIn("1 set aside", self.window.trail.set_aside_link.text())
         QTest.mouseClick(self.window.trail.set_aside_link, LEFT)
@@ -229,7 +230,7 @@ class Files(InFolder, WindowCase):
         self.drop(path)
         self.assertEqual(self.state.name, "bench")
         self.assertEqual(self.state.colour_by, "kind")
-        self.assertEqual(self.desk.live.evaluation.scaling.method, "sd")
+        self.assertEqual(self.desk.moment.found.scaling.method, "sd")
         self.assertTrue(self.page.loadings_view.chart.bars)
         self.assertEqual(self.page.loadings_view.chart.tick_names, ("lignin", "pectin", "wax", "ash"))
         self.assertFalse(self.window.message.isVisible())
@@ -333,7 +334,7 @@ class Empty(WindowCase):
         QTest.mouseClick(demo[0], LEFT)
         settle()
         self.assertFalse(self.window.start_paper.isVisible())
-        self.assertEqual(self.desk.live.evaluation.model.k, 4)
+        self.assertEqual(self.desk.moment.found.model.k, 4)
         self.key(Qt.Key.Key_Z, CTRL)
         self.assertTrue(self.window.start_paper.isVisible())
 

@@ -3,6 +3,7 @@
 import threading
 import time
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 import numpy as np
@@ -12,12 +13,12 @@ from scutcher.core.models.pca.engines import gram as gram_module
 from scutcher.core.recipes.recipe import EvidenceSettings, ModelSettings, Recipe
 from scutcher.core.validation.evidence import KEYS
 from scutcher.study import current_model as live_module
-from scutcher.study.current_model import LiveModel
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.data import BringIn
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings, UseRecipe
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from scutcher.study.jobs import NewestWins
 from tests.core.making import mixed_table, ordered_table, random_spectra
 
 
@@ -41,15 +42,13 @@ class Pump:
 
 
 def study_of(values):
-    return Study(
-        State(name="t", table=ordered_table(values), recipe=Recipe(model=ModelSettings(components=2)))
-    )
+    return Study(State.of("t", ordered_table(values), Recipe(model=ModelSettings(components=2))))
 
 
 class AtOnce(unittest.TestCase):
     def setUp(self):
         self.study = study_of(random_spectra(12, 8))
-        self.live = LiveModel(self.study, lambda work: None)  # nothing behind is waited for
+        self.live = CurrentModel(self.study, lambda work: None)  # nothing behind is waited for
         self.addCleanup(self.live.close)
         self.heard = []
         self.live.subscribe(lambda changed: self.heard.append(changed))
@@ -59,14 +58,24 @@ class AtOnce(unittest.TestCase):
         self.assertEqual(self.live.evaluation.model.k, 3)
         self.study.undo()
         self.assertEqual(self.live.evaluation.model.k, 2)
-        self.assertEqual(self.heard, [frozenset({"evaluation"})] * 2)
+        models = [changed for changed in self.heard if "evaluation" in changed]
+        self.assertEqual(models, [frozenset({"state", "recipe", "evaluation"})] * 2)
 
-    def test_trouble_keeps_the_last_model_and_goes_with_its_cause(self):
-        good = self.live.evaluation
+    def test_a_state_without_a_model_has_none_and_trouble_goes_with_its_cause(self):
         self.study.do(KeepComponents(50))
         self.assertIn("50 components were asked for; these data have rank 8", str(self.live.trouble))
-        self.assertIs(self.live.evaluation, good)
+        self.assertIsNone(self.live.evaluation)
         self.study.undo()
+        self.assertIsNone(self.live.trouble)
+        self.assertEqual(self.live.evaluation.model.k, 2)
+
+    def test_a_held_handle_that_goes_too_far_leaves_the_moment_as_it_is(self):
+        good = self.live.moment
+        self.live.preview(Recipe(model=ModelSettings(components=50)))
+        self.assertIn("50 components were asked for", str(self.live.trouble))
+        self.assertIs(self.live.evaluation, good.found)
+        self.assertIs(self.live.moment.recipe, good.recipe)
+        self.live.refresh()
         self.assertIsNone(self.live.trouble)
 
     def test_preview_does_not_touch_the_study(self):
@@ -75,19 +84,34 @@ class AtOnce(unittest.TestCase):
         self.assertEqual(self.study.state.recipe.model.components, 2)
 
     def test_components_do_not_mirror_when_refitted(self):
-        before = self.live.evaluation.model.loadings
-        flipped = -before
-        self.live._turned = None
-        self.live.evaluation = live_module.replace(
-            self.live.evaluation,
-            model=live_module.replace(
-                self.live.evaluation.model,
-                decomposition=live_module.replace(self.live.evaluation.decomposition, loadings=flipped),
-            ),
-        )
+        found = self.live.evaluation
+        flipped = -found.decomposition.loadings
+        turned = replace(found.decomposition, loadings=flipped)
+        mirrored = replace(found, model=replace(found.model, decomposition=turned))
+        self.live.moment = replace(self.live.moment, found=mirrored)
+        before = self.live.moment
         self.study.do(ScaleBy(ScaleSettings(method="pareto")))
-        agreement = np.sum(self.live.evaluation.model.loadings * flipped, axis=0)
-        self.assertTrue((agreement > 0).all())
+        fresh = self.live.evaluation.decomposition.loadings
+        products = np.sum(fresh * flipped, axis=0)
+        same = np.abs(products) > 0.7
+        self.assertTrue(same[:2].all() and (products[same] > 0).all())
+        other = ~same & (np.abs(fresh.T @ flipped).max(axis=1) < 0.7)
+        largest = fresh[np.abs(fresh).argmax(axis=0), np.arange(fresh.shape[1])]
+        self.assertTrue((largest[other] > 0).all())
+        self.assertIs(before.found, mirrored)
+
+    def test_a_state_that_was_seen_before_comes_back_as_it_was(self):
+        seen = []
+        for command in (None, ScaleBy(ScaleSettings(method="sd")), AddStep("snv"), SetAside((1, 2), "x")):
+            if command is not None:
+                self.study.do(command)
+            seen.append(self.live.evaluation.model.scores.copy())
+        for scores in reversed(seen[:-1]):
+            self.study.undo()
+            np.testing.assert_array_equal(self.live.evaluation.model.scores, scores)
+        for scores in seen[1:]:
+            self.study.redo()
+            np.testing.assert_array_equal(self.live.evaluation.model.scores, scores)
 
     def test_other_data_start_with_the_sign_rule(self):
         self.study.do(BringIn("u", mixed_table(random_spectra(9, 8)), Recipe()))
@@ -100,12 +124,12 @@ class Behind(unittest.TestCase):
     def test_large_work_is_done_behind_and_delivered(self):
         with mock.patch.object(live_module, "AT_ONCE", 0):
             pump = Pump()
-            live = LiveModel(study_of(random_spectra(12, 8)), pump.post)
+            live = CurrentModel(study_of(random_spectra(12, 8)), pump.post)
             self.addCleanup(live.close)
             self.assertTrue(live.busy)
             self.assertIsNone(live.evaluation)
-            pump.run_next()  # treated, but there is no earlier model to show the tables with
-            self.assertIsNone(live.staged)
+            pump.run_next()
+            self.assertIsNotNone(live.coming.staged)
             pump.run_next()
             self.assertFalse(live.busy)
             self.assertEqual(live.evaluation.model.k, 2)
@@ -121,7 +145,7 @@ class Overtaken(unittest.TestCase):
             self.addCleanup(patch.stop)
         self.pump = Pump()
         self.study = study_of(random_spectra(400, 380))
-        self.live = LiveModel(self.study, self.pump.post)
+        self.live = CurrentModel(self.study, self.pump.post)
         self.addCleanup(self.live.close)
 
     def run_until(self, true):
@@ -130,11 +154,15 @@ class Overtaken(unittest.TestCase):
             self.pump.run_next()
         self.assertTrue(true())
 
+    def coming(self, name):
+        """A part of what is being computed."""
+        return None if self.live.coming is None else getattr(self.live.coming, name)
+
     def changed_hearing(self, name):
         """Add a step once there is a model: that model, and what each announcement from then on shows."""
         self.run_until(lambda: self.live.evaluation is not None)
         first, heard = self.live.evaluation, []
-        self.live.subscribe(lambda changed: heard.append((changed, getattr(self.live, name))))
+        self.live.subscribe(lambda changed: heard.append((changed, self.coming(name))))
         self.study.do(AddStep("snv"))
         return first, heard
 
@@ -162,16 +190,17 @@ class Overtaken(unittest.TestCase):
 
     def test_the_treated_tables_are_there_before_their_model(self):
         first, heard = self.changed_hearing("staged")
-        self.run_until(lambda: self.live.staged is not None)
-        staged = self.live.staged
+        self.run_until(lambda: self.coming("staged") is not None)
+        staged = self.live.coming.staged
         self.assertIn((frozenset({"staged"}), staged), heard)
-        self.assertIs(self.live.evaluation, first)  # what belongs to a model stays that of the model
-        self.assertIs(staged.model, first.model)
+        self.assertIs(self.live.evaluation, first)  # the moment is whole, and that before
+        self.assertEqual(self.live.moment.state.recipe.treat, ())
+        self.assertEqual(len(self.live.coming.state.recipe.treat), 1)
         values = self.study.state.table.values
         wanted = (values - values.mean(axis=1, keepdims=True)) / values.std(axis=1, ddof=1, keepdims=True)
         np.testing.assert_allclose(staged.treated.values, wanted)
         self.run_until(lambda: self.live.evaluation is not first)
-        self.assertIsNone(self.live.staged)
+        self.assertIsNone(self.live.coming)
         np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
 
     def test_the_components_asked_for_are_there_before_those_ahead(self):
@@ -185,7 +214,7 @@ class Overtaken(unittest.TestCase):
         np.testing.assert_allclose(early.model.t2, whole.model.t2, rtol=1e-6)
         self.assertIsNone(early.model.q_limit.value)
         self.assertIsNotNone(whole.model.q_limit.value)
-        self.assertIsNone(self.live.early)
+        self.assertIsNone(self.live.coming)
 
     def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
         seen = []
@@ -229,46 +258,3 @@ class Overtaken(unittest.TestCase):
             self.study.do(KeepComponents(k))
         self.run_until(lambda: self.live.checked is not None and self.live.evaluation.model.k == 5)
         self.assertGreaterEqual(len(self.live.checked.validation.q2), 5)
-
-
-class Newest(unittest.TestCase):
-    def test_overtaken_work_is_dropped_and_its_answer_too(self):
-        pump, started, go = Pump(), threading.Event(), threading.Event()
-        jobs = NewestWins(pump.post)
-        self.addCleanup(jobs.close)
-        ran, answers = [], []
-
-        def slow(watch):
-            started.set()
-            go.wait(10)
-            ran.append("slow")
-            return "slow"
-
-        jobs.submit(slow, answers.append)
-        started.wait(10)
-        for name in ("second", "third"):
-            jobs.submit(lambda watch, name=name: ran.append(name) or name, answers.append)
-        go.set()
-        pump.run_next()
-        pump.run_next()
-        self.assertEqual(ran, ["slow", "third"])
-        self.assertEqual(answers, ["third"])
-
-    def test_nothing_is_delivered_after_closing(self):
-        pump, answers = Pump(), []
-        jobs = NewestWins(pump.post)
-        jobs.submit(lambda watch: 1, answers.append)
-        deadline = time.monotonic() + 180
-        while not pump.posted and time.monotonic() < deadline:
-            time.sleep(0.005)
-        jobs.close()
-        pump.run_next()
-        self.assertEqual(answers, [])
-
-    def test_an_error_is_an_answer(self):
-        pump, answers = Pump(), []
-        jobs = NewestWins(pump.post)
-        self.addCleanup(jobs.close)
-        jobs.submit(lambda watch: 1 / 0, answers.append)
-        pump.run_next()
-        self.assertIsInstance(answers[0], ZeroDivisionError)

@@ -35,7 +35,7 @@ def stage_of(look_stage: int | None, found: Evaluation | None) -> int:
 
 def stage_name(state: State, stage: int, found: Evaluation | None) -> str:
     """`as brought in`, `after SNV`, `centred`."""
-    steps = state.recipe.treat
+    steps = state.recipe.treat if found is None else found.recipe.treat
     if stage > len(steps):
         return "centred and scaled" if found is not None and found.scaling.method != "none" else "centred"
     on = [step for step in steps[:stage] if step.on]

@@ -142,7 +142,7 @@ class FigureMemo:
     """Keeps the figures of the last few tables: a slider changes only what comes after the step."""
 
     def __init__(self) -> None:
-        self._kept: list[tuple[Floats, bytes, dict[str, float | None]]] = []
+        self._kept: list[tuple[Floats, object, dict[str, float | None]]] = []
 
     def of(
         self, table: Table, values: Floats, codes: np.ndarray, behind: bool = False
@@ -151,13 +151,14 @@ class FigureMemo:
 
         Of much data they take longer than a frame: none are given until somebody has asked `behind`.
         """
+        grouped = (codes.tobytes(), table.replicates)
         for held, sorted_by, figures in self._kept:
-            if held is values and sorted_by == codes.tobytes():
+            if held is values and sorted_by == grouped:
                 return figures
         if values.size * len(values) > AT_ONCE and not behind:
             return {}
         figures = figures_of(table.with_values(values), codes)
-        self._kept = [*self._kept[-3:], (values, codes.tobytes(), figures)]
+        self._kept = [*self._kept[-3:], (values, grouped, figures)]
         return figures
 
 

@@ -9,9 +9,10 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from scutcher.core.errors import InputError
-from scutcher.study.current_model import LiveModel
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.announcer import Announcer, Listener
 from scutcher.study.document.study import Command, Study
+from scutcher.study.moment import Moment
 from scutcher.study.selection import Selection
 
 
@@ -40,9 +41,14 @@ class Desk:
     """
 
     study: Study
-    live: LiveModel
+    live: CurrentModel
     selection: Selection
     say: Callable[[InputError | None], None]
+
+    @property
+    def moment(self) -> Moment:
+        """What every view shows: of one time, always."""
+        return self.live.moment
 
     def do(self, command: Command) -> bool:
         """Run a command; an impossible one becomes a message. True where it was done."""

@@ -107,7 +107,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.topbar.search.look_up()
 
     def treat() -> None:
-        found = window.desk.live.evaluation
+        found = window.desk.moment.found
         assert found is not None
         window.desk.do(AddStep("savitzky-golay", suggested(treatment("savitzky-golay"), found.treated)))
         window.show_page("Treat")
@@ -119,7 +119,9 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         selection.change(stage=None)
         window.show_page("Rank")
         patiently(
-            lambda: window.desk.live.checked is not None and len(window.desk.live.checked.lines) == len(KEYS)
+            lambda: (
+                window.desk.moment.checked is not None and len(window.desk.moment.checked.lines) == len(KEYS)
+            )
         )
 
     def trying() -> None:

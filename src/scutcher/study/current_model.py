@@ -1,27 +1,36 @@
-"""The model of the study, always up to date: small ones at once, large ones behind."""
+"""The model of the study, always up to date: light ones at once, heavy ones behind; one moment for all."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.core.models.pca.decomposition import Decomposition, agree_with
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.validation.cross_validation import MOST
 from scutcher.core.validation.evidence import KEYS
 from scutcher.study.document.announcer import Announcer
+from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from scutcher.study.evaluation.checks import Checked, check, validated, with_quick_lines, with_slow_lines
+from scutcher.study.evaluation.cache import shared
+from scutcher.study.evaluation.checks import (
+    Checked,
+    check,
+    checks_key,
+    validated,
+    with_quick_lines,
+    with_slow_lines,
+)
 from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.evaluation.evaluator import Evaluator
-from scutcher.study.jobs import NewestWins, Post, Work
-from scutcher.study.turns import Turns
+from scutcher.study.evaluation.steady_signs import SteadySigns
+from scutcher.study.moment import Moment
+from scutcher.study.work import Post, Priority, Queue, Request, Work
 
 AT_ONCE = 4e7
 """Work below this many multiplications is done on the spot: it takes less than a frame or two."""
@@ -38,66 +47,66 @@ LIGHT = 3e8
 QUICK = len(KEYS) - 2
 """Lines of evidence that need no further fits: all but those of permuted data and of halves."""
 
-KEPT_CHECKS = 40
-
-TURNED = 30
-"""Components whose sign is held steady while somebody works."""
+MODEL, CHECKS = "model", "checks"
+"""Slots of the queue."""
 
 
-class LiveModel(Announcer):
-    """Follows a study; announces "evaluation" when there is a new one and "trouble" when there is none.
-
-    Of large data the treated tables are there before the model, and the components asked for before those
-    computed ahead: "staged" and "early" are announced then.
+@dataclass(frozen=True, eq=False)
+class Coming:
+    """A moment that is being computed, as far as it is.
 
     Attributes
     ----------
-    evaluation : Evaluation or None
-        The latest that could be computed; stays when a later one fails.
-    staged : Evaluation or None
-        The latest with the treated tables of the one being computed, for a look at those; its model is not
-        theirs.
+    state, recipe
+        What it will be of.
+    staged : Staged or None
+        The treated tables, before there is a model of them.
     early : Evaluation or None
-        The one being computed with the components asked for and no more; no limit of Q yet.
-    trouble : InputError or None
-        Why the current state has no model.
-    busy : bool
-        Whether something is being computed behind.
+        The components asked for and no more; no limit of Q yet.
+    """
+
+    state: State
+    recipe: Recipe
+    staged: Staged | None = None
+    early: Evaluation | None = None
+
+
+class CurrentModel(Announcer):
+    """Follows a study; announces what of the moment is other: "state", "recipe", "evaluation", "checked",
+    "trouble"; and what goes on behind: "busy", "progress", "checking", "staged", "early", "newcomers".
+
+    Attributes
+    ----------
+    moment : Moment
+        Of one time, always: while a heavy model is computed it is the one before.
+    coming : Coming or None
+        What is being computed behind.
     progress : float or None
         How far a slow treatment is, from 0 to 1.
-    checked : Checked or None
-        Validation and lines of evidence of the evaluation, once they are there ("checked" is announced).
     checking : float or None
-        How far they are, from 0 to 1; None when nothing is under way.
+        How far the validation is, from 0 to 1; None when nothing is under way.
     brought : (Table, bool) or None
         New samples to be shown on the model, and whether their axis may be resampled.
     thorough : bool
         Whether the slow lines of evidence are wanted for large data too.
+    queue : Queue
+        Of everything that runs behind for this study.
     """
 
     def __init__(self, study: Study, post: Post, start: bool = True) -> None:
         super().__init__()
         self.study = study
-        self.evaluation: Evaluation | None = None
-        self.staged: Evaluation | None = None
-        self.early: Evaluation | None = None
-        self.trouble: InputError | None = None
-        self.busy = False
-        self._post, self._wanted = post, object()
-        self._evaluator = Evaluator(ahead=AHEAD)
-        self._jobs = NewestWins(post)
-        self._checks = NewestWins(post)
-        self._asides = NewestWins(post)
-        self._turns = Turns(lambda: self.busy)
-        self._aside_evaluator = Evaluator()
-        self.checked: Checked | None = None
-        self.checking: float | None = None
-        self.thorough = False
+        self.moment = Moment(study.state, study.state.recipe)
+        self.coming: Coming | None = None
         self.progress: float | None = None
+        self.checking: float | None = None
         self.brought: tuple[Table, bool] | None = None
-        self._checked_for: object = None
-        self._kept_checks: dict[object, Checked] = {}
-        self._turned: tuple[Decomposition, Decomposition] | None = None
+        self.thorough = False
+        self.queue = Queue(post)
+        self._post, self._signs = post, SteadySigns()
+        self._evaluator = Evaluator(ahead=AHEAD, cache=shared())
+        self._beside = Evaluator(cache=shared())
+        self._checked_for: Hashable = None
         self._leave = study.subscribe(self._on_study)
         if start:
             self.refresh()
@@ -105,12 +114,30 @@ class LiveModel(Announcer):
     def close(self) -> None:
         """Stop listening and computing."""
         self._leave()
-        self._jobs.close()
-        self._checks.close()
-        self._asides.close()
+        self.queue.close()
+
+    @property
+    def evaluation(self) -> Evaluation | None:
+        """The treated data and the model of the moment."""
+        return self.moment.found
+
+    @property
+    def checked(self) -> Checked | None:
+        """Validation and lines of evidence of the moment."""
+        return self.moment.checked
+
+    @property
+    def trouble(self) -> InputError | None:
+        """Why the moment has no model."""
+        return self.moment.trouble
+
+    @property
+    def busy(self) -> bool:
+        """Whether a model is being computed behind."""
+        return self.coming is not None
 
     def refresh(self) -> None:
-        """Bring the model up to the study's state."""
+        """Bring the moment up to the study's state."""
         self._request(self.study.state.recipe)
 
     def preview(self, recipe: Recipe) -> None:
@@ -119,110 +146,181 @@ class LiveModel(Announcer):
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "recipe"}:
+            if "table" in changed and self._other_samples():
+                self._send_away()
             self.refresh()
+        elif changed & {"name", "colour_by", "models", "datasets", "current"}:
+            self._to_moment(replace(self.moment, state=self._same_inputs(self.study.state)))
+
+    def _same_inputs(self, state: State) -> State:
+        """The state of now, unless the moment's model is of another table or recipe and still computed."""
+        shown = self.moment.state
+        same = state.table is shown.table and state.recipe == shown.recipe
+        return state if same or self.coming is None else shown
+
+    def _other_samples(self) -> bool:
+        """Whether the study now holds other data than the moment."""
+        old, new = self.moment.state.table, self.study.state.table
+        return old is None or new is None or old.ids != new.ids
+
+    # The model
 
     def _request(self, recipe: Recipe) -> None:
-        table = self.study.state.table
+        state = self.study.state
+        table = state.table
         if table is None:
-            self._jobs.drop()
-            self.evaluation, self.trouble, self.busy = None, None, False
-            self.staged, self.early = None, None
-            self._checks.drop()
-            self.checked, self.checking, self._checked_for = None, None, None
-            self.announce({"evaluation", "trouble"})
+            self._forget_coming()
+            self._drop_checks()
+            self._to_moment(Moment(state, recipe))
             return
         n, p = table.shape
-        if n * p * min(n, p) <= AT_ONCE:
-            self._jobs.drop()
+        light = n * p * min(n, p) <= AT_ONCE and self._evaluator.work_left(table, recipe) <= AT_ONCE
+        if light:
+            self._forget_coming()
             try:
                 answer: Evaluation | InputError = self._evaluator.evaluate(table, recipe, lenient=True)
             except InputError as error:
                 answer = error
-            self._take(answer)
-        else:
-            self.busy, self.progress = True, None
+            self._take(state, recipe, answer)
+            return
+        self.coming, self.progress = Coming(state, recipe), None
+        self.announce({"busy"})
+        coming = self.coming
+
+        def staged(whole: Staged) -> None:
+            self._post(partial(self._take_staged, coming, whole))
+
+        def work(watch: Watch) -> Evaluation:
+            return self._evaluator.evaluate(table, recipe, True, watch, staged)
+
+        done = partial(self._take, state, recipe)
+        self.queue.ask(Request(MODEL, None, Priority.MODEL, work, done, self._tell_progress))
+
+    def _forget_coming(self) -> None:
+        self.queue.drop(MODEL)
+        if self.coming is not None:
+            self.coming = None
             self.announce({"busy"})
-            self._wanted = wanted = object()
 
-            def staged(whole: Staged) -> None:
-                self._post(partial(self._take_staged, wanted, whole))
-
-            def work(watch: Watch) -> Evaluation:
-                return self._evaluator.evaluate(table, recipe, True, watch, staged)
-
-            self._jobs.submit(work, self._take, partial(self._tell, "progress"))
-
-    def _take_staged(self, wanted: object, whole: Staged) -> None:
-        if wanted is not self._wanted or not self.busy or self.evaluation is None:
+    def _take_staged(self, asked: Coming, whole: Staged) -> None:
+        """The treated tables, and then the first components, of what is being computed."""
+        coming = self.coming
+        if coming is None or coming.state is not asked.state or coming.recipe is not asked.recipe:
             return
         if isinstance(whole, Evaluation):
-            self.early = self._steady(whole)
+            self.coming = replace(coming, early=self._signs(whole, self.moment.found))
             self.announce({"early"})
         else:
-            self.staged = replace(self.evaluation, **vars(whole))
+            self.coming = replace(coming, staged=whole)
             self.announce({"staged"})
 
-    def _tell(self, name: str, share: float) -> None:
-        """How far something behind is: "progress" of the model, "checking" of its validation."""
-        setattr(self, name, share)
-        self.announce({name})
+    def _tell_progress(self, share: float) -> None:
+        self.progress = share
+        self.announce({"progress"})
 
-    def _take(self, answer: Evaluation | Exception) -> None:
-        was_busy, self.busy = self.busy, False
-        self.staged, self.early = None, None
-        changed = {"busy"} if was_busy else set()
-        if isinstance(answer, InputError):
-            self.trouble = answer
-            self.announce(changed | {"trouble"})
-            return
+    def _tell_checking(self, share: float) -> None:
+        self.checking = share
+        self.announce({"checking"})
+
+    def _take(self, state: State, recipe: Recipe, answer: Evaluation | Exception) -> None:
+        was_busy, self.coming = self.coming is not None, None
+        also = {"busy"} if was_busy else set()
+        now = self.study.state
+        if now.table is state.table and now.recipe == state.recipe:
+            state = now  # other classes colour it by now, or another name
         if isinstance(answer, Exception):
-            raise answer
-        self.evaluation = self._steady(answer)
-        self.check()
-        if self.trouble is not None:
-            self.trouble = None
-            changed |= {"trouble"}
-        self.announce(changed | {"evaluation"})
+            self._take_trouble(state, recipe, answer, also)
+            return
+        found = self._signs(answer, self.moment.found)
+        same = self._checked_for == self._checks_wanted(found)
+        checked = self.moment.checked if same else None
+        self._to_moment(Moment(state, recipe, found, checked or self._known_checks(found)), also)
+        self._check()
+
+    def _take_trouble(self, state: State, recipe: Recipe, error: Exception, also: set[str]) -> None:
+        """There is no model: a held handle leaves the moment as it is, a state has no model then."""
+        preview = recipe is not self.study.state.recipe
+        if preview and isinstance(error, InputError):
+            self._to_moment(replace(self.moment, trouble=error), also)
+            return
+        self._drop_checks()
+        trouble = error if isinstance(error, InputError) else None
+        self._to_moment(Moment(state, recipe, trouble=trouble), also)
+        if trouble is None:
+            raise error
+
+    def _to_moment(self, moment: Moment, also: set[str] | None = None) -> None:
+        """The one place where the moment changes; everybody hears once what is other now."""
+        before, self.moment = self.moment, moment
+        changed = set(also or ())
+        for name, old, new in (
+            ("state", before.state, moment.state),
+            ("recipe", before.recipe, moment.recipe),
+            ("evaluation", before.found, moment.found),
+            ("checked", before.checked, moment.checked),
+            ("trouble", before.trouble, moment.trouble),
+        ):
+            if old is not new:
+                changed.add(name)
+        self.announce(changed)
+
+    # Its checks
 
     def check(self) -> None:
-        """Validate the evaluation behind, unless that is done or under way; the newest wins."""
-        found = self.evaluation
+        """Validate the model of the moment behind, unless that is done or under way; the newest wins."""
+        self._check()
+
+    def _check(self) -> None:
+        found, checked = self.moment.found, self.moment.checked
         if found is None:
             return
-        wanted = (found.key, found.recipe.validate, found.recipe.evidence, max(found.model.k, MOST))
-        if wanted == self._checked_for:
-            if self.checking is None and self.checked is not None and self._next(found, self.checked):
-                self._on_checked(found, self.checked)
+        wanted = self._checks_wanted(found)
+        if checked is not None and wanted == self._checked_for:
+            if self.checking is None and self._next(found, checked):
+                self._on_checked(found, checked)
+            return
+        if wanted == self._checked_for and self.checking is not None:
             return
         self._checked_for = wanted
-        self._checks.drop()
-        kept = self._kept_checks.get(wanted)
-        if kept is not None:
-            self._on_checked(found, kept)
+        if checked is not None:
+            self.queue.drop(CHECKS)
+            self.checking = None
+            self._on_checked(found, checked)
             return
-        self.checked, self.checking = None, 0.0
-        self.announce({"checked"})
+        self.checking = 0.0
+        self.announce({"checking"})
         self._check_behind(partial(_check_soon, found), found)
 
+    def _checks_wanted(self, found: Evaluation) -> Hashable:
+        return "checks", checks_key(found), max(found.model.k, MOST)
+
+    def _known_checks(self, found: Evaluation) -> Checked | None:
+        """What is known already of a model."""
+        kept: Checked | None = shared().find(self._checks_wanted(found))
+        return kept
+
+    def _drop_checks(self) -> None:
+        self.queue.drop(CHECKS)
+        self._checked_for, self.checking = None, None
+
     def _check_behind(self, work: Work, found: Evaluation) -> None:
-        work = partial(self._turns.take, work)
-        self._checks.submit(work, partial(self._on_checked, found), partial(self._tell, "checking"))
+        done = partial(self._on_checked, found)
+        self.queue.ask(Request(CHECKS, None, Priority.CHECKS, work, done, self._tell_checking))
 
     def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
         """The validation is there; of much data the lines come after it, and after them the slow ones."""
         if isinstance(answer, Exception):
+            self.checking = None
+            self.announce({"checking"})
             raise answer
-        self.checked = answer
         following = self._next(found, answer)
         if following is not None:
             self.checking = self.checking or 0.0
             self._check_behind(partial(following, found, answer), found)
         else:
             self.checking = None
-            if len(self._kept_checks) > KEPT_CHECKS:
-                self._kept_checks.clear()
-            self._kept_checks[self._checked_for] = answer
-        self.announce({"checked"})
+            shared().put(self._checked_for, answer, _checked_size(answer))
+        self._to_moment(replace(self.moment, checked=answer), {"checking"})
 
     def _next(self, found: Evaluation, checked: Checked) -> Callable[..., Checked] | None:
         """What is still to be found out."""
@@ -232,43 +330,49 @@ class LiveModel(Announcer):
         is_whole = len(checked.lines) == len(KEYS) or found.treated.has_gaps
         return with_slow_lines if light and not is_whole else None
 
-    def aside(
-        self, work: Work, done: Callable[[Any], None], told: Callable[[float], None] | None = None
+    def stop_checking(self) -> None:
+        """Nobody wants the validation that is under way."""
+        self._drop_checks()
+        self.announce({"checked", "checking"})
+
+    # Beside it
+
+    def ask(
+        self,
+        slot: str,
+        key: Hashable,
+        work: Work,
+        done: Callable[[Any], None],
+        told: Callable[[float], None] | None = None,
+        priority: Priority = Priority.LOOKED_AT,
     ) -> None:
-        """Compute something beside the model, behind; the newest request wins, also over one under way."""
-        self._asides.submit(partial(self._turns.take, work), done, told)
+        """Compute something beside the model, behind; the newest request of a slot wins."""
+        self.queue.ask(Request(slot, key, priority, work, done, told))
 
     def evaluate(self, table: Table, recipe: Recipe, watch: Watch | None = None) -> Evaluation:
-        """An evaluation beside the live one, for what runs aside."""
-        return self._aside_evaluator.evaluate(table, recipe, True, watch)
+        """An evaluation beside the moment's, for what is looked at beside it."""
+        return self._beside.evaluate(table, recipe, True, watch)
 
     def bring(self, table: Table | None, resample: bool = False) -> None:
         """Put new samples on the model, or send them away; announces "newcomers"."""
         self.brought = None if table is None else (table, resample)
         self.announce({"newcomers"})
 
-    def stop_checking(self) -> None:
-        """Nobody wants the validation that is under way."""
-        self._checked_for, self.checking = None, None
-        self._checks.drop()
-        self.announce({"checked"})
-
-    def _steady(self, fresh: Evaluation) -> Evaluation:
-        """The fresh evaluation, its components turned to agree with those on screen."""
-        raw = fresh.decomposition
-        if self._turned is None or raw is not self._turned[0]:
-            shown = self.evaluation
-            turned = raw
-            if shown is not None and _same_things(shown, fresh):
-                turned = agree_with(raw, shown.decomposition.loadings[:, :TURNED])
-            self._turned = (raw, turned)
-        return replace(fresh, model=replace(fresh.model, decomposition=self._turned[1]))
+    def _send_away(self) -> None:
+        """New samples of other data do not stay."""
+        if self.brought is not None:
+            self.bring(None)
 
 
 def _check_soon(found: Evaluation, watch: Watch) -> Checked:
     """Validate after a moment."""
     wait_for_quiet(watch)
     return validated(found, watch) if found.scaled.work > LIGHT else check(found, watch)
+
+
+def _checked_size(checked: Checked) -> int:
+    found = checked.components
+    return found.scores.nbytes + found.loadings.nbytes
 
 
 def wait_for_quiet(watch: Watch) -> None:
@@ -282,13 +386,3 @@ def wait_for_quiet(watch: Watch) -> None:
     for _ in range(QUIET_STEPS):
         time.sleep(QUIET / QUIET_STEPS)
         tell(watch, 0.0)
-
-
-def _same_things(shown: Evaluation, fresh: Evaluation) -> bool:
-    """Whether two evaluations are of the same samples and their loadings can be compared."""
-    same_size = len(shown.decomposition.loadings) == len(fresh.decomposition.loadings)
-    return (
-        same_size
-        and shown.table.ids == fresh.table.ids
-        and shown.table.axis.labels == fresh.table.axis.labels
-    )

@@ -11,9 +11,9 @@ from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.numeric import threads
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import LimitSettings, ScaleSettings
+from scutcher.core.scaling import scaled_matrix as scaled_module
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 from scutcher.core.scaling.scaler import fit_scaler
-from scutcher.core.scaling.scaler import scaled_matrix as scaled_module
 from tests.core.making import ordered_table, random_spectra
 
 

@@ -16,8 +16,8 @@ from scutcher.desk.shell.start import Windows, application, demo_study, dispose,
 from scutcher.files.array_sets import load_hdf5
 from scutcher.files.delimited import harmless
 from scutcher.files.formats import read_table
-from scutcher.study.document.commands.data import SetAside
 from scutcher.study.document.commands.recipe import KeepComponents
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
@@ -41,7 +41,7 @@ class Files(WithState, WindowCase):
 
     def test_ctrl_s_names_the_study_and_the_history_comes_along(self):
         self.desk.do(KeepComponents(3))
-        old = self.desk.study.keeper.path
+        old = self.desk.study.file.path
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "mill"), "")):
             self.key("s", CTRL)
         path = self.folder / "mill.scutch"
@@ -55,7 +55,7 @@ class Files(WithState, WindowCase):
         self.addCleanup(again.close)
         self.assertEqual(again.state.recipe.model.components, 2)
         again.undo()
-        self.assertEqual(again.undo_label, "Keep 3 components")
+        self.assertEqual(again.undo_label, "Keep 4 → 3 components")
 
     def test_a_copy_that_cannot_be_written_is_said(self):
         self.assertFalse(self.window.filing.save_copy(self.folder / "no" / "where"))
@@ -119,7 +119,7 @@ class Files(WithState, WindowCase):
         self.assertEqual(self.model.k, 2)
 
     def test_read_only_says_so_and_refuses(self):
-        second = Study.open(self.desk.study.keeper.path)
+        second = Study.open(self.desk.study.file.path)
         self.addCleanup(second.close)
         windows = Windows()
         window = windows.open(second)
@@ -127,30 +127,30 @@ class Files(WithState, WindowCase):
         settle()
         self.assertIn("is open in another window: you can look", window.message.label.text())
         window.desk.do(KeepComponents(2))
-        self.assertEqual(window.desk.live.evaluation.model.k, 4)
+        self.assertEqual(window.desk.moment.found.model.k, 4)
         self.assertIn("nothing can be changed here", window.message.label.text())
 
 
 class Starting(WithState):
     def test_work_without_a_name_comes_back_after_a_crash(self):
         study = first_study((), "intake-nir")
-        places.remember(study.keeper.path)
+        places.remember(study.file.path)
         study.do(KeepComponents(3))
-        study.keeper.close()  # as when the process is gone
+        study.file.close()  # as when the process is gone
         again = first_study((), None)
         self.addCleanup(again.close)
         self.assertEqual(again.state.recipe.model.components, 3)
-        self.assertEqual(again.undo_label, "Keep 3 components")
+        self.assertEqual(again.undo_label, "Keep 4 → 3 components")
 
     def test_nothing_done_leaves_no_trace(self):
         study = first_study((), "intake-nir")
-        path = study.keeper.path
+        path = study.file.path
         put_away(study)
         self.assertFalse(path.exists())
         study = first_study((), "intake-nir")
         study.do(KeepComponents(3))
         put_away(study)
-        self.assertTrue(study.keeper.path.exists())
+        self.assertTrue(study.file.path.exists())
 
     def test_a_damaged_last_study_does_not_stop_the_start(self):
         broken = self.folder / "b.scutch"

@@ -98,7 +98,7 @@ class Picking(WindowCase):
         self.desk.selection.pick([row])
         self.page._set_share("q")
         lines = self.page.leftover_view.chart.lines
-        place = int(np.flatnonzero(self.desk.live.evaluation.usable.rows == row)[0])
+        place = int(np.flatnonzero(self.desk.moment.found.usable.rows == row)[0])
         self.assertAlmostEqual(np.abs(lines.ys[0]).sum(), self.model.q[place], places=9)
 
 
@@ -247,8 +247,8 @@ class Looking(WindowCase):
         self.assertEqual(lines.role, "class")
         self.assertEqual(len(lines.ys), 4)
         rows = np.flatnonzero(np.array(self.state.table.classes[0].values) == "green straw")
-        treated = self.desk.live.evaluation.treated.values
-        places = self.desk.live.evaluation.places()
+        treated = self.desk.moment.found.treated.values
+        places = self.desk.moment.found.places()
         np.testing.assert_allclose(
             lines.ys[0], treated[[places[r] for r in rows if r in places]].mean(axis=0)
         )
@@ -262,7 +262,7 @@ class Looking(WindowCase):
         QTest.mouseClick(self.window.trail.knots[-1].picture, LEFT)
         settle()
         self.assertEqual(self.page.signals_panel.note.text(), "centred")
-        np.testing.assert_array_equal(self.page.signals_view.chart.lines.ys, self.desk.live.evaluation.z)
+        np.testing.assert_array_equal(self.page.signals_view.chart.lines.ys, self.desk.moment.found.z)
 
 
 if __name__ == "__main__":

@@ -15,7 +15,7 @@ from scutcher.desk.actions.new_samples import NewSamples
 from scutcher.desk.actions.outlier_proposal import Proposal
 from scutcher.desk.pages.inspect.why import Why
 from scutcher.files.delimited import write_csv
-from scutcher.study.document.commands.data import SetAside
+from scutcher.study.document.commands.samples import SetAside
 from tests.desk.driving import LEFT, WindowCase, count_colour, settle
 
 
@@ -71,9 +71,7 @@ class OnThePlane(WindowCase):
         (left, _), _ = view.ground.viewRange()
         at = self.page.probe_at
         wanted = (
-            self.desk.live.evaluation.scaler.centre
-            + at[0] * model.loadings[:, 0]
-            + at[1] * model.loadings[:, 1]
+            self.desk.moment.found.scaler.centre + at[0] * model.loadings[:, 0] + at[1] * model.loadings[:, 1]
         )
         np.testing.assert_allclose(chart.curves[0].y, wanted)
         (left, right), (bottom, top) = view.ground.viewRange()
@@ -106,7 +104,7 @@ class Reasons(WindowCase):
     def test_one_group_against_another(self):
         """Two groups made by hand: the channels that differ are those of the difference of their means."""
         scores = self.model.scores[:, 0]
-        rows = self.desk.live.evaluation.usable.rows
+        rows = self.desk.moment.found.usable.rows
         low, high = np.argsort(scores)[:8], np.argsort(scores)[-40:-32]
         self.desk.selection.pick(rows[high].tolist())
         self.desk.selection.pick(rows[low].tolist())
@@ -118,12 +116,12 @@ class Reasons(WindowCase):
         paper.kind.setCurrentIndex(1)
         paper.against.setCurrentIndex(1)
         paper.refresh()
-        z = self.desk.live.evaluation.z
+        z = self.desk.moment.found.z
         away = z[low].mean(axis=0) - z[high].mean(axis=0)
         loadings, eigenvalues = self.model.loadings, self.model.decomposition.eigenvalues[: self.model.k]
         shares = away * (loadings @ ((away @ loadings) / eigenvalues))
         name = paper.table.item(0, 0).text()
-        axis = self.desk.live.evaluation.treated.axis
+        axis = self.desk.moment.found.treated.axis
         self.assertEqual(name, axis.name(int(np.abs(shares).argmax())))
         first = float(paper.table.item(0, 1).text().replace("−", "-"))
         self.assertAlmostEqual(first, float(shares[np.abs(shares).argmax()]), delta=0.01 * abs(first))
@@ -138,13 +136,13 @@ class Reasons(WindowCase):
         self.key("r")
         lines = self.page.signals_view.chart.lines
         np.testing.assert_allclose(lines.ys[0] - lines.ys[1], lines.ys[2])
-        place = self.desk.live.evaluation.places()[row]
+        place = self.desk.moment.found.places()[row]
         np.testing.assert_allclose((lines.ys[2] ** 2).sum(), self.model.q[place], rtol=1e-6)
         self.key("e")
         self.assertFalse(self.page.rebuild_switch.isChecked())
         chart = self.page.signals_view.chart
         scores = self.model.scores[:, 0]
-        ids = self.desk.live.evaluation.treated.ids
+        ids = self.desk.moment.found.treated.ids
         self.assertEqual(chart.lines.names, (ids[scores.argmin()], ids[scores.argmax()]))
 
 
@@ -270,7 +268,7 @@ class Limits(WindowCase):
         truth = demo_set("tank-log")[1]
         self.page.limit_menu.train_on("calm")
         settle()
-        self.assertEqual(len(self.desk.live.evaluation.z), 120)
+        self.assertEqual(len(self.desk.moment.found.z), 120)
         watched = self.page.run_view.chart.ghosts
         self.assertEqual(len(watched.x), 120)
         past = {self.state.table.ids[row] for row in watched.keys[watched.y > 1.0]}
@@ -287,7 +285,7 @@ class Limits(WindowCase):
         menu.fill()
         next(a for a in menu.choices.actions() if "the 70 picked samples only" in a.text()).trigger()
         settle()
-        self.assertEqual(self.desk.live.evaluation.usable.rows.tolist(), list(range(40, 110)))
+        self.assertEqual(self.desk.moment.found.usable.rows.tolist(), list(range(40, 110)))
         self.assertEqual(len(self.page.run_view.chart.ghosts.x), 170)
         self.assertIn("picked samples", self.state.table.set_aside[0])
 
@@ -311,7 +309,7 @@ class Names(WindowCase):
         self.window.show_space("circle")
         page = self.window.over
         marks = page.loading_view.chart.marks
-        z, scores = self.desk.live.evaluation.z, self.model.scores
+        z, scores = self.desk.moment.found.z, self.model.scores
         column = int(marks.keys[40])
         self.assertAlmostEqual(marks.x[40], np.corrcoef(z[:, column], scores[:, 0])[0, 1])
         page.choose("loadings")
@@ -323,5 +321,5 @@ class Names(WindowCase):
         page.table.selectRow(0)
         settle()
         strongest = int(np.abs(self.model.loadings[:, 0]).argmax())
-        axis = self.desk.live.evaluation.treated.axis
+        axis = self.desk.moment.found.treated.axis
         self.assertEqual(self.look.channel, float(axis.places()[strongest]))

@@ -27,7 +27,7 @@ class RankCase(WindowCase):
     def checked(self):
         """Wait until every line of evidence is there."""
         self.until(
-            lambda: self.desk.live.checked is not None and len(self.desk.live.checked.lines) == len(KEYS)
+            lambda: self.desk.moment.checked is not None and len(self.desk.moment.checked.lines) == len(KEYS)
         )
         settle()
 
@@ -77,8 +77,8 @@ class Evidence(RankCase):
         QTest.keyClick(edit, Qt.Key.Key_Return)
         settle()
         self.assertAlmostEqual(self.state.recipe.evidence.share, 0.6)
-        self.until(lambda: self.desk.live.checked is not None and "share" in self.desk.live.checked.lines)
-        self.assertEqual(self.desk.live.checked.lines["share"].suggested, 1)
+        self.until(lambda: self.desk.moment.checked is not None and "share" in self.desk.moment.checked.lines)
+        self.assertEqual(self.desk.moment.checked.lines["share"].suggested, 1)
         edit.setFocus()
         edit.selectAll()
         self.type("150", edit)
@@ -108,7 +108,7 @@ class Handle(RankCase):
     def test_held_out_curve_is_drawn_and_in_the_ladder(self):
         self.checked()
         self.assertGreater(count_colour(self.rank.shares_view, colours.ALARM, 60), 150)
-        q2 = self.desk.live.checked.validation.q2
+        q2 = self.desk.moment.checked.validation.q2
         self.assertIn(f"Q² {q2[2]:.3f}", self.window.bottom.figures.text())
         np.testing.assert_allclose(self.rank.shares_view.found.held_out[:10], q2[:10])
 
@@ -126,18 +126,18 @@ class Handle(RankCase):
 class HeldOut(RankCase):
     def test_another_scheme_validates_anew(self):
         self.checked()
-        before = self.desk.live.checked.validation
+        before = self.desk.moment.checked.validation
         form = self.rank.check
         form.scheme.activated.emit(2)
         settle()
         self.assertEqual(self.state.recipe.validate.scheme, "blocks")
         self.until(
             lambda: (
-                self.desk.live.checked is not None
-                and self.desk.live.checked.validation.settings.scheme == "blocks"
+                self.desk.moment.checked is not None
+                and self.desk.moment.checked.validation.settings.scheme == "blocks"
             )
         )
-        self.assertNotEqual(self.desk.live.checked.validation.press[0], before.press[0])
+        self.assertNotEqual(self.desk.moment.checked.validation.press[0], before.press[0])
 
     def test_more_parts_than_samples_is_said(self):
         form = self.rank.check
@@ -146,7 +146,7 @@ class HeldOut(RankCase):
         self.type("500", edit)
         QTest.keyClick(edit, Qt.Key.Key_Return)
         settle()
-        self.until(lambda: self.desk.live.checked is not None)
+        self.until(lambda: self.desk.moment.checked is not None)
         self.assertIn("500 segments were asked for", form.note.text())
         self.assertTrue(np.isnan(self.rank.shares_view.found.held_out).all())
 
@@ -172,8 +172,8 @@ class Below(RankCase):
         self.rank._set_below("variance")
         settle()
         shares = self.rank.variable_view.chart.lines.ys[0]
-        residual = self.desk.live.evaluation.z - self.model.reconstruction()
-        total = (self.desk.live.evaluation.z**2).sum(axis=0)
+        residual = self.desk.moment.found.z - self.model.reconstruction()
+        total = (self.desk.moment.found.z**2).sum(axis=0)
         np.testing.assert_allclose(shares, 1 - (residual**2).sum(axis=0) / total, atol=1e-9)
         self.rank._set_below("importance")
         self.rank._set_below("fitted")

@@ -66,7 +66,7 @@ class Evidence(RankByHand):
     validates = True
 
     def test_the_row_under_the_pointer_is_lit_and_told(self):
-        self.until(lambda: self.desk.live.checked and len(self.desk.live.checked.lines) == len(KEYS))
+        self.until(lambda: self.desk.moment.checked and len(self.desk.moment.checked.lines) == len(KEYS))
         chart = self.rank.evidence
         QApplication.sendEvent(chart, QEvent(QEvent.Type.Leave))  # the pointer may be there from before
         settle()
@@ -86,7 +86,7 @@ class Evidence(RankByHand):
         self.assertEqual(self.rank.grab(where).toImage(), before)
 
     def test_a_click_where_nothing_is_suggested_keeps_what_is(self):
-        self.until(lambda: self.desk.live.checked and len(self.desk.live.checked.lines) == len(KEYS))
+        self.until(lambda: self.desk.moment.checked and len(self.desk.moment.checked.lines) == len(KEYS))
         chart = self.rank.evidence
         silent = [place for place, row in enumerate(chart.rows) if not row.suggested]
         for place in silent:
@@ -156,7 +156,7 @@ class Below(RankByHand):
 
     def test_the_channel_cursor_is_on_the_variables_too(self):
         self.press("variables")
-        axis = self.desk.live.evaluation.treated.axis.places()
+        axis = self.desk.moment.found.treated.axis.places()
         self.desk.selection.change(channel=float(axis[10]))
         settle()
         self.assertTrue(self.rank.variable_view.cursor_line.isVisible())

@@ -157,7 +157,7 @@ class VariablesByHand(OnSamples):
         self.type("water", self.window.focusWidget())
         self.key(Qt.Key.Key_Return, widget=self.window.focusWidget())
         self.assertEqual(self.state.table.left_out[chosen[0]], "water")
-        self.assertEqual(self.desk.live.evaluation.z.shape[1], 698 - len(chosen))
+        self.assertEqual(self.desk.moment.found.z.shape[1], 698 - len(chosen))
         self.samples.variables.choose(chosen)
         settle()
         QTest.mouseClick(self.samples.bring_back, LEFT)
@@ -180,7 +180,7 @@ class Units(OnSamples):
     def study(self):
         table = mixed_table(random_spectra(8, 3))
         axis = replace(table.axis, labels=("ash / %", "pH", "iron / mg/kg"))
-        return Study(State(name="t", table=replace(table, axis=axis)))
+        return Study(State.of("t", replace(table, axis=axis)))
 
     def test_each_variable_has_its_unit(self):
         variables = self.samples.variables

@@ -60,7 +60,7 @@ class Rebuilds(WindowCase):
         grid = view.grid
         self.assertEqual([cells[0].name for cells in grid.rows], ["L17-1", "L05-1"])
         self.assertIn(self.model.k, grid.steps)
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         for cells in grid.rows:
             shares = [cell.share for cell in cells]
             self.assertEqual(shares, sorted(shares))
@@ -77,7 +77,7 @@ class Rebuilds(WindowCase):
         self.assertFalse(np.array_equal(pixels(view), picture))
 
     def test_without_a_pick_the_best_and_the_worst_are_shown(self):
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         names = [cells[0].name for cells in rebuild_grid(found, ()).rows]
         q = found.model.q
         self.assertEqual(names, [found.treated.ids[int(q.argmin())], found.treated.ids[int(q.argmax())]])

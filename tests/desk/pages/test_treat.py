@@ -43,7 +43,7 @@ class Parameters(TreatCase):
         self.assertEqual(self.treat.form_title.text(), "Savitzky–Golay")
         self.assertEqual(self.treat.before_panel.note.text(), "SNV")
         after = self.treat.after_view.chart.lines.ys
-        np.testing.assert_array_equal(after, self.desk.live.evaluation.stages[2].values)
+        np.testing.assert_array_equal(after, self.desk.moment.found.stages[2].values)
         self.desk.selection.change(stage=1)
         settle()
         self.assertEqual(self.treat.form_title.text(), "Standard normal variate")
@@ -57,7 +57,7 @@ class Parameters(TreatCase):
         for place in (5, 6, 8):
             slider.setValue(place)
             settle()
-            shown = self.desk.live.evaluation.recipe.treat[1].parameters.window
+            shown = self.desk.moment.found.recipe.treat[1].parameters.window
             self.assertEqual(shown, 3 + 2 * place)
         self.assertEqual(self.state.recipe.treat[1].parameters.window, 11)
         self.assertEqual(len(self.desk.study._undo), undo)
@@ -79,20 +79,20 @@ class Parameters(TreatCase):
 
         shown = self.treat.after_view.chart
         scores = self.treat.scores_view.chart.marks.x
-        former = self.desk.live.evaluation
+        former = self.desk.moment.found
         with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
             parameters = replace(self.state.recipe.treat[1].parameters, window=41)
             self.desk.do(ChangeStep(1, parameters))
-            self.until(lambda: inside.is_set() and self.desk.live.staged is not None)
+            self.until(lambda: inside.is_set() and self.desk.live.coming.staged is not None)
             self.until(lambda: self.treat.after_view.chart.lines.ys is not shown.lines.ys)
-            wanted = self.desk.live.staged.stages[2].values
+            wanted = self.desk.live.coming.staged.stages[2].values
             np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
             np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, scores)
             self.desk.selection.pick([3])  # a redraw for another reason leaves the newest signals there
             settle()
             np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
             go.set()
-            self.until(lambda: self.desk.live.evaluation is not former)
+            self.until(lambda: self.desk.moment.found is not former)
             settle()
         np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
         self.assertFalse(np.array_equal(self.treat.scores_view.chart.marks.x, scores))
@@ -109,22 +109,22 @@ class Parameters(TreatCase):
             go.wait(PATIENCE)
             return decompose(z, centred, k)
 
-        former, bars = self.desk.live.evaluation, self.window.bottom.bars.grab().toImage()
+        former, bars = self.desk.moment.found, self.window.bottom.bars.grab().toImage()
         with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
             self.desk.do(ChangeStep(1, replace(self.state.recipe.treat[1].parameters, window=41)))
-            self.until(lambda: inside.is_set() and self.desk.live.early is not None)
+            self.until(lambda: inside.is_set() and self.desk.live.coming.early is not None)
             settle()
-            early = self.desk.live.early
+            early = self.desk.live.coming.early
             np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
-            self.assertIs(self.desk.live.evaluation, former)
+            self.assertIs(self.desk.moment.found, former)
             self.assertEqual(self.window.bottom.bars.grab().toImage(), bars)  # stays until all is there
             self.treat._set_ghosts(False)  # a redraw for another reason leaves the newest scores there
             np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
             go.set()
-            self.until(lambda: self.desk.live.evaluation is not former)
+            self.until(lambda: self.desk.moment.found is not former)
             settle()
         shown = self.treat.scores_view.chart.marks.x
-        np.testing.assert_array_equal(shown, self.desk.live.evaluation.model.scores[:, 0])
+        np.testing.assert_array_equal(shown, self.desk.moment.found.model.scores[:, 0])
         np.testing.assert_allclose(shown, early.model.scores[:, 0], atol=1e-9)  # nothing jumps
 
     def test_a_typed_value_and_one_that_cannot_be(self):
@@ -166,7 +166,7 @@ class Parameters(TreatCase):
         (region,) = self.state.recipe.treat[1].parameters.regions
         self.assertAlmostEqual(region[0], 1900.0, delta=5.0)
         self.assertAlmostEqual(region[1], 2000.0, delta=5.0)
-        found = self.desk.live.evaluation.treated.axis.places()
+        found = self.desk.moment.found.treated.axis.places()
         self.assertFalse(((found > 1910) & (found < 1990)).any())
         self.assertEqual(len(view._regions), 1)
         self.assertIsNone(view._region)  # no second shade under the step's own
@@ -180,7 +180,7 @@ class Parameters(TreatCase):
         self.assertEqual(len(self.treat.before_view.chart.curves), 1)
 
     def test_what_the_step_did(self):
-        self.until(lambda: not self.treat.without.busy and self.desk.live.checked is not None)
+        self.until(lambda: not self.treat.without.busy and self.desk.moment.checked is not None)
         self.until(lambda: "…" not in self.treat.effects.rows["q2"][2].text())
         before, after = (self.treat.effects.rows["separation"][place].text() for place in (1, 2))
         self.assertGreater(float(after.lstrip("→ ")), float(before))
@@ -191,7 +191,7 @@ class Parameters(TreatCase):
         )
 
     def test_the_data_say_which_figures_are_waited_for(self):
-        has = awaited(self.state, self.desk.live.evaluation)
+        has = awaited(self.state, self.desk.moment.found)
         self.assertEqual(has, {"separation", "replicates", "noise", "q2"})
 
     def test_only_figures_that_are_waited_for_have_a_row(self):
@@ -228,7 +228,7 @@ class Parameters(TreatCase):
         settle()
         label = panel.model.labels[3]
         self.assertEqual(self.state.recipe.scale.off, (label,))
-        z = self.desk.live.evaluation.z
+        z = self.desk.moment.found.z
         self.assertAlmostEqual(z[:, 4].std(ddof=1), 1.0)
         self.assertNotAlmostEqual(z[:, 3].std(ddof=1), 1.0)
 
@@ -243,7 +243,7 @@ class Drying(TreatCase):
 
     def test_shifts_are_shown_and_the_peak_can_be_chosen_on_the_picture(self):
         self.add("shift-to-peak", position=1386.0, half_width=9.0)
-        self.assertEqual(len(self.treat.effects.dots.values), 31)
+        self.until(lambda: len(self.treat.effects.dots.values) == 31)
         self.assertIn("shift / channels", self.treat.effects.dots_name.text())
         self.treat._on_range(1376.0, 1398.0)
         settle()
@@ -281,7 +281,7 @@ class Trail(TreatCase):
 
     def test_shelf_keeps_renames_and_gives_back(self):
         self.until(
-            lambda: self.desk.live.checked is not None and self.desk.live.checked.validation is not None
+            lambda: self.desk.moment.checked is not None and self.desk.moment.checked.validation is not None
         )
         self.key("b")
         self.add("savitzky-golay", window=11)
@@ -301,11 +301,14 @@ class Trail(TreatCase):
         QTest.mouseClick(row, LEFT)
         settle()
         self.assertEqual(len(self.state.recipe.treat), 1)
+        self.assertEqual(self.state.model.name, "plain")
+        self.assertIn("plain · ", self.window.trail.model_knot.small.text())
+        self.assertEqual([model.name for model in self.state.shelf], ["SNV · SG 1st"])
         paper = self.window.compare()
         self.assertIsInstance(paper, Compare)
         self.assertEqual(paper.table.rowCount(), 2)
-        self.assertIn("treatments", differences([model.recipe for model in self.state.shelf]))
-        self.assertIn('+    { method = "savitzky-golay", window = 11', text_difference(*self.state.shelf))
+        self.assertIn("treatments", differences([model.recipe for model in self.state.named]))
+        self.assertIn('+    { method = "savitzky-golay", window = 11', text_difference(*self.state.named))
 
     def test_recipe_and_model_files(self):
         import tempfile

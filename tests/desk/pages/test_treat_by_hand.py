@@ -115,7 +115,7 @@ class Pictures(TreatByHand):
         self.assertEqual(rest, [])
         self.assertAlmostEqual(low, 1900.0)
         self.assertAlmostEqual(high, 2100.0, delta=5.0)
-        left = self.desk.live.evaluation.treated.axis.places()
+        left = self.desk.moment.found.treated.axis.places()
         self.assertFalse(((left > 1902) & (left < 2090)).any())
 
     def test_the_pointer_on_one_strip_is_a_cursor_on_all(self):
@@ -148,7 +148,7 @@ class Pictures(TreatByHand):
         self.treat._set_before(True)
         settle()
         (before,) = self.treat.ratio_view.chart.curves
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         codes = colouring_of(self.state).codes[found.usable.rows]
         np.testing.assert_allclose(before.y, between_within(found.stages[1].values, codes))
 
@@ -170,7 +170,7 @@ class Weights(TreatByHand):
             selection.select(self.panel.model.index(row, 0), flags)
 
     def spread(self, *rows):
-        return self.desk.live.evaluation.z[:, rows].std(axis=0, ddof=1)
+        return self.desk.moment.found.z[:, rows].std(axis=0, ddof=1)
 
     def test_rows_off_as_one_block_and_all_on_again(self):
         self.choose_rows(1, 2)
@@ -198,7 +198,7 @@ class Weights(TreatByHand):
         self.panel.centre.activated.emit(1)
         settle()
         self.assertEqual(self.state.recipe.scale.centre, "median")
-        np.testing.assert_allclose(np.median(self.desk.live.evaluation.z, axis=0), 0.0, atol=1e-12)
+        np.testing.assert_allclose(np.median(self.desk.moment.found.z, axis=0), 0.0, atol=1e-12)
 
 
 if __name__ == "__main__":

@@ -7,8 +7,9 @@ import numpy as np
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.study.document.commands.classes import AssignClass, ColourBy, Recolour, RenameClass
-from scutcher.study.document.commands.data import BringBack, BringIn, NameAxis, SetAside
+from scutcher.study.document.commands.data import BringIn, NameAxis
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents, RemoveStep, ScaleBy, SwitchStep
+from scutcher.study.document.commands.samples import BringBack, SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
@@ -16,7 +17,7 @@ from tests.core.making import classes_of, mixed_table, ordered_table, random_spe
 
 def started() -> Study:
     table = ordered_table(random_spectra(8, 10), classes=(classes_of(8),))
-    return Study(State(name="t", table=table, colour_by="kind"))
+    return Study(State.of("t", table, colour_by="kind"))
 
 
 class Commands(unittest.TestCase):
@@ -55,9 +56,10 @@ class Commands(unittest.TestCase):
         )
         states = [self.state]
         for command in commands:
+            words = command.label(self.state)
             self.study.do(command)
             states.append(self.state)
-            self.assertTrue(command.label)
+            self.assertEqual(self.study.undo_label, words)
         for earlier in reversed(states[:-1]):
             self.assertIsNotNone(self.study.undo())
             self.assertIs(self.state, earlier)
@@ -80,7 +82,7 @@ class Commands(unittest.TestCase):
         ):
             with self.subTest(command=command):
                 self.study.do(command)
-                self.assertEqual(self.study.undo_label, "Set aside 1 sample: spilled")
+                self.assertEqual(self.study.undo_label, "Set aside s2: spilled")
         self.assertEqual(self.heard, [])
 
     def test_a_new_command_drops_what_could_be_redone(self):
@@ -92,7 +94,10 @@ class Commands(unittest.TestCase):
     def test_listeners_hear_the_fields_that_changed(self):
         self.study.do(KeepComponents(2))
         self.study.do(SetAside((1,), "wet"))
-        self.assertEqual(self.heard, [frozenset({"recipe", "history"}), frozenset({"table", "history"})])
+        self.assertEqual(
+            self.heard,
+            [frozenset({"models", what, "history"}) for what in ("recipe", "table")],
+        )
 
     def test_setting_aside(self):
         self.assertEqual(

@@ -3,12 +3,12 @@
 import unittest
 
 from scutcher.core.errors import TableError
-from scutcher.study.evaluation.cache import Memo
+from scutcher.study.evaluation.cache import Cache
 
 
 class Kept(unittest.TestCase):
     def setUp(self):
-        self.memo = Memo(limit=100)
+        self.memo = Cache(limit=100)
 
     def put(self, key, size=40):
         return self.memo.get(key, object, lambda result: size)

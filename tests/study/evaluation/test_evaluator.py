@@ -24,9 +24,9 @@ class Evaluating(unittest.TestCase):
         self.evaluator = Evaluator(ahead=10)
 
     def computed(self, table, recipe):
-        before = self.evaluator.memo.computed
+        before = self.evaluator.cache.computed
         found = self.evaluator.evaluate(table, recipe)
-        return found, self.evaluator.memo.computed - before
+        return found, self.evaluator.cache.computed - before
 
     def test_the_chain_end_to_end(self):
         found, _ = self.computed(self.table, SNV)

@@ -13,18 +13,18 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.demo.sets import demo_recipe, demo_set
-from scutcher.study.current_model import LiveModel
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import ChangeStep, DuplicateStep, MoveStep, UseRecipe
-from scutcher.study.document.commands.shelf import PutBy, RenameShelved, TakeFromShelf
+from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel, RenameModel
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, sensible_grid
-from scutcher.study.evaluation.shelved_model import recipe_name, shelved
+from scutcher.study.evaluation.shelved_model import reached, recipe_name, with_kept
 
 
 def state_of(name="practice"):
-    return State(name=name, table=leave_out_unusable(demo_set(name)[0]), recipe=demo_recipe(name))
+    return State.of(name, leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
 
 
 class Trying(unittest.TestCase):
@@ -72,32 +72,38 @@ class Shelf(unittest.TestCase):
     def model(self, name=""):
         state = state_of()
         found = Evaluator().evaluate(state.table, state.recipe)
-        return shelved(found, np.zeros(120, int), None, name=name)
+        return PutBy(name, reached(found, np.zeros(120, int), None), with_kept(found))
 
     def test_put_rename_take_away_and_back_in_the_file(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "s.scutch"
             study = Study(state_of())
             study.keep_in(path)
-            study.do(PutBy(self.model("first")))
-            study.do(PutBy(self.model("first")))
-            study.do(RenameShelved(0, "older"))
+            study.do(self.model("first"))
+            study.do(self.model("first"))
+            study.do(RenameModel(study.state.shelf[0].id, "older"))
             self.assertEqual([m.name for m in study.state.shelf], ["older", "first (2)"])
             study.close()
             again = Study.open(path)
             kept = again.state.shelf[1]
             self.assertEqual((kept.name, kept.figure("components")), ("first (2)", 3.0))
-            np.testing.assert_array_equal(kept.scores, self.model().scores)
+            np.testing.assert_array_equal(kept.reached.scores, self.model().reached.scores)
             self.assertEqual(kept.recipe, self.model().recipe)
-            again.do(TakeFromShelf(0))
+            again.do(RemoveModel(again.state.shelf[0].id))
             again.undo()
             self.assertEqual(len(again.state.shelf), 2)
             again.close()
 
     def test_refusals(self):
         study = Study(state_of())
-        study.do(PutBy(self.model("one")))
-        for command in (TakeFromShelf(3), RenameShelved(0, "  "), RenameShelved(5, "x")):
+        study.do(self.model("one"))
+        for command in (
+            RemoveModel("m9"),
+            RemoveModel(study.state.current),
+            RenameModel(study.state.current, "  "),
+            RenameModel("m9", "x"),
+            OpenModel("m9", ""),
+        ):
             with self.subTest(command=command), self.assertRaises(InputError):
                 study.do(command)
 
@@ -128,7 +134,7 @@ class Live(unittest.TestCase):
     def test_validation_follows_and_is_kept(self):
         waiting = []
         study = Study(state_of())
-        live = LiveModel(study, waiting.append)
+        live = CurrentModel(study, waiting.append)
         self.addCleanup(live.close)
 
         def until(true):
@@ -150,7 +156,7 @@ class Live(unittest.TestCase):
 
     def test_a_step_that_does_not_fit_is_passed_over(self):
         study = Study(state_of())
-        live = LiveModel(study, lambda work: None)
+        live = CurrentModel(study, lambda work: None)
         self.addCleanup(live.close)
         plain = {"treat": [{"method": "snv"}, {"method": "normalise-property"}, {"method": "thin"}]}
         study.do(UseRecipe(recipe_from_plain(plain), "a test"))

@@ -14,14 +14,14 @@ from scutcher.core.errors import FileError
 from scutcher.core.recipes.recipe import Recipe, Step
 from scutcher.core.treatments.snv import SnvParameters
 from scutcher.study.document.commands.classes import AssignClass
-from scutcher.study.document.commands.data import SetAside
 from scutcher.study.document.commands.recipe import KeepComponents
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
+from scutcher.study.storage.pieces import array_content
 from scutcher.study.storage.plain_state import state_to_plain
 from scutcher.study.storage.rescue import rescue
-from scutcher.study.storage.stored_arrays import array_blob
-from scutcher.study.storage.study_file import Keeper
+from scutcher.study.storage.study_file import StudyFile
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table, random_spectra
 from tests.folder import InFolder
 
@@ -38,12 +38,14 @@ def some_state() -> State:
         left_out={4: "dead"},
         signal="absorbance",
     )
-    return State("lots", table, Recipe(treat=(Step("snv", SnvParameters()),)), "kind")
+    return State.of("lots", table, Recipe(treat=(Step("snv", SnvParameters()),)), "kind")
 
 
 def plain_of(state: State) -> bytes:
     """A state as bytes that are equal where the states are."""
-    return msgspec.json.encode(state_to_plain(state, lambda a: array_blob(a).hash, lambda t: "|".join(t)))
+    return msgspec.json.encode(
+        state_to_plain(state, lambda a: array_content(a).stored.hash, lambda t: "|".join(t))
+    )
 
 
 class WithStudy(InFolder):
@@ -70,7 +72,7 @@ class WithStudy(InFolder):
 
 class Keeping(WithStudy):
     def test_every_part_of_a_state_comes_back(self):
-        for state in (some_state(), State("m", mixed_table(random_spectra(4, 3)), Recipe(), ""), State()):
+        for state in (some_state(), State.of("m", mixed_table(random_spectra(4, 3)), Recipe(), ""), State()):
             self.path.unlink(missing_ok=True)
             study = self.started(state)
             study.close()
@@ -87,9 +89,7 @@ class Keeping(WithStudy):
         study.undo()
         study.close()
         study = self.reopened()
-        self.assertEqual(
-            (study.undo_label, study.redo_label), ("Set aside 1 sample: spilled", "Tag 1 sample as kind z")
-        )
+        self.assertEqual((study.undo_label, study.redo_label), ("Set aside s4: spilled", "Tag s1 as kind z"))
         study.redo()
         self.assertEqual(plain_of(study.state), plain_of(states[3]))
         for state in reversed(states[:3]):
@@ -101,7 +101,7 @@ class Keeping(WithStudy):
         self.assertEqual(study.redo_label, "Keep 2 components")
 
     def test_an_array_is_stored_once_and_shared_by_states(self):
-        study = self.started(replace(some_state(), table=ordered_table(random_spectra(200, 300))))
+        study = self.started(State.of("lots", ordered_table(random_spectra(200, 300))))
         size = self.path.stat().st_size
         for row in range(10):
             study.do(SetAside((row,), "x"))
@@ -116,7 +116,7 @@ class Keeping(WithStudy):
         study = self.started()
         study.do(SetAside((3,), "spilled"))
         study.undo()
-        log = study.keeper.log()
+        log = study.file.log()
         self.assertEqual([entry.kind for entry in log], ["start", "do", "undo"])
         self.assertEqual(log[1].why, "spilled")
         self.assertTrue(all(entry.who and entry.at.startswith("20") for entry in log))
@@ -124,23 +124,23 @@ class Keeping(WithStudy):
     def test_snapshots(self):
         study = self.started()
         study.do(KeepComponents(3))
-        study.keeper.snapshot("before the audit")
+        study.file.snapshot("before the audit")
         study.do(KeepComponents(2))
-        revision = study.keeper.snapshots()["before the audit"]
-        self.assertEqual(study.keeper.state(revision).recipe.model.components, 3)
-        self.assertIn("There is a snapshot", self.words(study.keeper.snapshot, "before the audit"))
+        revision = study.file.snapshots()["before the audit"]
+        self.assertEqual(study.file.state(revision).recipe.model.components, 3)
+        self.assertIn("There is a snapshot", self.words(study.file.snapshot, "before the audit"))
 
     def test_save_a_copy(self):
         study = self.started()
         study.do(KeepComponents(3))
         copy = self.folder / "copy.scutch"
-        study.keeper.save_copy(copy)
+        study.file.save_copy(copy)
         study.do(KeepComponents(2))
         other = Study.open(copy)
         self.addCleanup(other.close)
         self.assertEqual(other.state.recipe.model.components, 3)
         self.assertEqual(other.undo_label, "Keep 3 components")
-        self.assertIn("is the study itself", self.words(study.keeper.save_copy, self.path))
+        self.assertIn("is the study itself", self.words(study.file.save_copy, self.path))
         self.assertEqual([path.name for path in self.folder.iterdir() if "part" in path.name], [])
 
 
@@ -174,15 +174,15 @@ class Faults(WithStudy):
         study = self.started()
         study.do(KeepComponents(2))
         before = study.state
-        pages = study.keeper._link.execute("PRAGMA page_count").fetchone()[0]
-        study.keeper._link.execute(f"PRAGMA max_page_count={pages}")
+        pages = study.file._link.execute("PRAGMA page_count").fetchone()[0]
+        study.file._link.execute(f"PRAGMA max_page_count={pages}")
         bigger = replace(some_state().table, values=random_spectra(8, 10, seed=9))
         words = self.words(study.do, _Replace(bigger, 4000))
         self.assertEqual(
             words, "The disk is full: s.scutch could not be written. Make room; nothing was changed."
         )
         self.assertIs(study.state, before)
-        study.keeper._link.execute("PRAGMA max_page_count=1000000")
+        study.file._link.execute("PRAGMA max_page_count=1000000")
         study.do(KeepComponents(3))
         study.close()
         self.assertEqual(self.reopened().state.recipe.model.components, 3)
@@ -209,7 +209,7 @@ class Faults(WithStudy):
     def test_opened_twice(self):
         first = self.started()
         second = self.reopened()
-        self.assertEqual(second.keeper.read_only_reason, "s.scutch is open in another window")
+        self.assertEqual(second.file.read_only_reason, "s.scutch is open in another window")
         self.assertEqual(
             self.words(second.do, KeepComponents(2)),
             "s.scutch is open in another window, so nothing can be changed here. "
@@ -218,7 +218,7 @@ class Faults(WithStudy):
         first.do(KeepComponents(2))
         second.close()
         first.close()
-        self.assertEqual(self.reopened().keeper.read_only_reason, "")
+        self.assertEqual(self.reopened().file.read_only_reason, "")
 
     def test_read_only_file(self):
         self.started().close()
@@ -231,7 +231,7 @@ class Faults(WithStudy):
                 if os.getuid() == 0:
                     os.setuid(65534)
                 study = Study.open(self.path)
-                os.write(says, study.keeper.read_only_reason.encode() + b"|")
+                os.write(says, study.file.read_only_reason.encode() + b"|")
                 study.do(KeepComponents(2))
             except FileError as error:
                 os.write(says, str(error).encode())
@@ -249,7 +249,7 @@ class Faults(WithStudy):
         self.sql("UPDATE meta SET value = '99' WHERE key = 'format'")
         self.assertEqual(
             self.words(Study.open, self.path),
-            "s.scutch was written by a newer Scutcher (format 99, this one knows 1). "
+            "s.scutch was written by a newer Scutcher (format 99, this one knows 2). "
             "Open it with that version; nothing was changed.",
         )
 
@@ -273,16 +273,17 @@ class Faults(WithStudy):
         study.do(KeepComponents(2))
         study.do(_Replace(some_state().table, 500))
         study.close()
-        name = msgspec.json.decode(self.query("SELECT state FROM revisions ORDER BY id DESC")[0])["table"][
-            "values"
-        ]
-        self.sql(f"UPDATE blobs SET data = zeroblob(length(data)) WHERE hash = '{name}'")
+        state = msgspec.json.decode(self.query("SELECT state FROM revisions ORDER BY id DESC")[0])
+        name = state["datasets"][0]["table"]["values"]
+        stored = msgspec.json.decode(self.query(f"SELECT stored FROM arrays WHERE hash = '{name}'")[0])
+        piece = stored["pieces"][0]
+        self.sql(f"UPDATE pieces SET data = zeroblob(length(data)) WHERE hash = '{piece}'")
         bytes_before = self.path.read_bytes()
         self.assertIn("has changed bytes", self.words(Study.open, self.path))
         copy = self.folder / "rescued.scutch"
         state = rescue(self.path, copy)
         self.assertEqual(state.recipe.model.components, 2)
-        self.assertEqual(plain_of(Keeper.open(copy).state(1)), plain_of(state))
+        self.assertEqual(plain_of(StudyFile.open(copy).state(1)), plain_of(state))
         self.assertEqual(self.path.read_bytes(), bytes_before)
 
     def query(self, statement: str):
@@ -325,10 +326,10 @@ class Faults(WithStudy):
             "a trigger": ["CREATE TRIGGER t AFTER INSERT ON log BEGIN DELETE FROM revisions; END"],
             "a view": ["DROP TABLE snapshots", "CREATE VIEW snapshots AS SELECT * FROM log"],
             "another column": ["ALTER TABLE log ADD COLUMN x TEXT DEFAULT (1)"],
-            "an array that claims to be huge": ["UPDATE blobs SET shape = '[1000000000,1000000]'"],
-            "a negative size": ["UPDATE blobs SET shape = '[-1,-8]'"],
-            "text for a shape": ["UPDATE blobs SET shape = '\"x\"'"],
-            "pickled bytes": ["UPDATE blobs SET kind = 'pickle'"],
+            "an array that claims to be huge": [_stored("shape", [1000000000, 1000000])],
+            "a negative size": [_stored("shape", [-1, -8])],
+            "text for a shape": [_stored("shape", "x")],
+            "pickled bytes": [_stored("kind", "pickle")],
             "no place in history": ["DELETE FROM meta WHERE key = 'place'"],
             "a revision that is not there": ["UPDATE revisions SET id = id + 7"],
             "a state that is not one": ["UPDATE revisions SET state = '[1]'"],
@@ -342,17 +343,24 @@ class Faults(WithStudy):
                 self.words(Study.open, self.path)
 
 
+def _stored(field: str, value: object) -> str:
+    """Says of every array that it is something else."""
+    text = msgspec.json.encode(value).decode()
+    return f"UPDATE arrays SET stored = json_set(stored, '$.{field}', json('{text}'))"
+
+
 class _Replace:
     """Another, larger table."""
 
-    label = "Replace"
+    def label(self, state):
+        return "Replace"
 
     def __init__(self, table, rows):
         rng = np.random.default_rng(rows)
         self.table = ordered_table(rng.normal(size=(rows, table.shape[1])))
 
     def apply(self, state):
-        return replace(state, table=self.table)
+        return State.of(state.name, self.table, state.recipe)
 
 
 def _session(path: Path, says: int) -> None:

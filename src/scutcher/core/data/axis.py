@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -59,6 +61,15 @@ class Axis:
             return "variable"
         quantity = self.quantity or "channel"
         return f"{quantity} / {self.unit}" if self.unit else quantity
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """A hash of all that it is."""
+        made = hashlib.blake2b(digest_size=16)
+        for text in (*self.labels, self.quantity, self.unit):
+            made.update(f"{len(text)}:{text}".encode())
+        made.update(b"" if self.positions is None else self.positions.tobytes())
+        return made.hexdigest()
 
     def places(self) -> Floats:
         """Where each variable is drawn: its position, or 1…p for mixed variables. Shape (p,)."""

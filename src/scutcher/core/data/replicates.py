@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +12,7 @@ from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import TableError
 
 
-def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
+def replicate_spread(values: Floats, replicates: Sequence[str]) -> Floats:
     """Distance of each sample from the mean of its replicates, root mean square over the variables.
 
     Parameters
@@ -36,7 +37,7 @@ def replicate_spread(values: Floats, replicates: tuple[str, ...]) -> Floats:
     return spread
 
 
-def repeats(replicates: tuple[str, ...]) -> list[list[int]]:
+def repeats(replicates: Sequence[str]) -> list[list[int]]:
     """The rows of each replicate id, in order of first appearance; a sample without an id is its own."""
     found: dict[str | int, list[int]] = {}
     for row, name in enumerate(replicates):
@@ -80,7 +81,7 @@ def averaged(table: Table) -> Table:
     )
 
 
-def _agreed(values: tuple[str, ...], rows: list[int]) -> str:
+def _agreed(values: Sequence[str], rows: list[int]) -> str:
     found = {values[row] for row in rows}
     return found.pop() if len(found) == 1 else ""
 

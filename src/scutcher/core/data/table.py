@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
@@ -11,6 +11,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers, read_only
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.names import Names
 from scutcher.core.errors import TableError
 
 
@@ -21,17 +22,26 @@ class ClassColumn:
     Attributes
     ----------
     name : str
-    values : tuple of n str
+    values : n str
+        Kept as `Names`.
     levels : tuple of str
         The classes by their codes, which are the places of their colours; "" where a code is free. A
         value that is not among those given takes the first free code, or the next.
+    known : (n,) int array, optional
+        The codes, where they are known already: then the levels are taken as they are.
     """
 
     name: str
-    values: tuple[str, ...]
+    values: Sequence[str]
     levels: tuple[str, ...] = ()
+    known: Integers | None = field(default=None, repr=False, compare=False)
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "values", Names.of(self.values))
+        if self.known is None:
+            self._learn_levels()
+
+    def _learn_levels(self) -> None:
         levels = list(self.levels)
         for level in dict.fromkeys(value for value in self.values if value):
             if level in levels:
@@ -43,6 +53,13 @@ class ClassColumn:
         while levels and not levels[-1]:
             levels.pop()
         object.__setattr__(self, "levels", tuple(levels))
+        place = {level: index for index, level in enumerate(levels) if level}
+        codes = np.fromiter((place.get(value, -1) for value in self.values), np.intp, len(self.values))
+        object.__setattr__(self, "known", read_only(codes))
+
+    def take(self, rows: Integers) -> ClassColumn:
+        """The column of some samples; classes keep their codes, also those that none of them has."""
+        return ClassColumn(self.name, Names.of(self.values).take(rows), self.levels, self.codes()[rows])
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -51,8 +68,8 @@ class ClassColumn:
 
     def codes(self) -> Integers:
         """The index into `levels` of each sample, −1 where not known. Shape (n,)."""
-        place = {level: index for index, level in enumerate(self.levels) if level}
-        return np.array([place.get(value, -1) for value in self.values], dtype=np.intp)
+        assert self.known is not None
+        return self.known
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,7 +92,7 @@ class Looked:
 
     values: Floats
     complete: bool
-    ids: tuple[str, ...] = ()
+    ids: Sequence[str] = ()
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -88,11 +105,11 @@ class Table:
         In the unit of `signal`, or mixed units; NaN marks a gap; infinities are refused.
     axis : Axis
         The p variables.
-    ids : tuple of n str
-        One name for each sample, no two alike.
+    ids : n str
+        Kept as `Names`: one name for each sample, no two alike.
     classes, properties : tuple of ClassColumn, PropertyColumn
         What else is known of each sample.
-    replicates : tuple of n str or None
+    replicates : n str or None
         Samples with the same replicate id are repeats of one thing.
     set_aside : mapping of row → reason
         Samples that the models do not see.
@@ -114,11 +131,11 @@ class Table:
 
     values: Floats
     axis: Axis
-    ids: tuple[str, ...]
+    ids: Sequence[str]
     name: str = "data"
     classes: tuple[ClassColumn, ...] = ()
     properties: tuple[PropertyColumn, ...] = ()
-    replicates: tuple[str, ...] | None = None
+    replicates: Sequence[str] | None = None
     set_aside: Mapping[int, str] = field(default_factory=dict)
     left_out: Mapping[int, str] = field(default_factory=dict)
     signal: str = "signal"
@@ -129,6 +146,9 @@ class Table:
         given = self.values
         values = read_only(np.asarray(given, dtype=np.float64))
         object.__setattr__(self, "values", values)
+        object.__setattr__(self, "ids", Names.of(self.ids))
+        if self.replicates is not None:
+            object.__setattr__(self, "replicates", Names.of(self.replicates))
         object.__setattr__(self, "set_aside", MappingProxyType(dict(self.set_aside)))
         object.__setattr__(self, "left_out", MappingProxyType(dict(self.left_out)))
         self._check_shapes()
@@ -196,13 +216,11 @@ class Table:
 
     def used_rows(self) -> Integers:
         """The samples that are not set aside, in table order."""
-        if not self.set_aside:
-            return np.arange(len(self.ids))
-        return np.array([r for r in range(len(self.ids)) if r not in self.set_aside], dtype=np.intp)
+        return _others(len(self.ids), self.set_aside)
 
     def used_columns(self) -> Integers:
         """The variables that are not left out, in table order."""
-        return np.array([c for c in range(len(self.axis)) if c not in self.left_out], dtype=np.intp)
+        return _others(len(self.axis), self.left_out)
 
     def gaps(self) -> Booleans:
         """Where a value is missing. Shape (n, p)."""
@@ -221,6 +239,11 @@ class Table:
         known = ", ".join(column.name for column in self.classes) or "none"
         raise TableError(f"There is no class column {name!r} (there is: {known}).", "Name one of these.")
 
+    @property
+    def column_names(self) -> frozenset[str]:
+        """What else is known of each sample: the names of class and property columns."""
+        return frozenset(c.name for c in self.classes) | frozenset(c.name for c in self.properties)
+
     def take(self, rows: Integers, columns: Integers | None = None) -> Table:
         """The part of the table with these samples and variables; nothing in it is set aside."""
         everything = len(rows) == self.shape[0] and bool((np.diff(rows) == 1).all())
@@ -230,18 +253,20 @@ class Table:
             values = self.values if everything else self.values[rows]
         else:
             values = self.values[np.ix_(rows, columns)]
-        ids = self.ids if everything else tuple(self.ids[row] for row in rows)
+        ids = self.ids if everything else Names.of(self.ids).take(rows)
         return Table(
             values=values,
             looked=None if self.has_gaps else Looked(values, True, ids),
             axis=self.axis if columns is None else self.axis.take(columns),
             ids=ids,
             name=self.name,
-            classes=tuple(
-                ClassColumn(c.name, tuple(c.values[row] for row in rows), c.levels) for c in self.classes
-            ),
-            properties=tuple(PropertyColumn(c.name, c.values[rows], c.unit) for c in self.properties),
-            replicates=None if self.replicates is None else tuple(self.replicates[row] for row in rows),
+            classes=self.classes if everything else tuple(column.take(rows) for column in self.classes),
+            properties=self.properties
+            if everything
+            else tuple(PropertyColumn(c.name, c.values[rows], c.unit) for c in self.properties),
+            replicates=self.replicates
+            if everything or self.replicates is None
+            else Names.of(self.replicates).take(rows),
             signal=self.signal,
             signal_unit=self.signal_unit,
         )
@@ -254,3 +279,10 @@ class Table:
             signal=self.signal if signal is None else signal,
             signal_unit=self.signal_unit if unit is None else unit,
         )
+
+
+def _others(count: int, without: Mapping[int, str]) -> Integers:
+    """The places from 0 that are not among these."""
+    kept = np.ones(count, dtype=bool)
+    kept[[place for place in without if place < count]] = False
+    return np.flatnonzero(kept)

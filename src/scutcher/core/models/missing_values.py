@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -37,6 +38,11 @@ class Usable:
     left_out_columns: dict[int, str]
     gap_count: int
     gap_rows: tuple[int, ...] = ()
+
+    @cached_property
+    def places(self) -> dict[int, int]:
+        """From a row of the table to its row in the model."""
+        return dict(zip(self.rows.tolist(), range(len(self.rows)), strict=True))
 
 
 def usable_part(table: Table, settings: ModelSettings) -> Usable:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections import Counter
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from functools import cache
 from threading import Lock, get_ident
@@ -26,6 +26,9 @@ LEAST_ROWS, MOST_ROWS, ENOUGH = 256, 768, 24
 
 PART_CELLS = 200_000
 """Cells that a part has at least."""
+
+HELPERS = 4
+"""Threads that take parts of passes: one for each piece of work that is under way or rests."""
 
 LIBRARIES = ("scipy.linalg", "scipy.special")
 """Modules that bring a linear algebra library of their own."""
@@ -55,6 +58,12 @@ class _Limit:
 
 
 _limit: Any = _Limit()
+
+
+@cache
+def _helpers() -> ThreadPoolExecutor:
+    """The threads that take parts of passes; one pool for the whole program."""
+    return ThreadPoolExecutor(HELPERS, "scutcher-part")
 
 
 @cache
@@ -156,8 +165,12 @@ def in_parts(
             for _ in waiting:
                 pass  # after an error there is nothing left for the other thread
 
-    with ThreadPoolExecutor(1) as other:
-        second = other.submit(take)
+    second = _helpers().submit(take)
+    try:
         take()
+    finally:
+        if not second.cancel():  # it may not have begun: then there is nothing to wait for
+            wait([second])
+    if not second.cancelled():
         second.result()
     return [owns[run] for run in range(runs)]

@@ -100,4 +100,5 @@ TREATMENT = Treatment(
     short=lambda p: f"smoothness {p.smoothness:g}",
     inside=taken_off,
     slow=True,
+    cost=17000.0,
 )

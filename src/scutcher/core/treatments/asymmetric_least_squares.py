@@ -91,4 +91,5 @@ TREATMENT = Treatment(
     short=lambda p: f"smoothness {p.smoothness:g} · asymmetry {p.asymmetry:g}",
     inside=taken_off,
     slow=True,
+    cost=3600.0,
 )

@@ -90,6 +90,8 @@ class Treatment:
         Settings that suit a table, where the defaults cannot know it; put into the recipe when added.
     slow : bool
         Whether row-wise work is done in parts, so that it can tell how far it is and be stopped.
+    cost : float
+        About how many multiplications a value takes: what is much is not done while somebody waits.
     """
 
     key: str
@@ -105,6 +107,7 @@ class Treatment:
     short: Callable[[Any], str] = lambda parameters: ""
     inside: Callable[[Table, Table, Any, Learned], Inside] | None = None
     slow: bool = False
+    cost: float = 40.0
     suggest: Callable[[Table], Any] | None = None
 
     @property

@@ -53,4 +53,5 @@ TREATMENT = Treatment(
     apply=apply,
     needs=("ordered", "even", "no-gaps"),
     short=lambda parameters: f"SD {parameters.sd:g} channels",
+    cost=90.0,
 )

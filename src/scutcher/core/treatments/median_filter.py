@@ -46,4 +46,5 @@ TREATMENT = Treatment(
     needs=("ordered", "no-gaps"),
     short=lambda parameters: f"{parameters.window} channels",
     slow=True,
+    cost=270.0,
 )

@@ -85,4 +85,5 @@ TREATMENT = Treatment(
     needs=("no-gaps",),
     short=lambda p: f"median of {p.level or 'all'}",
     inside=show,
+    cost=200.0,
 )

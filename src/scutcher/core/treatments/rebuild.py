@@ -51,4 +51,5 @@ TREATMENT = Treatment(
     suggest=lambda table: RebuildParameters(
         components=max(1, min(8, len(table.ids) // 3, table.shape[1] // 3))
     ),
+    cost=450.0,
 )

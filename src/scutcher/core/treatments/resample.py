@@ -84,4 +84,5 @@ TREATMENT = Treatment(
     apply=apply,
     needs=("ordered", "no-gaps"),
     short=lambda p: p.kind.replace("-", " ") + (f", every {p.step:g}" if p.step else ""),
+    cost=700.0,
 )

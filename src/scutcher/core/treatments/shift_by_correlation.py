@@ -141,4 +141,5 @@ TREATMENT = Treatment(
     needs=("ordered", "even", "no-gaps"),
     short=lambda p: f"to the {p.reference}" + (f" in {len(p.regions)} intervals" if p.regions else ""),
     inside=show,
+    cost=1300.0,
 )

@@ -138,4 +138,5 @@ TREATMENT = Treatment(
     ),
     slow=True,
     suggest=suggest,
+    cost=2900.0,
 )

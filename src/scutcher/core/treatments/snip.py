@@ -89,4 +89,5 @@ TREATMENT = Treatment(
     inside=taken_off,
     suggest=lambda table: SnipParameters(half_width=max(1, min(table.shape[1] // 10, 500))),
     slow=True,
+    cost=1500.0,
 )

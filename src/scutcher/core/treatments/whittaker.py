@@ -45,4 +45,5 @@ TREATMENT = Treatment(
     needs=("ordered", "even", "no-gaps"),
     short=lambda parameters: f"smoothness {parameters.smoothness:g}",
     slow=True,
+    cost=540.0,
 )

@@ -70,7 +70,7 @@ class AddTreatment(Popover):
 
     def _before(self) -> Table | None:
         """The data where the step would stand, of some samples of each class."""
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is None:
             return None
         stage = len(found.stages) - 1 if self.place is None else min(self.place, len(found.stages) - 1)
@@ -79,7 +79,7 @@ class AddTreatment(Popover):
         return table.take(rows)
 
     def _means_codes(self) -> np.ndarray:
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is None or self._table is None:
             return np.empty(0, np.intp)
         rows = np.unique(np.linspace(0, len(found.usable.rows) - 1, LOOKED_AT).astype(np.intp))
@@ -142,7 +142,7 @@ class AddTreatment(Popover):
 
     def _add(self, item: QListWidgetItem) -> None:
         declared = all_treatments()[item.data(Qt.ItemDataRole.UserRole)]
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         stage = -1 if self.place is None else self.place
         table = None if found is None else found.stages[stage]
         parameters = None if table is None else suggested(declared, table)

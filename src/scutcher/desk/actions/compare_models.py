@@ -20,7 +20,7 @@ from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.state import Shelved
+from scutcher.study.document.state import Model
 
 FIGURES = {
     "components": ("components", "{:.0f}"),
@@ -38,9 +38,9 @@ class Compare(Popover):
     """One row for each model; two chosen rows are compared as text."""
 
     def __init__(self, window: QWidget, desk: Desk) -> None:
-        super().__init__(window, "Models on the shelf")
+        super().__init__(window, "Models of this study")
         self.desk = desk
-        models = desk.study.state.shelf
+        models = desk.study.state.named
         differing = differences([model.recipe for model in models])
         used = [key for key in FIGURES if any(model.figure(key) is not None for model in models)]
         header = ["model", *(FIGURES[key][0] for key in used), *differing]
@@ -78,25 +78,25 @@ class Compare(Popover):
     def _show_text(self) -> None:
         from scutcher.files.recipe_toml import recipe_text
 
-        chosen, shelf = self._chosen(), self.desk.study.state.shelf
+        chosen, shelf = self._chosen(), self.desk.study.state.named
         if len(chosen) == 2:
             self.text.setPlainText(text_difference(shelf[chosen[0]], shelf[chosen[1]]))
         elif chosen:
             self.text.setPlainText(recipe_text(shelf[chosen[0]].recipe))
 
     def _take(self) -> None:
-        chosen, shelf = self._chosen(), self.desk.study.state.shelf
+        chosen, shelf = self._chosen(), self.desk.study.state.named
         if chosen and self.desk.do(UseRecipe(shelf[chosen[0]].recipe, shelf[chosen[0]].name)):
             self.dismiss()
 
 
-def plane_pixmap(model: Shelved, size: QSize) -> QPixmap:
+def plane_pixmap(model: Model, size: QSize) -> QPixmap:
     """The score plane of a model as a picture."""
     pixmap = QPixmap(size)
     pixmap.fill(colours.PAPER)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    paint_plane(painter, pixmap.rect().toRectF().adjusted(4, 4, -4, -4), model, 1.5)
+    paint_plane(painter, pixmap.rect().toRectF().adjusted(4, 4, -4, -4), model.reached, 1.5)
     painter.end()
     return pixmap
 
@@ -125,7 +125,7 @@ def _flat(plain: dict[str, Any]) -> dict[str, str]:
     return found
 
 
-def text_difference(one: Shelved, two: Shelved) -> str:
+def text_difference(one: Model, two: Model) -> str:
     """Two recipes as text, line by line, with what differs marked."""
     from difflib import unified_diff
 
@@ -142,6 +142,6 @@ def text_difference(one: Shelved, two: Shelved) -> str:
     return "\n".join(lines) or "The two recipes are the same."
 
 
-def _figures(model: Shelved, keys: list[str]) -> list[str]:
+def _figures(model: Model, keys: list[str]) -> list[str]:
     values = {key: model.figure(key) for key in keys}
     return ["" if value is None else FIGURES[key][1].format(value) for key, value in values.items()]

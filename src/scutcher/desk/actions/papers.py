@@ -90,7 +90,7 @@ class Overs(QMainWindow):
         from scutcher.files.formats import read_tables
         from scutcher.study.evaluation.new_samples import newcomers
 
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is None:
             self.message.say(
                 InputError("There is no model to project onto.", "Bring in its data first (Ctrl+O).")
@@ -120,7 +120,7 @@ class Overs(QMainWindow):
         """The robust fit proposes samples that stand apart together; nothing is set aside by itself."""
         from scutcher.desk.actions.outlier_proposal import Proposal
 
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is None:
             return None
         try:
@@ -145,7 +145,7 @@ class Overs(QMainWindow):
         """All models on the shelf in one table."""
         from scutcher.desk.actions.compare_models import Compare
 
-        if not self.desk.study.state.shelf:
+        if not self.desk.study.state.named:
             self.message.say(InputError("The shelf is empty.", "Put a model by first (B)."))
             return None
         table = Compare(self, self.desk)
@@ -172,7 +172,7 @@ class Overs(QMainWindow):
         """All pairs of components, three of them in space, or samples as pictures."""
         from scutcher.desk.pages.scores_space.page import SpacePage
 
-        if self.desk.live.evaluation is None:
+        if self.desk.moment.found is None:
             return
         self._put_over(SpacePage(self.desk, kind))
 

@@ -12,8 +12,8 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Ask, Listing
 from scutcher.study.document.commands.classes import AssignClass, RenameClass
-from scutcher.study.document.commands.data import BringBack, SetAside
-from scutcher.study.document.commands.shelf import RenameShelved
+from scutcher.study.document.commands.samples import BringBack, SetAside
+from scutcher.study.document.commands.shelf import RenameModel
 
 
 class Acting:
@@ -95,13 +95,14 @@ class Acting:
 
     def rename_model(self, anchor: QWidget, place: int) -> Ask:
         """Ask for another name of a model on the shelf."""
-        name = QLineEdit(self.desk.study.state.shelf[place].name)
+        model = self.desk.study.state.shelf[place]
+        name = QLineEdit(model.name)
         ask = Ask(
             self.window,
             "Name of the model",
             [("name", name)],
             "Rename",
-            lambda: self.desk.do(RenameShelved(place, name.text())),
+            lambda: self.desk.do(RenameModel(model.id, name.text())),
         )
         ask.open_at(anchor, above=True)
         name.selectAll()
@@ -109,7 +110,7 @@ class Acting:
 
     def show_set_aside(self, anchor: QWidget) -> Listing | None:
         """List what no model sees, with the reasons; what a person set aside can be brought back."""
-        table, found = self.desk.study.state.table, self.desk.live.evaluation
+        table, found = self.desk.study.state.table, self.desk.moment.found
         if table is None:
             return None
         lines: list[tuple[str, str, object]] = [

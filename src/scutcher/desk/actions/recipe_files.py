@@ -40,7 +40,7 @@ class RecipeFiling:
 
     def save_model(self, path: Path) -> bool:
         """Write the model for new samples, as `scutcher apply` reads it."""
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is None:
             self.desk.say(InputError("There is no model yet.", "Bring in data first."))
             return False

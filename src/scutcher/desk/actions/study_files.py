@@ -22,47 +22,47 @@ from scutcher.files.safely import write_text
 from scutcher.files.writing import write_numbers, write_table
 from scutcher.study.document.commands.data import GoBackTo
 from scutcher.study.storage import state_folder as places
-from scutcher.study.storage.study_file import Keeper
+from scutcher.study.storage.study_file import StudyFile
 
 DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx)"
 STUDY_FILTER = f"Scutcher studies (*{places.SUFFIX})"
 
 
 class Filing:
-    """Asks for names and paths, then tells the study or its keeper."""
+    """Asks for names and paths, then tells the study or its file."""
 
     def __init__(self, desk: Desk, window: QWidget) -> None:
         self.desk = desk
         self.window = window
 
     @property
-    def keeper(self) -> Keeper | None:
+    def file(self) -> StudyFile | None:
         """The open file, where there is one."""
-        return self.desk.study.keeper
+        return self.desk.study.file
 
     def title(self) -> str:
         """What the study is called: its file's name once it has one."""
-        keeper, state = self.keeper, self.desk.study.state
-        if keeper is not None and not places.is_unnamed(keeper.path):
-            return keeper.path.stem
+        file, state = self.file, self.desk.study.state
+        if file is not None and not places.is_unnamed(file.path):
+            return file.path.stem
         return state.name if state.table is not None else ""
 
     def entries(self) -> Iterable[Entry]:
         """What the search field finds."""
         if self.desk.study.state.table is not None:
             yield Entry("Write the data of this knot…", "action", self.ask_data)
-        if self.keeper is None:
+        if self.file is None:
             return
         yield Entry("Name this study…", "action", self.ask_name, "Ctrl+S")
         yield Entry("Save a copy…", "action", self.ask_copy)
         yield Entry("Export the log…", "action", self.ask_log)
         yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window))
-        for name, revision in self.keeper.snapshots().items():
+        for name, revision in self.file.snapshots().items():
             yield Entry(f"Go back to snapshot {name}", "action", self._returner(name, revision))
 
     def name_study(self, path: Path) -> bool:
         """Put the study under a name; an unnamed file is gone from the state folder then."""
-        old = self.keeper.path if self.keeper is not None else None
+        old = self.file.path if self.file is not None else None
         if not self._tried(lambda: self.desk.study.move_to(_with_suffix(path))):
             return False
         if old is not None and places.is_unnamed(old):
@@ -72,21 +72,21 @@ class Filing:
 
     def save_copy(self, path: Path) -> bool:
         """Write the whole study, with its history, to another file."""
-        keeper = self.keeper
-        return keeper is not None and self._tried(lambda: keeper.save_copy(_with_suffix(path)))
+        file = self.file
+        return file is not None and self._tried(lambda: file.save_copy(_with_suffix(path)))
 
     def export_log(self, path: Path) -> bool:
         """Write every decision as CSV: when, who, what kind, what, why."""
-        keeper = self.keeper
-        if keeper is None:
+        file = self.file
+        if file is None:
             return False
-        rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in keeper.log())
+        rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in file.log())
         text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
         return self._tried(lambda: write_text(path, text))
 
     def write_data(self, path: Path) -> bool:
         """Write the data at the chosen knot: CSV, XLSX, HDF5 or JCAMP-DX, by the file's ending."""
-        state, found = self.desk.study.state, self.desk.live.evaluation
+        state, found = self.desk.study.state, self.desk.moment.found
         if state.table is None:
             return False
         stage = stage_of(self.desk.selection.look.stage, found)
@@ -151,17 +151,17 @@ class Filing:
 
     def ask_data(self) -> None:
         """Ask where the data go."""
-        state, found = self.desk.study.state, self.desk.live.evaluation
+        state, found = self.desk.study.state, self.desk.moment.found
         stage = stage_name(state, stage_of(self.desk.selection.look.stage, found), found)
         self._ask_path(f"Write the data {stage}", DATA_FILTER, self.write_data)
 
     def snapshot(self, name: str) -> bool:
         """Give the state of now a name."""
-        keeper = self.keeper
+        file = self.file
         if not name.strip():
             self.desk.say(InputError("The snapshot has no name.", "Give it one."))
             return False
-        return keeper is not None and self._tried(lambda: keeper.snapshot(name.strip()))
+        return file is not None and self._tried(lambda: file.snapshot(name.strip()))
 
     def ask_name(self) -> None:
         """Ctrl+S."""
@@ -187,10 +187,10 @@ class Filing:
 
     def say_if_read_only(self) -> None:
         """Tell at once that nothing can be changed, and why."""
-        if self.keeper is not None and self.keeper.read_only_reason:
+        if self.file is not None and self.file.read_only_reason:
             self.desk.say(
                 FileError(
-                    f"{self.keeper.read_only_reason}: you can look, not change.",
+                    f"{self.file.read_only_reason}: you can look, not change.",
                     "Save a copy (Ctrl+K) and go on in that.",
                 )
             )
@@ -203,8 +203,8 @@ class Filing:
 
     def _returner(self, name: str, revision: int) -> Callable[[], object]:
         def go() -> None:
-            assert self.keeper is not None
-            self.desk.do(GoBackTo(name, self.keeper.state(revision)))
+            assert self.file is not None
+            self.desk.do(GoBackTo(name, self.file.state(revision)))
 
         return go
 

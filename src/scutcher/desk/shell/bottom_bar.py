@@ -65,7 +65,7 @@ class BottomBar(QFrame):
 
     def refresh(self) -> None:
         """Show the live model and the pick."""
-        found = ladder(self.desk.live.evaluation, self.desk.live.checked)
+        found = ladder(self.desk.moment.found, self.desk.moment.checked)
         self.bars.show_ladder(found)
         self.bars.setVisible(found is not None)
         if found is None:

@@ -39,7 +39,7 @@ def demo_study(name: str) -> Study:
     from scutcher.demo.sets import demo_recipe, demo_set
 
     table = leave_out_unusable(demo_set(name)[0])
-    return Study(State(name=name, table=table, recipe=demo_recipe(name), colour_by=table.classes[0].name))
+    return Study(State.of(name, table, demo_recipe(name), table.classes[0].name))
 
 
 def first_study(files: Sequence[Path], demo: str | None) -> Study:
@@ -86,16 +86,16 @@ class Windows:
         window.show()
         QApplication.processEvents()  # the first frame; the plots come with the next
         QTimer.singleShot(0, window.fill)
-        if study.keeper is not None:
-            places.remember(study.keeper.path)
+        if study.file is not None:
+            places.remember(study.file.path)
         self.all.append(window)
         return window
 
     def open_file(self, path: Path, asking: Window) -> Window | None:
         """Open a study file; a window that shows it already comes to the front."""
         for window in self.all:
-            keeper = window.desk.study.keeper
-            if window.isVisible() and keeper is not None and keeper.path == path:
+            file = window.desk.study.file
+            if window.isVisible() and file is not None and file.path == path:
                 window.activateWindow()
                 return window
         try:
@@ -134,16 +134,11 @@ def window_settings() -> QSettings:
 
 def put_away(study: Study) -> None:
     """Let the file go; one without a name in which nothing was done leaves no trace."""
-    keeper = study.keeper
+    file = study.file
     study.close()
-    if (
-        keeper is not None
-        and places.is_unnamed(keeper.path)
-        and not study.undo_label
-        and not study.redo_label
-    ):
-        places.forget(keeper.path)
-        keeper.path.unlink(missing_ok=True)
+    if file is not None and places.is_unnamed(file.path) and not study.undo_label and not study.redo_label:
+        places.forget(file.path)
+        file.path.unlink(missing_ok=True)
 
 
 def run_window(

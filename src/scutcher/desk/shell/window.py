@@ -26,7 +26,7 @@ from scutcher.desk.shell.message import MessageBar
 from scutcher.desk.shell.start_page import StartPaper
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.trail.trail import Trail
-from scutcher.study.current_model import LiveModel
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.study import Study
 from scutcher.study.selection import Selection
@@ -68,7 +68,7 @@ class Window(Dropping):
         self.study, selection = study, Selection()
         self._ids = () if study.state.table is None else study.state.table.ids
         follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
-        live = LiveModel(study, self.mailbox.post, start=False)
+        live = CurrentModel(study, self.mailbox.post, start=False)
         self.selection = selection
         self.desk = Desk(study, live, selection, self.message.say)
         self.acting = Acting(self.desk, self)
@@ -196,7 +196,7 @@ class Window(Dropping):
     def fill(self) -> None:
         """Compute the model and make the page: what the first frame does without."""
         self.filing.say_if_read_only()
-        if not self.desk.live.busy and self.desk.live.evaluation is None:
+        if not self.desk.live.busy and self.desk.moment.found is None:
             self.desk.live.refresh()
         self._make_page()
 

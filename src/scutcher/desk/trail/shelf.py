@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from operator import is_
+
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -20,17 +22,19 @@ from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
-from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.commands.shelf import PutBy, TakeFromShelf
-from scutcher.study.document.state import Shelved
-from scutcher.study.evaluation.shelved_model import shelved
+from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
+from scutcher.study.document.state import Model, Reached
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.shelved_model import reached, recipe_name, with_kept
 
 SHOWN = 3
 MOST_DOTS = 400
 
 
-def paint_plane(painter: QPainter, area: QRectF, model: Shelved, size: float = 1.6) -> None:
-    """The score plane of a model as dots, scaled to fit."""
+def paint_plane(painter: QPainter, area: QRectF, model: Reached | None, size: float = 1.6) -> None:
+    """The score plane that a model had reached as dots, scaled to fit; nothing where it had none."""
+    if model is None or not len(model.scores):
+        return
     scores = model.scores
     x = scores[:, 0]
     y = scores[:, 1] if scores.shape[1] > 1 else np.zeros(len(x))
@@ -46,8 +50,10 @@ def paint_plane(painter: QPainter, area: QRectF, model: Shelved, size: float = 1
         painter.drawEllipse(QPointF(across, down), size, size)
 
 
-def figures_text(model: Shelved) -> str:
+def figures_text(model: Model) -> str:
     """`4 comps  R² 0.97  Q² 0.67`."""
+    if model.reached is None:
+        return "not computed yet"
     parts = [f"{model.figure('components') or 0:.0f} comps"]
     for key, word in (("r2", "R²"), ("q2", "Q²")):
         value = model.figure(key)
@@ -60,17 +66,19 @@ KEYS = {Qt.Key.Key_F2: "rename", Qt.Key.Key_Delete: "delete"}
 
 
 class ShelfRow(QWidget):
-    """One model: its plane, its name, its figures. Click: take its recipe."""
+    """One model: its plane, its name, its figures. Click: open it."""
 
     reopened = Signal()
     asked = Signal(str)
 
-    def __init__(self, model: Shelved, parent: QWidget | None = None) -> None:
+    def __init__(self, model: Model, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.model = model
         self.setFixedHeight(40)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setToolTip(f"{model.name}\nClick: take this recipe. Right click: rename, delete.")
+        self.setToolTip(
+            f"{model.name}\nClick: open it in place of the one of now. Right click: rename, delete."
+        )
 
     def sizeHint(self) -> QSize:
         """As wide as the trail."""
@@ -84,7 +92,7 @@ class ShelfRow(QWidget):
         painter.setPen(QPen(QColor(colours.ACCENT if self.hasFocus() else colours.HAIRLINE), 1.0))
         painter.setBrush(QColor(colours.PAPER))
         painter.drawRect(frame)
-        paint_plane(painter, frame.adjusted(4, 4, -4, -4), self.model, 1.3)
+        paint_plane(painter, frame.adjusted(4, 4, -4, -4), self.model.reached, 1.3)
         painter.setPen(QColor(colours.INK))
         words = QRectF(71.0, 3.0, self.width() - 76.0, 17.0)
         name = painter.fontMetrics().elidedText(
@@ -98,7 +106,7 @@ class ShelfRow(QWidget):
         painter.drawText(words.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, figures_text(self.model))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A click takes the recipe."""
+        """A click opens the model."""
         if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
             self.reopened.emit()
 
@@ -111,7 +119,7 @@ class ShelfRow(QWidget):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Enter takes the recipe, F2 renames, Del takes it off."""
+        """Enter opens it, F2 renames, Del takes it off."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.reopened.emit()
         elif Qt.Key(event.key()) in KEYS:
@@ -122,7 +130,7 @@ class ShelfRow(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """What can be done with a model on the shelf."""
         menu = QMenu(self)
-        for word, what in (("Take this recipe", "take"), ("Rename…", "rename"), ("Delete", "delete")):
+        for word, what in (("Open", "open"), ("Rename…", "rename"), ("Delete", "delete")):
             menu.addAction(word).triggered.connect(lambda _=False, what=what: self.asked.emit(what))
         menu.popup(event.globalPos())
 
@@ -137,7 +145,7 @@ class Shelf(QFrame):
         super().__init__(parent)
         self.desk = desk
         self.rows: list[ShelfRow] = []
-        self._shown: tuple[Shelved, ...] | None = None
+        self._shown: tuple[Model, ...] | None = None
         heading = QLabel("SHELF")
         heading.setObjectName("section")
         self.put_by, self.compare = QToolButton(), QToolButton()
@@ -177,7 +185,7 @@ class Shelf(QFrame):
     def refresh(self) -> None:
         """Show the shelf as it is."""
         shelf = self.desk.study.state.shelf
-        if shelf is self._shown:
+        if self._shown is not None and len(shelf) == len(self._shown) and all(map(is_, shelf, self._shown)):
             return
         self._shown = shelf
         while (item := self._column.takeAt(0)) is not None:
@@ -187,7 +195,7 @@ class Shelf(QFrame):
         self.rows = []
         for place in reversed(range(len(shelf))):
             row = ShelfRow(shelf[place])
-            row.reopened.connect(lambda place=place: self.take(place))
+            row.reopened.connect(lambda place=place: self.open(place))
             row.asked.connect(lambda what, place=place: self._asked(what, place))
             self._column.addWidget(row)
             self.rows.append(row)
@@ -197,21 +205,25 @@ class Shelf(QFrame):
 
     def put(self) -> None:
         """Put the model as it is now by."""
-        found, checked = self.desk.live.evaluation, self.desk.live.checked
+        found = self.desk.moment.found
         if found is not None:
-            codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
-            validation = None if checked is None else checked.validation
-            self.desk.do(PutBy(shelved(found, codes, validation)))
+            self.desk.do(PutBy(recipe_name(found.recipe), self._reached(found), with_kept(found)))
 
-    def take(self, place: int) -> None:
-        """Go back to a model's recipe."""
-        model = self.desk.study.state.shelf[place]
-        self.desk.do(UseRecipe(model.recipe, model.name))
+    def _reached(self, found: Evaluation) -> Reached:
+        checked = self.desk.moment.checked
+        codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
+        return reached(found, codes, None if checked is None else checked.validation)
+
+    def open(self, place: int) -> None:
+        """Look at a model of the shelf; the one of now takes its place there."""
+        state, found = self.desk.study.state, self.desk.moment.found
+        now = None if found is None else self._reached(found)
+        self.desk.do(OpenModel(state.shelf[place].id, recipe_name(state.recipe), now))
 
     def _asked(self, what: str, place: int) -> None:
-        if what == "take":
-            self.take(place)
+        if what == "open":
+            self.open(place)
         elif what == "rename":
             self.rename_requested.emit(place)
         else:
-            self.desk.do(TakeFromShelf(place))
+            self.desk.do(RemoveModel(self.desk.study.state.shelf[place].id))

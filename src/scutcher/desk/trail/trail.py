@@ -11,7 +11,7 @@ from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
-from scutcher.core.recipes.recipe import ScaleSettings, Step
+from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -64,18 +64,25 @@ class Trail(QFrame):
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 
+    @property
+    def recipe(self) -> Recipe:
+        """What the knots say: the recipe of the study, or of a handle that is held."""
+        moment = self.desk.moment
+        return moment.recipe if moment.is_preview else self.desk.study.state.recipe
+
     def refresh(self) -> None:
         """Show the study as it is."""
         state = self.desk.study.state
         self._thread.setVisible(state.table is not None)
         if state.table is None:
             return
-        shape = (state.table.axis.title, *(step.method for step in state.recipe.treat))
+        steps = self.recipe.treat
+        shape = (state.table.axis.title, *(step.method for step in steps))
         if shape != self._shape:
-            self._build(len(state.recipe.treat))
+            self._build(len(steps))
             self._shape = shape
         self._describe_data()
-        for place in range(len(state.recipe.treat)):
+        for place in range(len(steps)):
             self._describe_step(place)
         self._describe_scaling()
         self._describe_model()
@@ -173,9 +180,13 @@ class Trail(QFrame):
         return link
 
     def _picture(self, stage: int) -> Lines | None:
-        """The class means at a knot; made again only where the data or the classes there changed."""
-        state, found = self.desk.study.state, self.desk.live.evaluation
-        if found is not None and stage > len(found.stages):
+        """The class means at a knot; made again only where the data or the classes there changed.
+
+        None where what stands before the knot is still being computed.
+        """
+        state, found = self.desk.moment.state, self.desk.moment.found
+        same = found is None or found.recipe.treat[:stage] == self.recipe.treat[:stage]
+        if state.table is None or not same or (found is not None and stage > len(found.stages)):
             return None
         table, source, places, rows = stage_source(state, stage, found)
         colouring = colouring_of(state)
@@ -203,7 +214,7 @@ class Trail(QFrame):
         self.set_aside_link.setVisible(bool(left))
 
     def _not_in_model(self) -> str:
-        state, found = self.desk.study.state, self.desk.live.evaluation
+        state, found = self.desk.study.state, self.desk.moment.found
         assert state.table is not None
         aside = len(state.table.set_aside)
         parts = [f"{aside} set aside"] if aside else []
@@ -219,16 +230,13 @@ class Trail(QFrame):
         return " · ".join(parts)
 
     def _describe_step(self, place: int) -> None:
-        step = self.desk.study.state.recipe.treat[place]
+        step = self.recipe.treat[place]
         knot = self.knots[place + 1]
         knot.describe(*titles(step), self._picture(place + 1), step.on)
         knot.switch.setText("on" if step.on else "off")
-        found = self.desk.live.evaluation
-        trouble = (
-            None
-            if found is None or found.recipe != self.desk.study.state.recipe
-            else found.passed_over.get(place)
-        )
+        found = self.desk.moment.found
+        shown = found is not None and found.recipe.treat == self.recipe.treat
+        trouble = found.passed_over.get(place) if found is not None and shown else None
         knot.trouble = trouble is not None
         if trouble is not None:
             knot.describe(titles(step)[0], f"passed over: {trouble.problem}", None, False)
@@ -237,12 +245,12 @@ class Trail(QFrame):
         knot.small.setToolTip("" if trouble is None else str(trouble))
 
     def _describe_scaling(self) -> None:
-        state, found = self.desk.study.state, self.desk.live.evaluation
+        state, found = self.desk.study.state, self.desk.moment.found
         assert state.table is not None
-        scaling = state.recipe.scaling_for(state.table.axis.ordered)
-        default = " (default)" if state.recipe.scale is None else ""
+        scaling = self.recipe.scaling_for(state.table.axis.ordered)
+        default = " (default)" if self.recipe.scale is None else ""
         title = {"none": "Centre"}.get(scaling.method, "Centre and scale")
-        stage = len(state.recipe.treat) + 1
+        stage = len(self.recipe.treat) + 1
         picture = self._picture(stage) if found is not None else None
         self.knots[-1].describe(
             title, f"{CENTRES[scaling.centre]} · {SCALES[scaling.method]}{default}", picture
@@ -268,15 +276,16 @@ class Trail(QFrame):
             share = "" if live.progress is None else f" {100 * live.progress:.0f} %"
             self.model_knot.describe("Model", f"computing…{share}", None)
         else:
-            model = live.evaluation.model
+            model, now = live.evaluation.model, self.desk.moment.state.model
+            name = f"{now.name} · " if now is not None and now.name else ""
             self.model_knot.describe(
-                f"PCA · {model.k} component{'s' if model.k != 1 else ''}",
-                f"{len(model.t2)} samples · engine {model.decomposition.engine}",
+                f"PCA · {count_of(model.k, 'component')}",
+                f"{name}{len(model.t2)} samples · engine {model.decomposition.engine}",
                 None,
             )
 
     def _choose(self) -> None:
-        stage = stage_of(self.desk.selection.look.stage, self.desk.live.evaluation)
+        stage = stage_of(self.desk.selection.look.stage, self.desk.moment.found)
         for place, knot in enumerate(self.knots):
             knot.choose(place == stage)
 

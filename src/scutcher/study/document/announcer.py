@@ -24,8 +24,16 @@ class Announcer:
         return leave
 
     def announce(self, changed: Iterable[str]) -> None:
-        """Tell everybody, unless nothing changed."""
+        """Tell everybody, unless nothing changed.
+
+        A listener that fails does not silence the others: all are told, then the first failure is raised.
+        """
         names = frozenset(changed)
-        if names:
-            for listener in tuple(self._listeners):
+        failure: Exception | None = None
+        for listener in tuple(self._listeners) if names else ():
+            try:
                 listener(names)
+            except Exception as error:
+                failure = failure or error
+        if failure is not None:
+            raise failure

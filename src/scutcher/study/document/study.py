@@ -11,15 +11,14 @@ from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.state import State, changed_fields
 
 if TYPE_CHECKING:
-    from scutcher.study.storage.study_file import Keeper
+    from scutcher.study.storage.study_file import StudyFile
 
 
 class Command(Protocol):
     """A small frozen object with a sentence and a pure function from state to state."""
 
-    @property
-    def label(self) -> str:
-        """What it does, as the undo menu says it."""
+    def label(self, state: State) -> str:
+        """What it does to a state, as the undo menu and the log say it: what, from what, to what."""
 
     def apply(self, state: State) -> State:
         """The state after it; raises an InputError and changes nothing where it is impossible."""
@@ -36,12 +35,12 @@ class Step:
 class Study(Announcer):
     """Holds the state, runs commands, remembers every earlier state, tells listeners what changed."""
 
-    def __init__(self, state: State | None = None, keeper: Keeper | None = None) -> None:
+    def __init__(self, state: State | None = None, file: StudyFile | None = None) -> None:
         super().__init__()
         self._state = state or State()
         self._undo: list[Step] = []
         self._redo: list[Step] = []
-        self.keeper = keeper
+        self.file = file
 
     @classmethod
     def open(cls, path: Path) -> Study:
@@ -52,24 +51,28 @@ class Study(Announcer):
         FileError
             It cannot be opened as a study.
         """
-        from scutcher.study.storage.study_file import Keeper
+        from scutcher.study.storage.study_file import StudyFile
 
-        keeper = Keeper.open(path)
-        place = keeper.place
-        study = cls(keeper.state(place.now), keeper)
+        file = StudyFile.open(path)
+        place = file.place
+        try:
+            study = cls(file.state(place.now), file)
+        except Exception:
+            file.close()
+            raise
         # the label of a step is that of the command that made the later of its two states
         made_by = (*place.undo, place.now)[1:]
         for revision, later in zip(place.undo, made_by, strict=True):
-            study._undo.append(study._stored(keeper.label(later), revision))
+            study._undo.append(study._stored(file.label(later), revision))
         for revision in place.redo:
-            study._redo.append(study._stored(keeper.label(revision), revision))
+            study._redo.append(study._stored(file.label(revision), revision))
         return study
 
     def keep_in(self, path: Path) -> None:
         """Give a study that has no file one, and commit everything from now on."""
-        from scutcher.study.storage.study_file import Keeper
+        from scutcher.study.storage.study_file import StudyFile
 
-        self.keeper = Keeper.create(path, self._state)
+        self.file = StudyFile.create(path, self._state)
         self._undo.clear()
         self._redo.clear()
         self.announce({"file", "history"})
@@ -82,21 +85,21 @@ class Study(Announcer):
         FileError
             It cannot be written there; the study stays where it was.
         """
-        from scutcher.study.storage.study_file import Keeper
+        from scutcher.study.storage.study_file import StudyFile
 
-        if self.keeper is None:
+        if self.file is None:
             self.keep_in(path)
             return
-        self.keeper.save_copy(path)
-        moved = Keeper.open(path)
-        self.keeper.close()
-        self.keeper = moved
+        self.file.save_copy(path)
+        moved = StudyFile.open(path)
+        self.file.close()
+        self.file = moved
         self.announce({"file"})
 
     def close(self) -> None:
         """Let the file go."""
-        if self.keeper is not None:
-            self.keeper.close()
+        if self.file is not None:
+            self.file.close()
 
     @property
     def state(self) -> State:
@@ -111,13 +114,14 @@ class Study(Announcer):
         InputError
             The command is impossible, or the change cannot be written; the study is as it was.
         """
-        after = command.apply(self._state)
-        if not changed_fields(self._state, after):
-            return
-        if self.keeper is not None:
-            self.keeper.keep("do", command.label, after, str(getattr(command, "reason", "")))
         before = self._state
-        self._undo.append(Step(command.label, lambda: before))
+        after = command.apply(before)
+        if not changed_fields(before, after):
+            return
+        label = command.label(before)
+        if self.file is not None:
+            self.file.keep("do", label, after, str(getattr(command, "reason", "")))
+        self._undo.append(Step(label, lambda: before))
         self._redo.clear()
         self._become(after)
 
@@ -141,8 +145,8 @@ class Study(Announcer):
 
     def _stored(self, label: str, revision: int) -> Step:
         def read() -> State:
-            assert self.keeper is not None
-            return self.keeper.state(revision)
+            assert self.file is not None
+            return self.file.state(revision)
 
         return Step(label, read)
 
@@ -151,8 +155,8 @@ class Study(Announcer):
             return None
         step = source[-1]
         after = step.state()
-        if self.keeper is not None:
-            self.keeper.keep(kind, step.label, after)
+        if self.file is not None:
+            self.file.keep(kind, step.label, after)
         source.pop()
         before = self._state
         target.append(Step(step.label, lambda: before))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -41,6 +42,13 @@ class Checked:
     why_not: str
     lines: dict[str, Line]
     components: Decomposition
+
+
+def checks_key(found: Evaluation) -> Hashable:
+    """All that validation and lines of evidence are made from: also what the segments read of the samples."""
+    part, settings = found.part, found.recipe.validate
+    classes = tuple((c.name, c.values) for c in part.classes) if settings.scheme == "class" else ()
+    return found.key, part.replicates, classes, settings, found.recipe.evidence
 
 
 def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation | None, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 
 from msgspec.structs import replace as replace_struct
@@ -61,7 +61,7 @@ class Staged:
 
     def places(self) -> dict[int, int]:
         """From a row of the table to its row in the model."""
-        return {int(row): place for place, row in enumerate(self.usable.rows)}
+        return self.usable.places
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,6 +121,5 @@ def evaluation_of(
     """The components asked for, or as many as there are by default, with their distances and limits."""
     k = whole.recipe.model.components or min(DEFAULT_COMPONENTS, found.computed)
     model = keep(found, k, whole.recipe.limits)
-    return Evaluation(
-        **vars(whole), scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note
-    )
+    parts = {field.name: getattr(whole, field.name) for field in fields(Staged)}
+    return Evaluation(**parts, scaling=scaling, scaler=scaler, scaled=scaled, model=model, key=key, note=note)

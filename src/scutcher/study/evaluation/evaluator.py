@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Hashable
-from dataclasses import replace
-from functools import partial
+from collections.abc import Callable, Hashable, Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -13,7 +12,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
-from scutcher.core.models.missing_values import filled, fills, usable_part
+from scutcher.core.models.missing_values import Usable, filled, fills, usable_part
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose, decompose_up_to
@@ -26,11 +25,25 @@ from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import Scaler, fit_scaler
 from scutcher.core.treatments.base import fields_of
-from scutcher.study.evaluation.cache import Memo
+from scutcher.study.evaluation.cache import Cache
 from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_of
 
 HEAVY, FEW_AHEAD = 5e9, 10
 """Multiplications of a Gram product above which only so few components are computed ahead."""
+
+Hear = Callable[[Staged], None]
+
+
+@dataclass(frozen=True, eq=False)
+class _Beginning:
+    """The part of a table that is used, and the key of all that goes into it."""
+
+    table: Table
+    usable: Usable
+    fill: Floats | None
+    part: Table
+    labels: Table
+    key: Hashable
 
 
 class Evaluator:
@@ -43,10 +56,12 @@ class Evaluator:
     ahead : int
         The number of components computed is a multiple of this, so that a handle can be dragged over those
         beyond the ones asked for; of heavy data fewer are computed.
+    cache : Cache, optional
+        Where results are kept; one of its own if it is not given.
     """
 
-    def __init__(self, keeps: bool = True, ahead: int = 0) -> None:
-        self.memo = Memo() if keeps else None
+    def __init__(self, keeps: bool = True, ahead: int = 0, cache: Cache | None = None) -> None:
+        self.cache = (cache or Cache()) if keeps else None
         self.ahead = ahead
         self._hashes: list[tuple[Floats, str]] = []
 
@@ -56,7 +71,7 @@ class Evaluator:
         recipe: Recipe,
         lenient: bool = False,
         watch: Watch | None = None,
-        staged: Callable[[Staged], None] | None = None,
+        staged: Hear | None = None,
     ) -> Evaluation:
         """Apply a recipe to a table.
 
@@ -75,25 +90,17 @@ class Evaluator:
         InputError
             The data, the recipe or the number of components cannot be used.
         """
-        usable = usable_part(table, recipe.model)
-        key: Hashable = ("part", self._fingerprint(table), usable.rows.tobytes(), usable.columns.tobytes())
-        labels = table.take(usable.rows, usable.columns[:0])
-        part = self._kept(key, lambda: table.take(usable.rows, usable.columns), _table_size)
-        fill = fills(part.values, recipe.model.gaps) if part.has_gaps else None
-        if fill is not None:
-            key = (key, recipe.model.gaps)
-            part = self._kept(key, lambda part=part: filled(part, fill), _table_size)
-        stages, learned, passed_over = [_relabelled(part, labels)], [], {}
+        start = self._begin(table, recipe)
+        stages, learned, passed_over = [_relabelled(start.part, start.labels)], [], {}
+        key = start.key
         for place, step in enumerate(recipe.treat):
             before, lesson = stages[-1], None
             if step.on:
-                tried = (key, step.method, step.parameters, _what_is_learned_from(step, labels))
+                tried = _step_key(key, step, start.labels)
                 try:
-                    treated: Treated = self._kept(
-                        tried, lambda before=before, step=step: run_step(before, step, watch), _treated_size
-                    )
+                    treated = self._treated(tried, before, step, watch)
                     key, lesson = tried, treated.learned
-                    stages.append(_relabelled(treated.table, labels))
+                    stages.append(_relabelled(treated.table, start.labels))
                 except (TableError, RecipeError) as error:
                     if not lenient:
                         raise
@@ -101,29 +108,71 @@ class Evaluator:
             if len(stages) == place + 1:
                 stages.append(before)
             learned.append(lesson)
-        whole = Staged(table, recipe, usable, fill, tuple(stages), tuple(learned), passed_over)
+        whole = Staged(
+            table, recipe, start.usable, start.fill, tuple(stages), tuple(learned), dict(passed_over)
+        )
         if staged is not None:
             staged(whole)
         return self._model(whole, key, watch, staged)
 
-    def _model(
-        self, whole: Staged, key: Hashable, watch: Watch | None, staged: Callable[[Staged], None] | None
-    ) -> Evaluation:
+    def work_left(self, table: Table, recipe: Recipe) -> float:
+        """About how many multiplications an evaluation takes, beside what is kept already."""
+        n, p = table.shape
+        product = float(n) * p * min(n, p)
+        if self.cache is None or product > 1e10:  # a hash of the data alone takes longer than a frame
+            return product + sum(step.treatment.cost for step in recipe.treat if step.on) * n * p
+        return product + sum(self._costs(table, recipe))
+
+    def _costs(self, table: Table, recipe: Recipe) -> Iterator[float]:
+        """Of each step that is not kept."""
+        assert self.cache is not None
+        try:
+            start = self._begin(table, recipe)
+        except TableError:
+            return  # that is said at once
+        n, p = start.part.shape
+        key = start.key
+        for step in recipe.treat:
+            if step.on:
+                key = _step_key(key, step, start.labels)
+                if key not in self.cache:
+                    yield step.treatment.cost * n * p
+
+    def _begin(self, table: Table, recipe: Recipe) -> _Beginning:
+        usable = usable_part(table, recipe.model)
+        key: Hashable = ("part", self._fingerprint(table), usable.rows.tobytes(), usable.columns.tobytes())
+        labels = table.take(usable.rows, usable.columns[:0])
+        part: Table = self._kept(key, lambda: table.take(usable.rows, usable.columns), _table_size)
+        fill = fills(part.values, recipe.model.gaps) if part.has_gaps else None
+        if fill is not None:
+            key, whole = (key, recipe.model.gaps), part
+            part = self._kept(key, lambda: filled(whole, fill), _table_size)
+        return _Beginning(table, usable, fill, part, labels, key)
+
+    def _treated(self, key: Hashable, before: Table, step: Step, watch: Watch | None) -> Treated:
+        treated: Treated = self._kept(key, lambda: run_step(before, step, watch), _treated_size)
+        return treated
+
+    def _model(self, whole: Staged, key: Hashable, watch: Watch | None, staged: Hear | None) -> Evaluation:
         recipe, treated = whole.recipe, whole.treated
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
         if treated.has_gaps:
-            *scaled, found, note = self._around_gaps(treated, scaling, recipe, key)
-            return evaluation_of(whole, scaling, key, *scaled, found, note)
+            around, note = self._around_gaps(treated, scaling, recipe, key)
+            scaled = Scaled(around.z)
+            return evaluation_of(whole, scaling, key, around.scaler, scaled, around.decomposition, note)
 
         def scale() -> tuple[Scaler, Scaled]:
             scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
             return scaler, Scaled(treated.values, scaler)
 
-        scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
-        evaluation = partial(evaluation_of, whole, scaling, key, *scaled)
-        early = None if staged is None else lambda few: staged(evaluation(few))
-        return evaluation(self._components(*scaled, recipe, key, watch, early))
+        scaler, scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
+
+        def evaluation(found: Decomposition) -> Evaluation:
+            return evaluation_of(whole, scaling, key, scaler, scaled, found)
+
+        early = None if staged is None else (lambda few: staged(evaluation(few)))
+        return evaluation(self._components(scaler, scaled, recipe, key, watch, early))
 
     def _components(
         self,
@@ -135,7 +184,7 @@ class Evaluator:
         early: Callable[[Decomposition], None] | None,
     ) -> Decomposition:
         """At least as many components as asked for, where there are so many."""
-        settings, n, p = recipe.model, *z.shape
+        settings, (n, p) = recipe.model, z.shape
         centred = scaler.centred
         most = structural_rank(n, p, centred)
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
@@ -146,16 +195,18 @@ class Evaluator:
         find = decompose if settings.components == wanted else decompose_up_to
 
         def components() -> Decomposition:
+            hears = Early(asked, early) if early is not None else None
             with fitting_threads(z.work):
-                return find(z, centred, wanted, *how, watch=watch, early=early and Early(asked, early))
+                return find(z, centred, wanted, *how, watch=watch, early=hears)
 
-        return self._kept(
+        kept: Decomposition = self._kept(
             (key, "components", wanted, how, find is decompose), components, _decomposition_size
         )
+        return kept
 
     def _around_gaps(
         self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
-    ) -> tuple[Scaler, Scaled, Decomposition, str]:
+    ) -> tuple[AroundGaps, str]:
         settings = recipe.model
         if settings.gaps not in ("nipals", "em"):
             row = int(treated.gaps().any(axis=1).argmax())
@@ -170,21 +221,26 @@ class Evaluator:
             lambda around: 2 * around.z.nbytes,
         )
         note = "" if found.settled else f"The model around gaps did not settle in {found.rounds} rounds."
-        return found.scaler, Scaled(found.z), found.decomposition, note
+        return found, note
 
     def _kept(self, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]) -> Any:
-        return compute() if self.memo is None else self.memo.get(key, compute, size)
+        return compute() if self.cache is None else self.cache.get(key, compute, size)
 
     def _fingerprint(self, table: Table) -> str:
         """A hash of the values and the axis; the values are hashed once for each array object."""
-        if self.memo is None:
+        if self.cache is None:
             return ""
         held = next((digest for values, digest in self._hashes if values is table.values), None)
         if held is None:
-            held = hashlib.blake2b(np.ascontiguousarray(table.values), digest_size=16).hexdigest()
+            held = hashlib.blake2b(np.ascontiguousarray(table.values).data, digest_size=16).hexdigest()
             self._hashes = [*self._hashes[-3:], (table.values, held)]
         axis = table.axis
-        return f"{held}|{axis.labels!r}|{axis.quantity}|{axis.unit}|{table.signal}|{table.signal_unit}"
+        return f"{held}|{axis.fingerprint}|{table.signal}|{table.signal_unit}"
+
+
+def _step_key(before: Hashable, step: Step, labels: Table) -> Hashable:
+    """What a step is made from: all before it, its settings, and what it learns from beside the values."""
+    return before, step.method, step.parameters, _what_is_learned_from(step, labels)
 
 
 def _what_is_learned_from(step: Step, labels: Table) -> Hashable:

@@ -17,10 +17,10 @@ from scutcher.core.groups.class_separation import neighbour_accuracy
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.treatments import treatment
-from scutcher.study.document.state import Shelved
+from scutcher.study.document.state import Reached
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluator import Evaluator
-from scutcher.study.evaluation.shelved_model import recipe_name, shelved
+from scutcher.study.evaluation.shelved_model import reached, recipe_name
 from scutcher.study.evaluation.step_effects import figures_of, group_codes
 
 SAME = 1e-9
@@ -34,7 +34,7 @@ class Outcome:
     Attributes
     ----------
     recipe : Recipe
-    model : Shelved or None
+    model : Reached or None
         Figures and score plane; None where it could not be fitted.
     reason : str
         Why not.
@@ -43,7 +43,7 @@ class Outcome:
     """
 
     recipe: Recipe
-    model: Shelved | None
+    model: Reached | None
     reason: str = ""
     same_as: tuple[str, ...] = ()
 
@@ -112,7 +112,7 @@ def outcomes(
         figures = figures_of(found.treated, seen)
         apart = neighbour_accuracy(found.model.scores, seen, group_codes(found.treated))
         figures["separation"] = apart if np.isfinite(apart) else None
-        yield Outcome(recipe, shelved(found, seen, validation, figures))
+        yield Outcome(recipe, reached(found, seen, validation, figures))
 
 
 def _still_wanted(watch: Watch, share: float, _: float) -> bool:

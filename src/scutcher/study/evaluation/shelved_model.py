@@ -9,7 +9,7 @@ from scutcher.core.arrays import Integers
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.recipes.recipe import Recipe, Step
 from scutcher.core.validation.cross_validation import Validation
-from scutcher.study.document.state import Shelved
+from scutcher.study.document.state import Reached
 from scutcher.study.evaluation.evaluation import Evaluation
 
 FIGURES = ("samples", "variables", "components", "r2", "q2", "separation", "replicates", "noise")
@@ -30,14 +30,18 @@ def _short(step: Step) -> str:
     return words.get(step.method, step.method.replace("-", " ")) + order
 
 
-def shelved(
+def with_kept(found: Evaluation) -> Recipe:
+    """The recipe of an evaluation with the number of components that it keeps."""
+    return replace(found.recipe, model=replace(found.recipe.model, components=found.model.k))
+
+
+def reached(
     found: Evaluation,
     codes: Integers,
     validation: Validation | None,
     more: dict[str, float | None] | None = None,
-    name: str = "",
-) -> Shelved:
-    """The model of an evaluation, with its figures and its score plane.
+) -> Reached:
+    """What the model of an evaluation has reached: its figures and its score plane.
 
     Parameters
     ----------
@@ -55,11 +59,7 @@ def shelved(
         else float(validation.q2[model.k - 1]),
         **(more or {}),
     }
-    recipe = found.recipe
-    kept = replace(recipe, model=replace(recipe.model, components=model.k))
-    return Shelved(
-        name or recipe_name(recipe),
-        kept,
+    return Reached(
         tuple((key, value) for key, value in figures.items() if value is not None and np.isfinite(value)),
         np.ascontiguousarray(model.scores[:, :2]),
         np.asarray(codes, dtype=np.intp),

@@ -2,48 +2,103 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import msgspec
 import numpy as np
 
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.layouts import Layout
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
-from scutcher.study.document.state import Shelved, Source, State
+from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
 
 PutArray = Callable[[np.ndarray], str]
-PutList = Callable[[tuple[str, ...]], str]
+PutList = Callable[[Sequence[str]], str]
 Get = Callable[[str], Any]
 
+DAMAGED = "The file is damaged; rescue what is sound into a copy."
 
-def state_to_plain(state: State, put_array: PutArray, put_list: PutList) -> dict[str, Any]:
-    """Plain data of a state; `put_array` and `put_list` store content and give its hash."""
+
+def state_to_plain(
+    state: State, put_array: PutArray, put_list: PutList, put_data: Callable[[DataSet], str] | None = None
+) -> dict[str, Any]:
+    """Plain data of a state.
+
+    Parameters
+    ----------
+    put_array, put_list : store content and give its hash
+    put_data : stores the values of a data set, which may be linked, and gives their hash
+    """
+
+    def values_of(data: DataSet) -> str:
+        return put_array(data.table.values) if put_data is None else put_data(data)
+
     return {
         "name": state.name,
-        "table": None if state.table is None else _table_to_plain(state.table, put_array, put_list),
-        "recipe": recipe_to_plain(state.recipe),
         "colour_by": state.colour_by,
-        "source": {
-            "paths": list(state.source.paths),
-            "roles": [list(pair) for pair in state.source.roles],
-            "sheet": state.source.sheet,
-            "resampled": state.source.resampled,
-            "transposed": state.source.transposed,
-            "mends": list(state.source.mends),
-        },
-        "shelf": [
+        "current": state.current,
+        "made": state.made,
+        "datasets": [
             {
-                "name": model.name,
-                "recipe": recipe_to_plain(model.recipe),
-                "figures": [list(pair) for pair in model.figures],
-                "scores": put_array(model.scores),
-                "codes": put_array(model.codes.astype(np.float64)),
+                "id": data.id,
+                "name": data.name,
+                "table": {**_table_to_plain(data.table, put_array, put_list), "values": values_of(data)},
+                "source": source_to_plain(data.source),
+                "layout": msgspec.to_builtins(data.layout),
             }
-            for model in state.shelf
+            for data in state.datasets
         ],
+        "models": [_model_to_plain(model, put_array) for model in state.models],
+    }
+
+
+def source_to_plain(source: Source) -> dict[str, Any]:
+    """Plain data of a source."""
+    return {
+        "paths": list(source.paths),
+        "roles": [list(pair) for pair in source.roles],
+        "sheet": source.sheet,
+        "resampled": source.resampled,
+        "transposed": source.transposed,
+        "mends": list(source.mends),
+        "contents": list(source.contents),
+    }
+
+
+def source_from_plain(plain: Any) -> Source:
+    """The source of plain data."""
+    return Source(
+        tuple(str(path) for path in plain["paths"]),
+        tuple((str(name), str(role)) for name, role in plain["roles"]),
+        str(plain["sheet"]),
+        bool(plain["resampled"]),
+        bool(plain["transposed"]),
+        tuple(str(mend) for mend in plain["mends"]),
+        tuple(str(content) for content in plain["contents"]),
+    )
+
+
+def _model_to_plain(model: Model, put_array: PutArray) -> dict[str, Any]:
+    reached = model.reached
+    return {
+        "id": model.id,
+        "name": model.name,
+        "dataset": model.dataset,
+        "kind": model.kind,
+        "recipe": recipe_to_plain(model.recipe),
+        "set_aside": [[row, reason] for row, reason in model.use.set_aside.items()],
+        "watched": list(model.use.watched),
+        "left_out": [[column, reason] for column, reason in model.use.left_out.items()],
+        "reached": None
+        if reached is None
+        else {
+            "figures": [list(pair) for pair in reached.figures],
+            "scores": put_array(reached.scores),
+            "codes": put_array(reached.codes.astype(np.float64)),
+        },
     }
 
 
@@ -56,47 +111,87 @@ def state_from_plain(plain: Any, get: Get) -> State:
         The data are not those of a state.
     """
     try:
-        table = plain["table"]
-        return State(
+        state = State(
             name=str(plain["name"]),
-            table=None if table is None else _table_from_plain(table, get),
-            recipe=recipe_from_plain(plain["recipe"]),
+            datasets=tuple(_dataset_from_plain(data, get) for data in plain["datasets"]),
+            models=tuple(_model_from_plain(model, get) for model in plain["models"]),
+            current=str(plain["current"]),
             colour_by=str(plain["colour_by"]),
-            source=Source(
-                tuple(str(path) for path in plain["source"]["paths"]),
-                tuple((str(name), str(role)) for name, role in plain["source"]["roles"]),
-                str(plain["source"]["sheet"]),
-                bool(plain["source"]["resampled"]),
-                bool(plain["source"]["transposed"]),
-                tuple(str(mend) for mend in plain["source"].get("mends", [])),
-            ),
-            shelf=tuple(
-                Shelved(
-                    str(model["name"]),
-                    recipe_from_plain(model["recipe"]),
-                    tuple((str(key), float(value)) for key, value in model["figures"]),
-                    get(model["scores"]),
-                    get(model["codes"]).astype(np.intp),
-                )
-                for model in plain.get("shelf", [])
-            ),
+            made=int(plain["made"]),
         )
-    except (KeyError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:
+        _check_whole(state)
+        return state
+    except (LookupError, TypeError, ValueError, AttributeError, msgspec.MsgspecError) as error:
         raise FileError(
-            f"A state in the study file cannot be read ({type(error).__name__}: {error}).",
-            "The file is damaged; rescue what is sound into a copy.",
+            f"A state in the study file cannot be read ({type(error).__name__}: {error}).", DAMAGED
         ) from error
+    except FileError:
+        raise  # says itself what is wrong with the file
     except InputError as error:
         raise FileError(
-            f"A state in the study file cannot be used: {error.problem}",
-            "The file is damaged; rescue what is sound into a copy.",
+            f"A state in the study file cannot be used: {error.problem}", error.remedy or DAMAGED
         ) from error
+
+
+def _check_whole(state: State) -> None:
+    """Everything that is referred to is there."""
+    known = {data.id: data for data in state.datasets}
+    idents = [*known, *(model.id for model in state.models)]
+    if len(set(idents)) != len(state.datasets) + len(state.models):
+        raise ValueError("an id stands twice")
+    if (state.models and state.model is None) or bool(state.models) != bool(state.datasets):
+        raise ValueError(f"there is no current model {state.current!r}")
+    for model in state.models:
+        n, p = known[model.dataset].table.shape
+        rows = [*model.use.set_aside, *model.use.watched]
+        if any(not 0 <= row < n for row in rows):
+            raise ValueError("a sample is set aside that is not there")
+        if any(not 0 <= column < p for column in model.use.left_out):
+            raise ValueError("a variable is left out that is not there")
+
+
+def _dataset_from_plain(plain: Any, get: Get) -> DataSet:
+    return DataSet(
+        str(plain["id"]),
+        str(plain["name"]),
+        _table_from_plain(plain["table"], get),
+        source_from_plain(plain["source"]),
+        msgspec.convert(plain["layout"], Layout),
+    )
+
+
+def _model_from_plain(plain: Any, get: Get) -> Model:
+    reached = plain["reached"]
+    return Model(
+        id=str(plain["id"]),
+        name=str(plain["name"]),
+        dataset=str(plain["dataset"]),
+        kind=str(plain["kind"]),
+        recipe=recipe_from_plain(plain["recipe"]),
+        use=SampleUse(
+            {int(row): str(reason) for row, reason in plain["set_aside"]},
+            tuple(int(row) for row in plain["watched"]),
+            {int(column): str(reason) for column, reason in plain["left_out"]},
+        ),
+        reached=None
+        if reached is None
+        else Reached(
+            tuple((str(key), float(value)) for key, value in reached["figures"]),
+            _matrix(get(reached["scores"])),
+            get(reached["codes"]).astype(np.intp),
+        ),
+    )
+
+
+def _matrix(values: Any) -> np.ndarray:
+    if not isinstance(values, np.ndarray) or values.ndim != 2:
+        raise ValueError("scores are no matrix")
+    return values
 
 
 def _table_to_plain(table: Table, put_array: PutArray, put_list: PutList) -> dict[str, Any]:
     axis = table.axis
     return {
-        "values": put_array(table.values),
         "axis": {
             "labels": put_list(axis.labels),
             "positions": None if axis.positions is None else put_array(axis.positions),
@@ -112,8 +207,6 @@ def _table_to_plain(table: Table, put_array: PutArray, put_list: PutList) -> dic
             {"name": c.name, "values": put_array(c.values), "unit": c.unit} for c in table.properties
         ],
         "replicates": None if table.replicates is None else put_list(table.replicates),
-        "set_aside": [[row, reason] for row, reason in table.set_aside.items()],
-        "left_out": [[column, reason] for column, reason in table.left_out.items()],
         "signal": table.signal,
         "signal_unit": table.signal_unit,
     }
@@ -123,7 +216,7 @@ def _table_from_plain(plain: Any, get: Get) -> Table:
     axis = plain["axis"]
     positions = None if axis["positions"] is None else get(axis["positions"])
     return Table(
-        values=get(plain["values"]),
+        values=_matrix(get(plain["values"])),
         axis=Axis(get(axis["labels"]), positions, str(axis["quantity"]), str(axis["unit"])),
         ids=get(plain["ids"]),
         name=str(plain["name"]),
@@ -135,8 +228,6 @@ def _table_from_plain(plain: Any, get: Get) -> Table:
             PropertyColumn(str(c["name"]), get(c["values"]), str(c["unit"])) for c in plain["properties"]
         ),
         replicates=None if plain["replicates"] is None else get(plain["replicates"]),
-        set_aside={int(row): str(reason) for row, reason in plain["set_aside"]},
-        left_out={int(column): str(reason) for column, reason in plain["left_out"]},
         signal=str(plain["signal"]),
         signal_unit=str(plain["signal_unit"]),
     )

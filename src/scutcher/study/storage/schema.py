@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from scutcher.core.errors import FileError
 from scutcher.files.safely import reading
 
-FORMAT = 1
+FORMAT = 2
 APPLICATION_ID = 0x53435554  # "SCUT"
 MAGIC = b"SQLite format 3\0"
 
 TABLES = {
     "meta": "CREATE TABLE meta (key TEXT PRIMARY KEY, value TEXT NOT NULL)",
-    "blobs": "CREATE TABLE blobs (hash TEXT PRIMARY KEY, kind TEXT NOT NULL, shape TEXT NOT NULL, "
-    "data BLOB NOT NULL)",
-    "revisions": "CREATE TABLE revisions (id INTEGER PRIMARY KEY, label TEXT NOT NULL, state TEXT NOT NULL)",
+    "arrays": "CREATE TABLE arrays (hash TEXT PRIMARY KEY, stored TEXT NOT NULL)",
+    "pieces": "CREATE TABLE pieces (hash TEXT PRIMARY KEY, data BLOB NOT NULL)",
+    "links": "CREATE TABLE links (hash TEXT PRIMARY KEY, source TEXT NOT NULL)",
+    "revisions": "CREATE TABLE revisions (id INTEGER PRIMARY KEY, label TEXT NOT NULL, state TEXT NOT NULL, "
+    "seal TEXT NOT NULL)",
     "log": "CREATE TABLE log (id INTEGER PRIMARY KEY, at TEXT NOT NULL, who TEXT NOT NULL, "
-    "kind TEXT NOT NULL, what TEXT NOT NULL, why TEXT NOT NULL, revision INTEGER NOT NULL)",
+    "kind TEXT NOT NULL, what TEXT NOT NULL, why TEXT NOT NULL, revision INTEGER NOT NULL, "
+    "seal TEXT NOT NULL)",
     "snapshots": "CREATE TABLE snapshots (name TEXT PRIMARY KEY, at TEXT NOT NULL, "
     "revision INTEGER NOT NULL)",
 }
@@ -36,9 +41,14 @@ def connect(path: Path, read_only: bool) -> sqlite3.Connection:
         f"{path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, timeout=2.0,
         check_same_thread=False,
     )  # fmt: skip
+    guard(link)
+    return link
+
+
+def guard(link: sqlite3.Connection) -> None:
+    """Settings under which nothing in a file can act."""
     for pragma in ("trusted_schema=OFF", "cell_size_check=ON", "mmap_size=0", "foreign_keys=OFF"):
         link.execute(f"PRAGMA {pragma}")
-    return link
 
 
 def create(link: sqlite3.Connection) -> None:
@@ -80,8 +90,13 @@ def _check_whole(link: sqlite3.Connection, path: Path) -> None:
         raise FileError(f"{path.name} is cut off: it should have {pages * size} bytes.", DAMAGED)
 
 
-def check_schema(link: sqlite3.Connection, path: Path) -> None:
-    """Refuse a newer format, other tables than ours, triggers and views, and broken pages.
+def format_of(link: sqlite3.Connection, path: Path, known: dict[int, dict[str, str]]) -> int:
+    """The format of a file that has just the tables of its format, no triggers or views, and sound pages.
+
+    Parameters
+    ----------
+    known : format → its tables
+        Those that can be read.
 
     Raises
     ------
@@ -94,30 +109,59 @@ def check_schema(link: sqlite3.Connection, path: Path) -> None:
     except BROKEN as error:
         raise FileError(f"{name} is damaged ({error}).", DAMAGED) from error
     try:
-        _check_tables(link, name)
+        version = _version(link, name)
+        _check_tables(link, name, version, known)
         _check_whole(link, path)
     except BROKEN as error:
         raise FileError(f"{name} is damaged ({error}).", DAMAGED) from error
     finally:
         link.execute("ROLLBACK")
+    return version
 
 
-def _check_tables(link: sqlite3.Connection, name: str) -> None:
-    try:
-        found = dict(link.execute("SELECT name, sql FROM sqlite_master WHERE sql IS NOT NULL").fetchall())
-        version = link.execute("SELECT value FROM meta WHERE key = 'format'").fetchone()
-        if version is None or not str(version[0]).isdigit():
-            raise FileError(f"{name} does not say which format it has.", DAMAGED)
-        if int(version[0]) > FORMAT:
-            raise FileError(
-                f"{name} was written by a newer Scutcher (format {version[0]}, this one knows {FORMAT}).",
-                "Open it with that version; nothing was changed.",
-            )
-        if found != TABLES:
-            strange = sorted(set(found.items()) ^ set(TABLES.items()))[0][0]
-            raise FileError(f"{name} does not have the tables of a study ({strange}).", DAMAGED)
-        broken = link.execute("PRAGMA quick_check(1)").fetchone()
-    except BROKEN as error:
-        raise FileError(f"{name} is damaged ({error}).", DAMAGED) from error
+def _version(link: sqlite3.Connection, name: str) -> int:
+    row = link.execute("SELECT value FROM meta WHERE key = 'format'").fetchone()
+    text = str(row[0]) if row else ""
+    if not (text.isascii() and text.isdigit() and len(text) < 6):
+        raise FileError(f"{name} does not say which format it has.", DAMAGED)
+    if int(text) > FORMAT:
+        raise FileError(
+            f"{name} was written by a newer Scutcher (format {text}, this one knows {FORMAT}).",
+            "Open it with that version; nothing was changed.",
+        )
+    return int(text)
+
+
+def _check_tables(
+    link: sqlite3.Connection, name: str, version: int, known: dict[int, dict[str, str]]
+) -> None:
+    found = dict(link.execute("SELECT name, sql FROM sqlite_master WHERE sql IS NOT NULL").fetchall())
+    wanted = known.get(version)
+    if wanted is None:
+        raise FileError(f"{name} says it has format {version}, which never was.", DAMAGED)
+    if found != wanted:
+        strange = sorted(set(found.items()) ^ set(wanted.items()))[0][0]
+        raise FileError(f"{name} does not have the tables of a study ({strange}).", DAMAGED)
+    broken = link.execute("PRAGMA quick_check(1)").fetchone()
     if broken is None or broken[0] != "ok":
         raise FileError(f"{name} is damaged ({str(broken[0] if broken else '')[:80]}).", DAMAGED)
+
+
+@contextmanager
+def writing(path: Path) -> Iterator[None]:
+    """Turn what the database and the system say into a sentence."""
+    try:
+        yield
+    except sqlite3.OperationalError as error:
+        words = str(error)
+        if "full" in words:
+            raise FileError(
+                f"The disk is full: {path.name} could not be written.", "Make room; nothing was changed."
+            ) from error
+        raise FileError(
+            f"{path.name} cannot be written ({words}).", "Save a copy elsewhere; nothing was changed."
+        ) from error
+    except (sqlite3.Error, OSError) as error:
+        raise FileError(
+            f"{path.name} cannot be written ({error}).", "Save a copy elsewhere; nothing was changed."
+        ) from error

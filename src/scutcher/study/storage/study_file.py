@@ -1,4 +1,4 @@
-"""Keeps a study in its file: every command is committed together with the change it makes."""
+"""The study file, open: every command is committed together with the change it makes."""
 
 from __future__ import annotations
 
@@ -6,7 +6,8 @@ import fcntl
 import getpass
 import os
 import sqlite3
-from collections.abc import Iterator
+import threading
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -14,13 +15,24 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import numpy as np
 
 from scutcher.core.errors import FileError
 from scutcher.study.document.state import State
+from scutcher.study.storage import links, migrations
+from scutcher.study.storage.array_store import ArrayStore
 from scutcher.study.storage.plain_state import state_from_plain, state_to_plain
-from scutcher.study.storage.schema import BROKEN, DAMAGED, check_schema, check_start, connect, create
-from scutcher.study.storage.stored_arrays import Blob, KnownArrays, array_blob, check_size, content, list_blob
+from scutcher.study.storage.schema import (
+    BROKEN,
+    DAMAGED,
+    FORMAT,
+    check_start,
+    connect,
+    create,
+    format_of,
+    guard,
+    writing,
+)
+from scutcher.study.storage.seals import broken_seal, last_seal, seal
 
 
 class Place(msgspec.Struct, frozen=True):
@@ -42,21 +54,32 @@ class LogEntry:
     why: str
 
 
-class Keeper:
-    """One open study file. Use `Keeper.create` or `Keeper.open`; close it in the end."""
+class StudyFile:
+    """One open study file. Use `StudyFile.create` or `StudyFile.open`; close it in the end.
+
+    Attributes
+    ----------
+    path : Path
+    read_only_reason : str
+        Why nothing can be written; "" where it can.
+    altered : str
+        What was changed by another program than Scutcher since it was written; "" for nothing.
+    """
 
     def __init__(self, path: Path, link: sqlite3.Connection, lock: int | None, reason: str) -> None:
         self.path = path
         self.read_only_reason = reason
+        self.altered = ""
         self._link = link
         self._lock = lock
-        self._known = KnownArrays()
+        self._turn = threading.RLock()
+        self.arrays = ArrayStore(link, path.name)
         self._place = Place((), 0, ())
 
     # Opening and closing
 
     @classmethod
-    def create(cls, path: Path, state: State) -> Keeper:
+    def create(cls, path: Path, state: State) -> StudyFile:
         """Make a new file with a first state.
 
         Raises
@@ -66,16 +89,24 @@ class Keeper:
         """
         if path.exists():
             raise FileError(f"{path.name} exists already.", "Choose another name; nothing was changed.")
-        with _writing(path):
-            link = connect(path, read_only=False)
-            create(link)
-        keeper = cls(path, link, _locked(path), "")
-        keeper.keep("start", "Start", state)
-        return keeper
+        try:
+            with writing(path):
+                link = connect(path, read_only=False)
+                create(link)
+                path.chmod(0o600)
+            file = cls(path, link, _locked(path), "")
+            file.keep("start", "Start", state)
+        except FileError:
+            path.unlink(missing_ok=True)
+            path.with_name(f"{path.name}-journal").unlink(missing_ok=True)
+            raise
+        return file
 
     @classmethod
-    def open(cls, path: Path) -> Keeper:
+    def open(cls, path: Path) -> StudyFile:
         """Open a file that exists; read-only where it is open elsewhere or may not be written.
+
+        A file of a former format is brought to the one of now; where it may not be written, a copy in memory.
 
         Raises
         ------
@@ -90,36 +121,58 @@ class Keeper:
             lock = _locked(path)
             if lock is None:
                 reason = f"{path.name} is open in another window"
-        link = connect(path, read_only=bool(reason))
-        keeper = cls(path, link, lock, reason)
+        file = cls(path, connect(path, read_only=bool(reason)), lock, reason)
         try:
-            check_schema(link, path)
-            keeper._place = keeper._read_place()
-            keeper.state(keeper._place.now)
+            file._bring_up_to_date()
+            file._place = file._read_place()
+            file.state(file._place.now)
+            file.altered = file._broken_seal()
         except FileError:
-            keeper.close()
+            file.close()
             raise
-        return keeper
+        return file
+
+    def _bring_up_to_date(self) -> None:
+        version = format_of(self._link, self.path, migrations.KNOWN)
+        if version == FORMAT:
+            return
+        if self.read_only_reason:
+            self._link = _in_memory(self._link)
+            self.arrays = ArrayStore(self._link, self.path.name)
+        try:
+            migrations.migrate(self._link, version)
+        except migrations.UNREADABLE as error:
+            raise FileError(f"{self.path.name} is damaged ({error}).", DAMAGED) from error
+
+    def _broken_seal(self) -> str:
+        try:
+            return broken_seal(self._link)
+        except BROKEN as error:
+            raise FileError(f"{self.path.name} is damaged ({error}).", DAMAGED) from error
 
     def close(self) -> None:
         """Let the file go; what was committed stays."""
-        self._link.close()
-        if self._lock is not None:
-            os.close(self._lock)
-            self._lock = None
+        with self._turn:
+            self._link.close()
+            if self._lock is not None:
+                os.close(self._lock)
+                self._lock = None
 
     # Reading
 
     def state(self, revision: int) -> State:
         """The state of a revision."""
-        row = self._one("SELECT state FROM revisions WHERE id = ?", (revision,))
-        if row is None:
-            raise FileError(f"{self.path.name} lacks its revision {revision}.", DAMAGED)
-        try:
-            plain = msgspec.json.decode(row[0])
-        except msgspec.MsgspecError as error:
-            raise FileError(f"Revision {revision} of {self.path.name} cannot be read.", DAMAGED) from error
-        return state_from_plain(plain, self._content)
+        with self._turn:
+            row = self._one("SELECT state FROM revisions WHERE id = ?", (revision,))
+            if row is None:
+                raise FileError(f"{self.path.name} lacks its revision {revision}.", DAMAGED)
+            try:
+                plain = msgspec.json.decode(row[0])
+            except msgspec.MsgspecError as error:
+                raise FileError(
+                    f"Revision {revision} of {self.path.name} cannot be read.", DAMAGED
+                ) from error
+            return state_from_plain(plain, self.arrays.content)
 
     @property
     def place(self) -> Place:
@@ -156,14 +209,24 @@ class Keeper:
             )
         with self._transaction():
             place = self._next_place(kind, what, state)
-            self._link.execute(
-                "INSERT INTO log (at, who, kind, what, why, revision) VALUES (?, ?, ?, ?, ?, ?)",
-                (_now(), _who(), kind, what, why, place.now),
-            )
+            self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
+                _now(), _who(), kind, what, why, place.now,
+            ))  # fmt: skip
             self._link.execute(
                 "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
             )
-        self._place = place
+            self._place = place
+
+    def weight(self, state: State) -> int:
+        """Bytes of arrays that would have to be written for a state, beside those that are in the file."""
+        return self.arrays.unknown(data.table.values for data in state.datasets)
+
+    def pack(self, state: State) -> None:
+        """Copy the values of linked data sets of a state into the file."""
+        with self._transaction():
+            for data in state.datasets:
+                self.arrays.put_array(data.table.values, anew=True)
+            self._link.execute("DELETE FROM links")
 
     def snapshot(self, name: str) -> None:
         """Give the state of now a name that it can be found by."""
@@ -178,15 +241,17 @@ class Keeper:
             raise FileError(f"{path.name} is the study itself.", "Choose another name; nothing was changed.")
         beside = path.with_name(f".{path.name}.{os.getpid()}.part")
         try:
-            with _writing(path):
+            with self._turn, writing(path):
                 copy = connect(beside, read_only=False)
                 try:
                     self._link.backup(copy)
                 finally:
                     copy.close()
+                beside.chmod(0o600)
                 beside.replace(path)
         finally:
             beside.unlink(missing_ok=True)
+            beside.with_name(f"{beside.name}-journal").unlink(missing_ok=True)
 
     def _next_place(self, kind: str, what: str, state: State) -> Place:
         place = self._place
@@ -194,17 +259,26 @@ class Keeper:
             return Place(place.undo[:-1], place.undo[-1], (*place.redo, place.now))
         if kind == "redo":
             return Place((*place.undo, place.now), place.redo[-1], place.redo[:-1])
-        plain = state_to_plain(state, self._put_array, self._put_list)
-        cursor = self._link.execute(
-            "INSERT INTO revisions (label, state) VALUES (?, ?)", (what, msgspec.json.encode(plain).decode())
+        plain = state_to_plain(
+            state, self.arrays.put_array, self.arrays.put_list, lambda data: links.put(self.arrays, data)
         )
-        revision = int(cursor.lastrowid or 0)
+        revision = self._insert("revisions", ("label", "state"), (what, msgspec.json.encode(plain).decode()))
         return Place((*place.undo, place.now) if place.now else (), revision, ())
+
+    def _insert(self, table: str, names: Sequence[str], cells: Sequence[object]) -> int:
+        """Add a row that bears the seal of the rows before and its own content."""
+        ident = int(self._link.execute(f"SELECT coalesce(max(id), 0) + 1 FROM {table}").fetchone()[0])
+        mark = seal(last_seal(self._link, table), (ident, *cells))
+        holders = ", ".join("?" * (len(cells) + 2))
+        self._link.execute(
+            f"INSERT INTO {table} (id, {', '.join(names)}, seal) VALUES ({holders})", (ident, *cells, mark)
+        )
+        return ident
 
     @contextmanager
     def _transaction(self) -> Iterator[None]:
         """All or nothing; a failure is one sentence and leaves the file as it was."""
-        with _writing(self.path):
+        with self._turn, writing(self.path):
             self._link.execute("BEGIN IMMEDIATE")
             try:
                 yield
@@ -214,82 +288,39 @@ class Keeper:
                     self._link.execute("ROLLBACK")
                 raise
 
-    def _put_array(self, values: np.ndarray) -> str:
-        known = self._known.hash_of(values)
-        if known is not None and self._has(known):
-            return known
-        blob = array_blob(values)
-        self._put(blob)
-        self._known.remember(values, blob.hash)
-        return blob.hash
-
-    def _put_list(self, texts: tuple[str, ...]) -> str:
-        blob = list_blob(texts)
-        self._put(blob)
-        return blob.hash
-
-    def _put(self, blob: Blob) -> None:
-        self._link.execute(
-            "INSERT OR IGNORE INTO blobs VALUES (?, ?, ?, ?)",
-            (blob.hash, blob.kind, msgspec.json.encode(blob.shape).decode(), blob.data),
-        )
-
-    def _has(self, name: str) -> bool:
-        return self._one("SELECT 1 FROM blobs WHERE hash = ?", (name,)) is not None
-
-    def _content(self, name: str) -> Any:
-        alive = self._known.object_of(name)
-        if alive is not None:
-            return alive
-        row = self._one("SELECT kind, shape, length(data) FROM blobs WHERE hash = ?", (name,))
-        if row is None:
-            raise FileError(f"{self.path.name} lacks an array ({str(name)[:8]}…).", DAMAGED)
-        kind, shape = str(row[0]), msgspec.json.decode(row[1], type=tuple[int, ...])
-        check_size(kind, shape, int(row[2]))
-        data = self._one("SELECT data FROM blobs WHERE hash = ?", (name,))
-        found = content(Blob(str(name), kind, shape, bytes(data[0]) if data else b""))
-        if isinstance(found, np.ndarray):
-            self._known.remember(found, str(name))
-        return found
-
     def _read_place(self) -> Place:
         row = self._one("SELECT value FROM meta WHERE key = 'place'", ())
         try:
-            return msgspec.json.decode(row[0] if row else "", type=Place)
+            place = msgspec.json.decode(row[0] if row else "", type=Place)
         except msgspec.MsgspecError as error:
             raise FileError(f"{self.path.name} does not say where its history stands.", DAMAGED) from error
+        known = {int(row[0]) for row in self._all("SELECT id FROM revisions")}
+        if not {*place.undo, place.now, *place.redo} <= known:
+            raise FileError(f"{self.path.name} lacks a revision of its history.", DAMAGED)
+        return place
 
     def _all(self, query: str) -> list[Any]:
         try:
-            return self._link.execute(query).fetchall()
+            with self._turn:
+                return self._link.execute(query).fetchall()
         except BROKEN as error:
             raise FileError(f"{self.path.name} cannot be read ({error}).", DAMAGED) from error
 
     def _one(self, query: str, values: tuple[Any, ...]) -> Any:
         try:
-            return self._link.execute(query, values).fetchone()
-        except BROKEN as error:
+            with self._turn:
+                return self._link.execute(query, values).fetchone()
+        except (*BROKEN, OverflowError) as error:
             raise FileError(f"{self.path.name} cannot be read ({error}).", DAMAGED) from error
 
 
-@contextmanager
-def _writing(path: Path) -> Iterator[None]:
-    """Turn what the database and the system say into a sentence."""
-    try:
-        yield
-    except sqlite3.OperationalError as error:
-        words = str(error)
-        if "full" in words:
-            raise FileError(
-                f"The disk is full: {path.name} could not be written.", "Make room; nothing was changed."
-            ) from error
-        raise FileError(
-            f"{path.name} cannot be written ({words}).", "Save a copy elsewhere; nothing was changed."
-        ) from error
-    except (sqlite3.Error, OSError) as error:
-        raise FileError(
-            f"{path.name} cannot be written ({error}).", "Save a copy elsewhere; nothing was changed."
-        ) from error
+def _in_memory(link: sqlite3.Connection) -> sqlite3.Connection:
+    """A copy of a whole file that can be changed without touching it."""
+    copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
+    guard(copy)
+    link.backup(copy)
+    link.close()
+    return copy
 
 
 def _locked(path: Path) -> int | None:

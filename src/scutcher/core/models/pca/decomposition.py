@@ -175,15 +175,26 @@ def too_many(k: int, rank: int) -> ModelError:
     )
 
 
+TIED = 1e-8
+"""Elements of a loading that are as near to its largest, relative to it, are as large."""
+
+SAME_THING = 0.7
+"""Inner product of two loadings above which they are taken for the same component."""
+
+
 def column_signs(columns: Floats) -> Floats:
-    """+1 or −1 for each column, so that its largest-magnitude element becomes positive. (p, m) → (m,)."""
-    largest = np.abs(columns).argmax(axis=0)
+    """+1 or −1 for each column, so that its largest-magnitude element becomes positive. (p, m) → (m,).
+
+    Among elements that are as large the first decides, so that the order of rows never does.
+    """
+    sizes = np.abs(columns)
+    largest = (sizes >= (1.0 - TIED) * sizes.max(axis=0)).argmax(axis=0)
     signs: Floats = np.where(columns[largest, np.arange(columns.shape[1])] < 0.0, -1.0, 1.0)
     return signs
 
 
-def agree_with(fresh: Decomposition, earlier: Floats) -> Decomposition:
-    """Turn each component to agree with an earlier model on screen, so that plots never mirror.
+def agreeing_signs(fresh: Decomposition, earlier: Floats) -> Floats:
+    """+1 or −1 for each component, so that it agrees with an earlier one where they are the same thing.
 
     Parameters
     ----------
@@ -193,15 +204,25 @@ def agree_with(fresh: Decomposition, earlier: Floats) -> Decomposition:
 
     Returns
     -------
-    Decomposition
-        Each of the first m components has a positive inner product with the earlier one it resembles
-        most.
+    (computed,) float array
+        −1 where the inner product with the earlier component that it resembles most is below −0.7; else the
+        rule of `column_signs` holds.
     """
     leading = min(fresh.computed, earlier.shape[1])
     products = fresh.loadings[:, :leading].T @ earlier
     nearest = np.abs(products).argmax(axis=1)
     signs = np.ones(fresh.computed)
-    signs[:leading][products[np.arange(leading), nearest] < 0.0] = -1.0
+    signs[:leading][products[np.arange(leading), nearest] < -SAME_THING] = -1.0
+    return signs
+
+
+def with_signs(fresh: Decomposition, signs: Floats) -> Decomposition:
+    """The same components, some of them turned round."""
     if (signs > 0.0).all():
         return fresh
     return replace(fresh, scores=fresh.scores * signs, loadings=fresh.loadings * signs)
+
+
+def agree_with(fresh: Decomposition, earlier: Floats) -> Decomposition:
+    """Turn each component to agree with an earlier model, where they are the same things."""
+    return with_signs(fresh, agreeing_signs(fresh, earlier))

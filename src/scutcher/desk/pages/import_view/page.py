@@ -42,7 +42,8 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
 from scutcher.files.workbook import is_range, split_range
-from scutcher.study.document.commands.data import BringIn, LeaveOutVariables, NameAxis, first_colouring
+from scutcher.study.document.commands.data import BringIn, NameAxis, ReadAgain, first_colouring
+from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
 
 Act = tuple[str, Callable[[], object]]
@@ -211,7 +212,7 @@ class BringInPage(Over):
         if not said or not table.axis.ordered:
             return table
         quantity, unit = split_unit(said)
-        return NameAxis(quantity, unit).apply(State(table=table)).table or table
+        return NameAxis(quantity, unit).apply(State.of("", table)).table or table
 
     def set_role(self, name: str, role: str) -> None:
         """Give a column a role; one that only one column can have is taken from the other."""
@@ -253,8 +254,8 @@ class BringInPage(Over):
         source = replace(self.source, roles=tuple(self.pairs.items()))
         state = self.desk.study.state
         again = state.table is not None and state.source.paths == source.paths
-        recipe = state.recipe if again else Recipe()
-        if self.desk.do(BringIn(self.table.name, self.table, recipe, source)):
+        read = ReadAgain(self.table, source)
+        if self.desk.do(read if again else BringIn(self.table.name, self.table, Recipe(), source)):
             self.done.emit()
 
     def _show_columns(self, table: Table) -> None:
@@ -284,7 +285,7 @@ class BringInPage(Over):
             self.columns.setCellWidget(row, 2, box)
 
     def _show_picture(self, table: Table) -> None:
-        chart = signals(State(table.name, table, Recipe(), first_colouring(table)), None, 0, means=False)
+        chart = signals(State.of(table.name, table, Recipe(), first_colouring(table)), None, 0, means=False)
         self.picture.describe(chart)
         count = 0 if chart.lines is None else len(chart.lines.keys)
         self.view.show_chart(chart, np.full(count, PLAIN))
@@ -315,7 +316,7 @@ class BringInPage(Over):
     def _leave_out(self, finding: Finding) -> None:
         """Leave variables out of what is being brought in."""
         assert self.table is not None
-        state = LeaveOutVariables(finding.columns, finding.reason).apply(State(table=self.table))
+        state = LeaveOutVariables(finding.columns, finding.reason).apply(State.of("", self.table))
         self.table = state.table
         assert self.table is not None
         self._show_findings(self.table)

@@ -8,8 +8,8 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.desk.context import Desk
-from scutcher.study.document.commands.data import SetAside
 from scutcher.study.document.commands.recipe import LimitBy
+from scutcher.study.document.commands.samples import SetAside
 
 FEWEST = 4  # samples that limits can be made from
 LEVELS = (0.9, 0.95, 0.99, 0.999)

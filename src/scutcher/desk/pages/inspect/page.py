@@ -37,7 +37,7 @@ from scutcher.study.evaluation.new_samples import Newcomers, newcomers
 MOVING = 2500
 """Milliseconds for which it is shown how samples moved when others were set aside."""
 
-SHOWN = {"evaluation", "trouble", "newcomers"}
+SHOWN = {"evaluation", "state", "trouble", "newcomers"}
 """What the page shows of the live model; validation and progress are on other pages."""
 
 
@@ -65,7 +65,6 @@ class InspectPage(InspectStrips):
         self._arrange()
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed & SHOWN else None)
-        follow(self, desk.study, self._on_study)
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 
@@ -141,9 +140,7 @@ class InspectPage(InspectStrips):
 
     def refresh(self) -> None:
         """Draw everything as the study is now."""
-        found, state = self.desk.live.evaluation, self.desk.study.state
-        if state.table is not None and found is not None and found.table.ids != state.table.ids:
-            found = None  # still the model of other data
+        found = self.desk.moment.found
         self._remember(self._found, found)
         self._found = found
         self._shade = self._make_shade()
@@ -165,10 +162,6 @@ class InspectPage(InspectStrips):
     def _forget_former(self) -> None:
         self._former = None
         self._show_pair()
-
-    def _on_study(self, changed: frozenset[str]) -> None:
-        if changed & {"table", "colour_by", "recipe"} and not self.desk.live.busy:
-            self.redraw()  # while a model is being computed, its arrival draws everything
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if not self.isVisible():
@@ -200,7 +193,7 @@ class InspectPage(InspectStrips):
 
     def _strength(self, chart: Chart) -> Integers:
         """How strongly each line or mark of a chart is drawn now."""
-        levels = colouring_of(self.desk.study.state).levels
+        levels = colouring_of(self.desk.moment.state).levels
         return chart_strength(chart, self.desk.selection.look, levels)
 
     def _show_pair(self) -> None:
@@ -210,17 +203,17 @@ class InspectPage(InspectStrips):
         chart = replace(loadings(found, pair), shade=self._shade)
         self._show(self.loadings_panel, self.loadings_view, chart)
         self.loadings_panel.note.setText(_key_of(chart))
-        plane = scores(self.desk.study.state, found, pair)
+        plane = scores(self.desk.moment.state, found, pair)
         plane = with_overlays(
-            plane, self.desk.study.state, found, pair, self.score_menu.overlays, self._newcomers()
+            plane, self.desk.moment.state, found, pair, self.score_menu.overlays, self._newcomers()
         )
         if found is not None and self._former is not None:
-            way = moved(self.desk.study.state, found, self._former, pair)
+            way = moved(self.desk.moment.state, found, self._former, pair)
             plane = plane if way is None else replace(plane, curves=(*plane.curves, way))
         self._show(self.scores_panel, self.scores_view, plane)
 
     def _show_distances(self) -> None:
-        found, state = self._found, self.desk.study.state
+        found, state = self._found, self.desk.moment.state
         chart = distances(state, found, self.log)
         run = run_order(state, found, self.run_kind) if self.run_kind != "channel" else None
         if found is not None:
@@ -248,7 +241,7 @@ class InspectPage(InspectStrips):
         return self._projected[2]
 
     def _show_legend(self) -> None:
-        state = self.desk.study.state
+        state = self.desk.moment.state
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))
         self.legend.show_colouring(colouring, self.desk.selection.look.focus)
@@ -271,7 +264,7 @@ class InspectPage(InspectStrips):
     # From the person to the study
 
     def _label_columns(self) -> list[str]:
-        table = self.desk.study.state.table
+        table = self.desk.moment.state.table
         return [] if table is None else [column.name for column in (*table.classes, *table.properties)]
 
     def _set_lasso(self, kind: str) -> None:

@@ -65,7 +65,7 @@ class InspectAsks(QWidget):
 
     def _readout(self) -> str:
         """The channel under the cursor, and the sample under the pointer with its value there."""
-        look, state = self.desk.selection.look, self.desk.study.state
+        look, state = self.desk.selection.look, self.desk.moment.state
         chart = self.signals_view.chart
         if state.table is None or chart is None or chart.lines is None:
             return ""

@@ -82,7 +82,7 @@ class InspectStrips(InspectAsks):
         self.leftover_panel.x_title.clicked.connect(self._name_axis)
 
     def _show_signals(self) -> None:
-        state, found, look = self.desk.study.state, self._found, self.desk.selection.look
+        state, found, look = self.desk.moment.state, self._found, self.desk.selection.look
         if self.probe_at is not None and found is not None:
             chart = probe(state, found, usable_pair(found, look.pair), self.probe_at)
         elif self.signal_kind == "rebuild":
@@ -95,9 +95,9 @@ class InspectStrips(InspectAsks):
 
     def _show_leftover(self) -> None:
         look = self.desk.selection.look
-        chart = leftover(self.desk.study.state, self._found, look.picked, self.share_kind, self._band)
+        chart = leftover(self.desk.moment.state, self._found, look.picked, self.share_kind, self._band)
         self._show(self.leftover_panel, self.leftover_view, replace(chart, shade=self._shade))
-        state = self.desk.study.state
+        state = self.desk.moment.state
         ordered = state.table is not None and state.table.axis.ordered
         self.leftover_panel.x_title.set_clickable(ordered)
         self.leftover_panel.x_title.setToolTip("Click to say what the axis is" if ordered else "")

@@ -15,14 +15,17 @@ from PySide6.QtWidgets import (
 from scutcher.core.progress import Watch
 from scutcher.core.validation.limit_coverage import coverage
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
-from scutcher.desk.context import Desk, Mailbox, follow
+from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.panel import paper
-from scutcher.study.jobs import NewestWins
+from scutcher.study.work import Priority
 
 SETS = 200
+SLOT = "coverage"
+"""Of the queue."""
+
 EXPECTED = {
     "t2": ("T² limit (F)", 0.95),
     "q": ("Q limit", 0.95),
@@ -42,7 +45,6 @@ class AnswerPage(Over):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self._jobs = NewestWins(Mailbox(self).post)
         words = QLabel(
             "The practice set is made of three components whose loadings, variances and noise are known. "
             "Change the treatments or the number of components and see what becomes of the answer."
@@ -87,13 +89,18 @@ class AnswerPage(Over):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if "evaluation" in changed else None)
         self.refresh()
-        self._jobs.submit(
-            _simulated, self._on_simulated, lambda share: self.progress.setValue(int(100 * share))
+        desk.live.ask(
+            SLOT,
+            None,
+            _simulated,
+            self._on_simulated,
+            lambda share: self.progress.setValue(int(100 * share)),
+            Priority.GRIDS,
         )
 
     def refresh(self) -> None:
         """Compare the model of now with what is known."""
-        found, structure = self.desk.live.evaluation, known()
+        found, structure = self.desk.moment.found, known()
         if found is None or found.treated.shape[1] != len(structure.mean):
             self.components.show_rows((str(place + 1), *"––––") for place in range(COMPONENTS))
             return
@@ -111,8 +118,8 @@ class AnswerPage(Over):
         self.components.show_rows(rows)
 
     def close_down(self) -> None:
-        """Stop simulating, and wait for the thread."""
-        self._jobs.close()
+        """Stop simulating."""
+        self.desk.live.queue.drop(SLOT)
 
     def _on_simulated(self, answer: dict[str, float] | Exception) -> None:
         if isinstance(answer, Exception):

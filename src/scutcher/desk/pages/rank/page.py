@@ -48,7 +48,6 @@ class RankPage(QWidget):
         layout.addLayout(self._right(), 43)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking"} else None)
-        follow(self, desk.study, lambda changed: self.redraw())
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 
@@ -145,9 +144,9 @@ class RankPage(QWidget):
 
     def refresh(self) -> None:
         """Draw everything as the study is now."""
-        live, state = self.desk.live, self.desk.study.state
-        found = live.evaluation
-        drawn = shares(found, live.checked)
+        moment = self.desk.moment
+        found, state = moment.found, moment.state
+        drawn = shares(found, moment.checked)
         table = self.kind == "table"
         self.shares_stack.setCurrentIndex(1 if table else 0)
         if table:
@@ -167,7 +166,7 @@ class RankPage(QWidget):
         most = 15 if drawn is None else len(drawn.each)
         kept = 1 if found is None else found.model.k
         share = state.recipe.evidence.share
-        self.evidence.show_rows(evidence_rows(live.checked, share), kept, most)
+        self.evidence.show_rows(evidence_rows(moment.checked, share), kept, most)
         if not self.share.hasFocus() and not self.share.isModified():
             self.share.setText(f"{100.0 * share:g}")
         if not self.meaning.text():
@@ -175,9 +174,9 @@ class RankPage(QWidget):
         self._show_below()
 
     def _show_below(self) -> None:
-        found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.selection.look
+        found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
         if self.below == "components":
-            pictures = portraits(state, found, self.desk.live.checked)
+            pictures = portraits(state, found, self.desk.moment.checked)
             self.portraits.show_portraits(pictures, 0 if found is None else found.model.k)
             self.below_panel.describe(Chart(title="Components", note=""))
             self.below_panel.empty.hide()
@@ -189,7 +188,7 @@ class RankPage(QWidget):
 
     def _show(self, view: StripView | PlaneView, chart: Chart) -> None:
         self.below_panel.describe(chart)
-        levels = colouring_of(self.desk.study.state).levels
+        levels = colouring_of(self.desk.moment.state).levels
         view.show_chart(chart, chart_strength(chart, self.desk.selection.look, levels))
         view.settle()
 
@@ -220,13 +219,13 @@ class RankPage(QWidget):
             self.desk.do(KeepComponents(kept))
 
     def _on_component(self, component: int) -> None:
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is not None and component < found.model.k:
             first, second = self.desk.selection.look.pair
             self.desk.selection.change(pair=(component, second if component != second else first))
 
     def _on_fitted_picked(self, rows: list[int], modifiers: object) -> None:
-        chart, table = self.fitted_view.chart, self.desk.study.state.table
+        chart, table = self.fitted_view.chart, self.desk.moment.state.table
         marks = None if chart is None else chart.marks
         if marks is not None and table is not None and len(marks.keys) and marks.names[0] in table.ids:
             pick(self.desk.selection, rows, modifiers)

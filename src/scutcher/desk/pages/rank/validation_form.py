@@ -137,7 +137,7 @@ class CheckForm(QFrame):
         self.progress.setValue(int(100 * (live.checking or 0.0)))
 
     def _words(self) -> str:
-        checked, found = self.desk.live.checked, self.desk.live.evaluation
+        checked, found = self.desk.moment.checked, self.desk.moment.found
         kept = "Replicates stay together. " if found is not None and found.part.replicates is not None else ""
         iterations = (
             "" if found is None else ", ".join(map(str, found.decomposition.iterations[: found.model.k]))

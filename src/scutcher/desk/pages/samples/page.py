@@ -34,7 +34,8 @@ from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_column
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.classes import ColourBy
-from scutcher.study.document.commands.data import AverageReplicates, BringBackVariables, LeaveOutVariables
+from scutcher.study.document.commands.data import AverageReplicates
+from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
 
 
 class SamplesPage(QWidget):

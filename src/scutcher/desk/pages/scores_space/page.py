@@ -124,7 +124,7 @@ class SpacePage(Over):
 
     def refresh(self) -> None:
         """Draw the model of now."""
-        found, state, look = self.desk.live.evaluation, self.desk.study.state, self.desk.selection.look
+        found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
         self.stack.setCurrentWidget(self.shown[self.kind])
         self.title.setText(TITLES.get(self.kind, "Scores"))
         self.words.setVisible(self.kind == "rebuilds")
@@ -178,7 +178,7 @@ class SpacePage(Over):
 
     def _on_row(self) -> None:
         """A row moves the channel cursor everywhere."""
-        found, chosen = self.desk.live.evaluation, self.table.selectedItems()
+        found, chosen = self.desk.moment.found, self.table.selectedItems()
         if found is not None and chosen:
             name = self.table.item(chosen[0].row(), 0).text()
             axis = found.treated.axis
@@ -188,7 +188,7 @@ class SpacePage(Over):
 
     def _on_variables(self, columns: list[int], modifiers: Qt.KeyboardModifier) -> None:
         """Variables that are clicked or enclosed are picked, on the strips too."""
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         if found is not None:
             places = found.treated.axis.places()[columns].tolist()
             self.desk.selection.pick_channels(places, how_of(modifiers))

@@ -36,8 +36,8 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.parameter_form import ParameterForm
 from scutcher.desk.widgets.scaling_form import ScalingPanel
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.step_comparison import Without
+from scutcher.study.evaluation.evaluation import Evaluation, Staged
+from scutcher.study.step_comparison import Without
 
 
 class TreatPage(TreatEdits):
@@ -59,7 +59,6 @@ class TreatPage(TreatEdits):
         self._arrange()
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
-        follow(self, desk.study, self._on_study)
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 
@@ -151,9 +150,7 @@ class TreatPage(TreatEdits):
 
     def refresh(self) -> None:
         """Draw everything as the study is now."""
-        found, state = self.desk.live.evaluation, self.desk.study.state
-        if state.table is not None and found is not None and found.table.ids != state.table.ids:
-            found = None
+        found, state = self.desk.moment.found, self.desk.moment.state
         self._found: Evaluation | None = found
         place = self.place if found is not None else -1
         self._place = place
@@ -164,16 +161,16 @@ class TreatPage(TreatEdits):
         self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus)
         self._show_cursor()
 
-    def _newest(self, place: int) -> Evaluation | None:
-        """The evaluation to show tables of: those of a step are treated before their model is fitted."""
-        found, staged = self._found, self.desk.live.staged
-        if found is None or staged is None or not 0 <= place < self._steps:
-            return found
-        same_steps = len(staged.recipe.treat) == self._steps and staged.table.ids == found.table.ids
-        return staged if same_steps else found
+    def _newest(self, place: int) -> tuple[State, Staged | None]:
+        """What to show tables of, and its state: those of a step are treated before their model is fitted."""
+        found, coming = self._found, self.desk.live.coming
+        if found is None or coming is None or coming.staged is None or not 0 <= place < self._steps:
+            return self.desk.moment.state, found
+        same_steps = len(coming.recipe.treat) == self._steps and coming.staged.table.ids == found.table.ids
+        return (coming.state, coming.staged) if same_steps else (self.desk.moment.state, found)
 
     def _show_strips(self, place: int) -> None:
-        state, found = self.desk.study.state, self._newest(place)
+        state, found = self._newest(place)
         stage = max(place, 0)
         before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
         if found is not None and not self.means:
@@ -189,7 +186,7 @@ class TreatPage(TreatEdits):
         )
         self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
 
-    def _inside(self, found: Evaluation | None, place: int) -> Any:
+    def _inside(self, found: Staged | None, place: int) -> Any:
         """What the step shows of its work; kept while nothing changed, since a baseline takes a fit."""
         if found is None or not 0 <= place < self._steps:
             return None
@@ -202,7 +199,7 @@ class TreatPage(TreatEdits):
                 self._inside_for = (key, None)
         return self._inside_for[1]
 
-    def _regions(self, found: Evaluation | None, place: int) -> tuple[tuple[float, float], ...]:
+    def _regions(self, found: Staged | None, place: int) -> tuple[tuple[float, float], ...]:
         """The regions of the step on the picture: its own, or the window of its reference peak."""
         if found is None or not 0 <= place < self._steps:
             return ()
@@ -217,7 +214,7 @@ class TreatPage(TreatEdits):
         return ()
 
     def _show_form(self, place: int) -> None:
-        found, state = self._found, self.desk.study.state
+        found, state = self._found, self.desk.moment.state
         is_step = found is not None and 0 <= place < self._steps
         is_scaling = found is not None and place == self._steps
         self.scaling.setVisible(is_scaling)
@@ -232,7 +229,7 @@ class TreatPage(TreatEdits):
             self.form_note.setVisible(True)
             self.range_switch.setVisible(False)
             return
-        newest = self._newest(place) or found
+        newest = self._newest(place)[1] or found
         step = newest.recipe.treat[place]
         declared = step.treatment
         key = (place, step.method, found.stages[place].axis.labels[:2], state.table.ids is None)
@@ -270,44 +267,45 @@ class TreatPage(TreatEdits):
         if found is None or not 0 <= place < self._steps:
             return
         self.without.want(found, place)
-        checked = self.desk.live.checked
+        checked = self.desk.moment.checked
         k = found.model.k
         after = None
         if checked is not None and checked.validation is not None and k <= len(checked.validation.q2):
             after = float(checked.validation.q2[k - 1])
         before = self.without.q2
         shown = step_effects(
-            self.desk.study.state,
+            self.desk.moment.state,
             found,
             place,
             (before, after if before is not None else None),
             self._figures,
         )
         behind = self.without.busy or self.desk.live.checking is not None
-        self.effects.show_effects(shown, awaited(self.desk.study.state, found) if behind else frozenset())
+        self.effects.show_effects(shown, awaited(self.desk.moment.state, found) if behind else frozenset())
         inside = self._inside(found, place)
-        codes = colouring_of(self.desk.study.state).codes[found.usable.rows]
+        codes = colouring_of(self.desk.moment.state).codes[found.usable.rows]
         values = None if inside is None else inside.per_sample
         self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
 
     def _figures_behind(self, found: Evaluation, place: int) -> None:
         """On another thread: the figures of a step that take too long for a frame."""
-        step_effects(self.desk.study.state, found, place, (None, None), self._figures, behind=True)
+        step_effects(self.desk.moment.state, found, place, (None, None), self._figures, behind=True)
 
     def _show_scores(self) -> None:
-        found, early, look = self._found, self.desk.live.early, self.desk.selection.look
-        if found is not None and early is not None and early.table.ids == found.table.ids:
-            found = early
-        chart = scores(self.desk.study.state, found, look.pair)
+        found, state, look = self._found, self.desk.moment.state, self.desk.selection.look
+        coming = self.desk.live.coming
+        if coming is not None and coming.early is not None:
+            found, state = coming.early, coming.state
+        chart = scores(state, found, look.pair)
         if found is not None and self.ghosts and self.without.evaluation is not None:
             pair = usable_pair(found, look.pair)
-            ghosts = ghosts_of(self.desk.study.state, found, self.without.evaluation, pair)
+            ghosts = ghosts_of(state, found, self.without.evaluation, pair)
             chart = replace(chart, ghosts=ghosts)
         self._show(self.scores_panel, self.scores_view, replace(chart, title="Scores so far"))
 
     def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
         panel.describe(chart)
-        levels = colouring_of(self.desk.study.state).levels
+        levels = colouring_of(self.desk.moment.state).levels
         view.show_chart(chart, chart_strength(chart, self.desk.selection.look, levels))
         view.settle()
 
@@ -320,22 +318,15 @@ class TreatPage(TreatEdits):
 
     # Listening
 
-    def _on_study(self, changed: frozenset[str]) -> None:
-        """A changed recipe of large data is drawn once it is computed: until then it is only slowed down."""
-        if changed <= {"recipe", "history"} and self.desk.live.busy and self.isVisible():
-            self._show_form(self._place)
-        else:
-            self.redraw()
-
     def _on_live(self, changed: frozenset[str]) -> None:
-        if changed & {"evaluation", "trouble"} or not self.isVisible():
+        if changed & {"evaluation", "trouble", "state"} or not self.isVisible():
             self.redraw()
         elif "staged" in changed:
             self._show_form(self._place)
             self._show_strips(self._place)
         elif "early" in changed:
             self._show_scores()
-        elif "checked" in changed:
+        elif changed & {"checked", "checking"}:
             self._show_effects(self._place)
 
     def _on_without(self) -> None:
@@ -345,11 +336,11 @@ class TreatPage(TreatEdits):
         if not self.isVisible() or changed & {"stage", "pair", "picked"}:
             self.redraw()
         elif changed & {"focus", "alone"}:
-            levels = colouring_of(self.desk.study.state).levels
+            levels = colouring_of(self.desk.moment.state).levels
             for view in self.views():
                 if view.chart is not None:
                     view.emphasise(chart_strength(view.chart, self.desk.selection.look, levels))
-            self.legend.show_colouring(colouring_of(self.desk.study.state), self.desk.selection.look.focus)
+            self.legend.show_colouring(colouring_of(self.desk.moment.state), self.desk.selection.look.focus)
         elif changed & {"channel", "hovered"}:
             self._show_cursor()
 

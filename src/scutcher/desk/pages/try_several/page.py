@@ -31,10 +31,10 @@ from scutcher.desk.context import Desk, Mailbox
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.combo import Combo
-from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.document.commands.recipe import UseRecipe, with_components
 from scutcher.study.document.commands.shelf import PutBy
 from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, parameter_range, sensible_grid
-from scutcher.study.jobs import NewestWins
+from scutcher.study.work import Priority
 
 COLUMNS, CARD = 4, QSize(254, 214)
 SORTS = {
@@ -44,6 +44,9 @@ SORTS = {
     "R²": ("r2", -1),
     "replicate spread": ("replicates", 1),
 }
+SLOT = "trials"
+"""Of the queue."""
+
 FIGURES = (("separation", "apart"), ("q2", "Q²"), ("replicates", "repl."))
 
 
@@ -140,7 +143,6 @@ class TrySeveral(Over):
         self.outcomes: list[Outcome] = []
         self.cards: list[Card] = []
         self._mail = Mailbox(self)
-        self._jobs = NewestWins(self._mail.post)
         self._run = 0
         self._fields: list[tuple[int, Field]] = []
         self._arrange()
@@ -216,7 +218,7 @@ class TrySeveral(Over):
     def start_grid(self) -> None:
         """Try corrections × derivatives × scalings that suit the kind of axis."""
         state = self.desk.study.state
-        found = self.desk.live.evaluation
+        found = self.desk.moment.found
         table = state.table if found is None else found.part
         if table is not None:
             self.run(sensible_grid(table, state.recipe))
@@ -258,19 +260,18 @@ class TrySeveral(Over):
             for place, outcome in enumerate(outcomes(table, recipes, codes, watch)):
                 self._mail.post(partial(self._take, run, outcome, place + 1, len(recipes)))
 
-        self._jobs.submit(work, _raised)
+        self.desk.live.ask(SLOT, None, work, _raised, priority=Priority.GRIDS)
 
     def halt(self) -> None:
         """Stop at the next segment of the recipe in hand; what is there stays."""
         self._run += 1
-        self._jobs.drop()
+        self.desk.live.queue.drop(SLOT)
         self.stop.setEnabled(False)
         self.progress.setVisible(False)
 
     def close_down(self) -> None:
-        """Stop for good, and wait for the thread."""
+        """Stop for good."""
         self.halt()
-        self._jobs.close()
 
     def _take(self, run: int, outcome: Outcome, done: int, of: int) -> None:
         if run != self._run:
@@ -305,7 +306,8 @@ class TrySeveral(Over):
 
     def _to_shelf(self, outcome: Outcome) -> None:
         if outcome.model is not None:
-            self.desk.do(PutBy(outcome.model))
+            kept = int(outcome.model.figure("components") or 1)
+            self.desk.do(PutBy(outcome.name, outcome.model, with_components(outcome.recipe, kept)))
 
     def _to_trail(self, outcome: Outcome) -> None:
         if self.desk.do(UseRecipe(outcome.recipe, outcome.name)):

@@ -9,7 +9,7 @@ import numpy as np
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import InputError
 from scutcher.core.words import count_of
-from scutcher.study.document.commands.data import table_of
+from scutcher.study.document.changes import names_of, table_of, with_table
 from scutcher.study.document.state import State
 
 
@@ -35,9 +35,8 @@ class AssignClass:
     rows: tuple[int, ...]
     level: str
 
-    @property
-    def label(self) -> str:
-        return f"Tag {count_of(self.rows)} as {self.column} {self.level}"
+    def label(self, state: State) -> str:
+        return f"Tag {names_of(table_of(state).ids, self.rows)} as {self.column.strip()} {self.level.strip()}"
 
     def apply(self, state: State) -> State:
         table = table_of(state)
@@ -51,7 +50,9 @@ class AssignClass:
         if old and tuple(values) == old.values:
             return state
         column = ClassColumn(name, tuple(values), still_used(old.levels if old else (), tuple(values)))
-        return replace(state, table=with_class_column(table, column), colour_by=_same(state.colour_by, name))
+        return replace(
+            with_table(state, with_class_column(table, column)), colour_by=_same(state.colour_by, name)
+        )
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,7 @@ class RenameClass:
     level: str
     name: str
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return f"Rename {self.level} to {self.name}"
 
     def apply(self, state: State) -> State:
@@ -79,7 +79,7 @@ class RenameClass:
         values = tuple(name if value == self.level else value for value in old.values)
         merged = "" if name in old.levels else name
         levels = tuple(merged if level == self.level else level for level in old.levels)
-        return replace(state, table=with_class_column(table, ClassColumn(old.name, values, levels)))
+        return with_table(state, with_class_column(table, ClassColumn(old.name, values, levels)))
 
 
 @dataclass(frozen=True)
@@ -90,9 +90,8 @@ class Recolour:
     level: str
     place: int
 
-    @property
-    def label(self) -> str:
-        return f"Change the colour of {self.level}"
+    def label(self, state: State) -> str:
+        return f"Change the colour of {self.level} ({self.column})"
 
     def apply(self, state: State) -> State:
         table = table_of(state)
@@ -106,9 +105,7 @@ class Recolour:
         if here == self.place:
             return state
         levels[here], levels[self.place] = levels[self.place], self.level
-        return replace(
-            state, table=with_class_column(table, ClassColumn(old.name, old.values, tuple(levels)))
-        )
+        return with_table(state, with_class_column(table, ClassColumn(old.name, old.values, tuple(levels))))
 
 
 @dataclass(frozen=True)
@@ -117,8 +114,7 @@ class ColourBy:
 
     column: str
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return f"Colour by {self.column or 'nothing'}"
 
     def apply(self, state: State) -> State:
@@ -137,9 +133,11 @@ class FillColumn:
     rows: tuple[int, ...]
     values: tuple[str, ...]
 
-    @property
-    def label(self) -> str:
-        return f"Edit {self.column} of {count_of(self.rows)}"
+    def label(self, state: State) -> str:
+        names = names_of(table_of(state).ids, self.rows)
+        if len(set(self.values)) == 1:
+            return f"{self.column} of {names}: {self.values[0].strip() or 'not known'}"
+        return f"Edit {self.column} of {names}"
 
     def apply(self, state: State) -> State:
         table = table_of(state)
@@ -169,7 +167,7 @@ class FillColumn:
             raise InputError(f"{measured.header} cannot be infinite.", "Nothing was changed.")
         fresh = replace(measured, values=values)
         properties = tuple(fresh if old is measured else old for old in table.properties)
-        return replace(state, table=replace(table, properties=properties))
+        return with_table(state, replace(table, properties=properties))
 
     def _with_class(self, state: State, table: Table) -> State:
         old = next((column for column in table.classes if column.name == self.column), None)
@@ -180,7 +178,7 @@ class FillColumn:
             return state
         levels = still_used(old.levels if old else (), tuple(values))
         column = ClassColumn(self.column, tuple(values), levels)
-        return replace(state, table=with_class_column(table, column))
+        return with_table(state, with_class_column(table, column))
 
 
 def _same(old: str, new: str) -> str:

@@ -1,4 +1,4 @@
-"""Commands on the data: bring in a table, set samples aside, bring them back, name the axis."""
+"""Commands on the data: bring in a table, read it again, add another, average replicates, name the axis."""
 
 from __future__ import annotations
 
@@ -10,41 +10,10 @@ from scutcher.core.data.replicates import averaged
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.core.words import count_of
-from scutcher.study.document.state import NOWHERE, Source, State
-
-
-def table_of(state: State) -> Table:
-    """The table of a state that has one.
-
-    Raises
-    ------
-    InputError
-        There are no data yet.
-    """
-    if state.table is None:
-        raise InputError("There are no data yet.", "Bring in a file first (Ctrl+O).")
-    return state.table
-
+from scutcher.study.document.changes import model_of, table_of, with_table
+from scutcher.study.document.state import NOWHERE, DataSet, Model, SampleUse, Source, State, split_use
 
 FEW_LEVELS = 12
-
-
-@dataclass(frozen=True)
-class BringIn:
-    """Make a table the study's data, with a recipe that suits it."""
-
-    name: str
-    table: Table
-    recipe: Recipe
-    source: Source = NOWHERE
-
-    @property
-    def label(self) -> str:
-        return f"Bring in {self.name}"
-
-    def apply(self, state: State) -> State:
-        return State(self.name, self.table, self.recipe, first_colouring(self.table), self.source)
 
 
 def first_colouring(table: Table) -> str:
@@ -54,49 +23,89 @@ def first_colouring(table: Table) -> str:
 
 
 @dataclass(frozen=True)
-class SetAside:
-    """Take samples out of every model, with a reason that stays with them."""
+class BringIn:
+    """Make a table the data of a study that has none, with a recipe that suits it."""
 
-    rows: tuple[int, ...]
-    reason: str
+    name: str
+    table: Table
+    recipe: Recipe
+    source: Source = NOWHERE
 
-    @property
-    def label(self) -> str:
-        return f"Set aside {count_of(self.rows)}: {self.reason}"
+    def label(self, state: State) -> str:
+        return f"Bring in {self.name}"
 
     def apply(self, state: State) -> State:
-        table = table_of(state)
-        reason = self.reason.strip()
-        if not reason:
-            raise InputError(
-                "No reason was given.", "Say why these samples are set aside; nothing was changed."
-            )
-        if not set(self.rows) - set(table.set_aside):
-            return state
-        left = len(table.used_rows()) - len(set(self.rows) - set(table.set_aside))
-        if left < 2:
-            raise InputError(f"Only {count_of(left)} would be left.", "Keep at least 2; nothing was changed.")
+        return State.of(self.name, self.table, self.recipe, first_colouring(self.table), self.source)
+
+
+@dataclass(frozen=True)
+class AddDataSet:
+    """Put another table into the study, with a model of its own; the model of before goes to the shelf."""
+
+    name: str
+    table: Table
+    recipe: Recipe
+    source: Source = NOWHERE
+
+    def label(self, state: State) -> str:
+        return f"Add the data set {self.name}"
+
+    def apply(self, state: State) -> State:
+        if state.model is None:
+            return BringIn(self.name, self.table, self.recipe, self.source).apply(state)
+        bare, use = split_use(self.table)
+        dataset = DataSet(f"d{state.made + 1}", self.name, bare, self.source)
+        model = Model(f"m{state.made + 2}", "", dataset.id, recipe=self.recipe, use=use)
         return replace(
-            state, table=replace(table, set_aside={**table.set_aside, **dict.fromkeys(self.rows, reason)})
+            state,
+            datasets=(*state.datasets, dataset),
+            models=(*state.models, model),
+            current=model.id,
+            colour_by=first_colouring(self.table),
+            made=state.made + 2,
         )
 
 
 @dataclass(frozen=True)
-class BringBack:
-    """Let samples that were set aside into the models again."""
+class ReadAgain:
+    """Put what the files give now in place of the current data set: other roles, another sheet.
 
-    rows: tuple[int, ...]
+    The recipe stays where the variables are the same. What was set aside stays for the samples that are
+    there again; other models keep the table that they were made of.
+    """
 
-    @property
-    def label(self) -> str:
-        return f"Bring back {count_of(self.rows)}"
+    table: Table
+    source: Source
+
+    def label(self, state: State) -> str:
+        return f"Read {self.table.name} again"
 
     def apply(self, state: State) -> State:
-        table = table_of(state)
-        if not set(self.rows) & set(table.set_aside):
-            return state
-        kept = {row: reason for row, reason in table.set_aside.items() if row not in self.rows}
-        return replace(state, table=replace(table, set_aside=kept))
+        before = table_of(state)
+        reasons = {before.ids[row]: why for row, why in state_use(state).set_aside.items()}
+        aside = {row: reasons[name] for row, name in enumerate(self.table.ids) if name in reasons}
+        table = replace(self.table, set_aside={**self.table.set_aside, **aside})
+        same = before.axis.labels == table.axis.labels and before.axis.ordered == table.axis.ordered
+        fresh = on_new_dataset(state, table, self.source, state.recipe if same else Recipe())
+        known = state.colour_by in table.column_names | {"", "run order"}
+        return fresh if known else replace(fresh, colour_by=first_colouring(table))
+
+
+def state_use(state: State) -> SampleUse:
+    """Which samples and variables the current model uses."""
+    return model_of(state).use
+
+
+def on_new_dataset(state: State, table: Table, source: Source, recipe: Recipe) -> State:
+    """The current model moved to another table; the old one goes where no other model needs it."""
+    model = model_of(state)
+    bare, use = split_use(table)
+    dataset = DataSet(f"d{state.made + 1}", table.name, bare, source)
+    moved = replace(model, dataset=dataset.id, use=use, recipe=recipe, reached=None)
+    models = tuple(moved if old is model else old for old in state.models)
+    needed = {old.dataset for old in models}
+    kept = tuple(data for data in state.datasets if data.id in needed)
+    return replace(state, datasets=(*kept, dataset), models=models, made=state.made + 1)
 
 
 @dataclass(frozen=True)
@@ -106,8 +115,7 @@ class NameAxis:
     quantity: str
     unit: str
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return f"Axis is {self.quantity} / {self.unit}" if self.unit else f"Axis is {self.quantity}"
 
     def apply(self, state: State) -> State:
@@ -119,7 +127,7 @@ class NameAxis:
         if (table.axis.quantity, table.axis.unit) == (self.quantity, self.unit):
             return state
         axis = Axis(table.axis.labels, table.axis.positions, self.quantity, self.unit)
-        return replace(state, table=replace(table, axis=axis))
+        return with_table(state, replace(table, axis=axis))
 
 
 @dataclass(frozen=True)
@@ -129,8 +137,7 @@ class GoBackTo:
     name: str
     state: State
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return f"Go back to {self.name}"
 
     def apply(self, state: State) -> State:
@@ -138,63 +145,12 @@ class GoBackTo:
 
 
 @dataclass(frozen=True)
-class LeaveOutVariables:
-    """Take variables out of every model, with a reason."""
-
-    columns: tuple[int, ...]
-    reason: str
-
-    @property
-    def label(self) -> str:
-        return f"Leave out {count_of(self.columns, 'variable')}: {self.reason}"
-
-    def apply(self, state: State) -> State:
-        table = table_of(state)
-        reason = self.reason.strip()
-        if not reason:
-            raise InputError(
-                "No reason was given.", "Say why these variables are left out; nothing was changed."
-            )
-        fresh = set(self.columns) - set(table.left_out)
-        left = len(table.used_columns()) - len(fresh)
-        if not fresh:
-            return state
-        if left < 2:
-            raise InputError(
-                f"Only {count_of(left, 'variable')} would be left.",
-                "Keep at least 2; nothing was changed.",
-            )
-        return replace(
-            state, table=replace(table, left_out={**table.left_out, **dict.fromkeys(self.columns, reason)})
-        )
-
-
-@dataclass(frozen=True)
-class BringBackVariables:
-    """Let variables that were left out into the models again; constant and empty ones stay out."""
-
-    columns: tuple[int, ...]
-
-    @property
-    def label(self) -> str:
-        return f"Bring back {count_of(self.columns, 'variable')}"
-
-    def apply(self, state: State) -> State:
-        table = table_of(state)
-        kept = {column: why for column, why in table.left_out.items() if column not in self.columns}
-        fresh = leave_out_unusable(replace(table, left_out=kept))
-        if fresh.left_out == table.left_out:
-            return state
-        return replace(state, table=fresh)
-
-
-@dataclass(frozen=True)
 class AverageReplicates:
     """One sample for each replicate id, the mean of its samples."""
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return "Average the replicates"
 
     def apply(self, state: State) -> State:
-        return replace(state, table=leave_out_unusable(averaged(table_of(state))))
+        table = leave_out_unusable(averaged(table_of(state)))
+        return on_new_dataset(state, table, replace(state.source, contents=()), state.recipe)

@@ -1,9 +1,11 @@
-"""Commands on the recipe: the number of components, steps on and off, scaling."""
+"""Commands on the recipe: treatments, scaling, the number of components, validation, limits."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import dataclass
 
+import msgspec
 from msgspec.structs import replace as changed
 
 from scutcher.core.errors import RecipeError
@@ -12,16 +14,15 @@ from scutcher.core.recipes.recipe import (
     ModelSettings,
     Recipe,
     ScaleSettings,
+    Settings,
     Step,
     ValidateSettings,
 )
 from scutcher.core.treatments import treatment
 from scutcher.core.treatments.base import Parameters
+from scutcher.core.words import count_of
+from scutcher.study.document.changes import with_recipe
 from scutcher.study.document.state import State
-
-
-def _with_recipe(state: State, recipe: Recipe) -> State:
-    return state if recipe == state.recipe else replace(state, recipe=recipe)
 
 
 def with_components(recipe: Recipe, k: int) -> Recipe:
@@ -35,14 +36,16 @@ class KeepComponents:
 
     k: int
 
-    @property
-    def label(self) -> str:
-        return f"Keep {self.k} component{'s' if self.k != 1 else ''}"
+    def label(self, state: State) -> str:
+        before = state.recipe.model.components
+        if before in (None, self.k):
+            return f"Keep {count_of(self.k, 'component')}"
+        return f"Keep {before} → {count_of(self.k, 'component')}"
 
     def apply(self, state: State) -> State:
         if self.k < 1:
             raise RecipeError(f"{self.k} components were asked for.", "Keep at least 1; nothing was changed.")
-        return _with_recipe(state, with_components(state.recipe, self.k))
+        return with_recipe(state, with_components(state.recipe, self.k))
 
 
 @dataclass(frozen=True)
@@ -52,14 +55,13 @@ class SwitchStep:
     place: int
     on: bool
 
-    @property
-    def label(self) -> str:
-        return f"Switch treatment {self.place + 1} {'on' if self.on else 'off'}"
+    def label(self, state: State) -> str:
+        return f"Switch {_called(state, self.place)} {'on' if self.on else 'off'}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
         steps[self.place] = changed(steps[self.place], on=self.on)
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 @dataclass(frozen=True)
@@ -68,12 +70,12 @@ class ScaleBy:
 
     settings: ScaleSettings
 
-    @property
-    def label(self) -> str:
-        return f"Centre {self.settings.centre}, scale {self.settings.method}"
+    def label(self, state: State) -> str:
+        ordered = state.table is not None and state.table.axis.ordered
+        return "Scaling: " + _from_to(state.recipe.scaling_for(ordered), self.settings)
 
     def apply(self, state: State) -> State:
-        return _with_recipe(state, changed(state.recipe, scale=self.settings))
+        return with_recipe(state, changed(state.recipe, scale=self.settings))
 
 
 @dataclass(frozen=True)
@@ -84,32 +86,34 @@ class AddStep:
     parameters: Parameters | None = None
     place: int | None = None
 
-    @property
-    def label(self) -> str:
-        return f"Add {treatment(self.method).name}"
+    def label(self, state: State) -> str:
+        where = "" if self.place is None else f" as treatment {self.place + 1}"
+        return f"Add {treatment(self.method).name}{where}"
 
     def apply(self, state: State) -> State:
         step = Step(self.method, self.parameters or treatment(self.method).parameters())
+        _check_belong(step, step.parameters)
         steps = list(state.recipe.treat)
         steps.insert(len(steps) if self.place is None else self.place, step)
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 @dataclass(frozen=True)
 class ChangeStep:
-    """Give the treatment at a place other parameters."""
+    """Give the treatment at a place other parameters; they must be of its kind."""
 
     place: int
     parameters: Parameters
 
-    @property
-    def label(self) -> str:
-        return f"Change treatment {self.place + 1}"
+    def label(self, state: State) -> str:
+        before = _steps(state, self.place)[self.place].parameters
+        return f"{_called(state, self.place)}: {_from_to(before, self.parameters)}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
+        _check_belong(steps[self.place], self.parameters)
         steps[self.place] = changed(steps[self.place], parameters=self.parameters)
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 @dataclass(frozen=True)
@@ -119,15 +123,14 @@ class MoveStep:
     place: int
     to: int
 
-    @property
-    def label(self) -> str:
-        return f"Move treatment {self.place + 1} to place {self.to + 1}"
+    def label(self, state: State) -> str:
+        return f"Move {_called(state, self.place)} from place {self.place + 1} to {self.to + 1}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
         step = steps.pop(self.place)
         steps.insert(max(0, min(self.to, len(steps))), step)
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 @dataclass(frozen=True)
@@ -136,14 +139,13 @@ class DuplicateStep:
 
     place: int
 
-    @property
-    def label(self) -> str:
-        return f"Duplicate treatment {self.place + 1}"
+    def label(self, state: State) -> str:
+        return f"Duplicate {_called(state, self.place)}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
         steps.insert(self.place + 1, steps[self.place])
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 @dataclass(frozen=True)
@@ -153,12 +155,11 @@ class UseRecipe:
     recipe: Recipe
     whence: str
 
-    @property
-    def label(self) -> str:
+    def label(self, state: State) -> str:
         return f"Use the recipe of {self.whence}"
 
     def apply(self, state: State) -> State:
-        return _with_recipe(state, self.recipe)
+        return with_recipe(state, self.recipe)
 
 
 @dataclass(frozen=True)
@@ -167,12 +168,11 @@ class ValidateBy:
 
     settings: ValidateSettings
 
-    @property
-    def label(self) -> str:
-        return f"Validate by {self.settings.scheme}"
+    def label(self, state: State) -> str:
+        return "Validation: " + _from_to(state.recipe.validate, self.settings)
 
     def apply(self, state: State) -> State:
-        return _with_recipe(state, changed(state.recipe, validate=self.settings))
+        return with_recipe(state, changed(state.recipe, validate=self.settings))
 
 
 @dataclass(frozen=True)
@@ -181,12 +181,11 @@ class ModelBy:
 
     settings: ModelSettings
 
-    @property
-    def label(self) -> str:
-        return f"Engine {self.settings.engine}, gaps {self.settings.gaps}"
+    def label(self, state: State) -> str:
+        return "Model: " + _from_to(state.recipe.model, self.settings)
 
     def apply(self, state: State) -> State:
-        return _with_recipe(state, changed(state.recipe, model=self.settings))
+        return with_recipe(state, changed(state.recipe, model=self.settings))
 
 
 @dataclass(frozen=True)
@@ -195,13 +194,12 @@ class EvidenceBy:
 
     share: float
 
-    @property
-    def label(self) -> str:
-        return f"Ask for {100 * self.share:g} % of the variance"
+    def label(self, state: State) -> str:
+        return f"Share of variance to reach: {100 * state.recipe.evidence.share:g} → {100 * self.share:g} %"
 
     def apply(self, state: State) -> State:
         evidence = changed(state.recipe.evidence, share=self.share)
-        return _with_recipe(state, changed(state.recipe, evidence=evidence))
+        return with_recipe(state, changed(state.recipe, evidence=evidence))
 
 
 @dataclass(frozen=True)
@@ -210,12 +208,11 @@ class LimitBy:
 
     settings: LimitSettings
 
-    @property
-    def label(self) -> str:
-        return f"Limits at {100 * self.settings.level:g} %"
+    def label(self, state: State) -> str:
+        return "Limits: " + _from_to(state.recipe.limits, self.settings)
 
     def apply(self, state: State) -> State:
-        return _with_recipe(state, changed(state.recipe, limits=self.settings))
+        return with_recipe(state, changed(state.recipe, limits=self.settings))
 
 
 @dataclass(frozen=True)
@@ -224,14 +221,13 @@ class RemoveStep:
 
     place: int
 
-    @property
-    def label(self) -> str:
-        return f"Remove treatment {self.place + 1}"
+    def label(self, state: State) -> str:
+        return f"Remove {_called(state, self.place)}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
         del steps[self.place]
-        return _with_recipe(state, changed(state.recipe, treat=tuple(steps)))
+        return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
 def _steps(state: State, place: int) -> list[Step]:
@@ -242,3 +238,47 @@ def _steps(state: State, place: int) -> list[Step]:
             f"There is no treatment {place + 1}; the chain has {len(steps)}.", "Nothing was changed."
         )
     return steps
+
+
+def _called(state: State, place: int) -> str:
+    """The name of the treatment at a place, with the place where several have the name."""
+    steps = _steps(state, place)
+    name = steps[place].treatment.name
+    alone = sum(step.method == steps[place].method for step in steps) == 1
+    return name if alone else f"{name} (treatment {place + 1})"
+
+
+def _check_belong(step: Step, parameters: Parameters) -> None:
+    """Refuse parameters of another treatment than the one they are given to."""
+    declared = step.treatment
+    if type(parameters) is not declared.parameters:
+        raise RecipeError(
+            f"{type(parameters).__name__} are not settings of {declared.name}.", "Nothing was changed."
+        )
+
+
+def _from_to(before: Parameters | Settings, after: Parameters | Settings) -> str:
+    """`window 15 → 21, degree 2 → 3`."""
+    words = list(_differences(before, after))
+    return ", ".join(words) or "as before"
+
+
+def _differences(before: Parameters | Settings, after: Parameters | Settings) -> Iterator[str]:
+    old, new = msgspec.to_builtins(before), msgspec.to_builtins(after)
+    for name, value in new.items():
+        if old.get(name) != value:
+            yield f"{name.replace('_', ' ')} {_shown(old.get(name))} → {_shown(value)}"
+
+
+def _shown(value: object) -> str:
+    """A value of a setting in words."""
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, (list, tuple)):
+        parts = [
+            "–".join(map(_shown, part)) if isinstance(part, (list, tuple)) else _shown(part) for part in value
+        ]
+        return ", ".join(parts) or "none"
+    return "none" if value in (None, "") else str(value)

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 from scutcher.core.errors import InputError
 from scutcher.core.progress import pulse, tell
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.study.current_model import LiveModel, wait_for_quiet
-from scutcher.study.evaluation.checks import held_out
+from scutcher.study.current_model import CurrentModel, wait_for_quiet
+from scutcher.study.evaluation.checks import checks_key, held_out
 from scutcher.study.evaluation.evaluation import Evaluation
 
 ALSO = 0.1
@@ -33,7 +33,7 @@ class Without:
 
     def __init__(
         self,
-        live: LiveModel,
+        live: CurrentModel,
         done: Callable[[], None],
         also: Callable[[Evaluation, int], object] = lambda found, place: None,
     ) -> None:
@@ -46,7 +46,7 @@ class Without:
     def want(self, found: Evaluation, place: int) -> None:
         """Compare with the recipe of an evaluation without its step at a place."""
         step = found.recipe.treat[place]
-        wanted = (found.key, place, found.recipe.validate, found.model.k, step.on)
+        wanted = (checks_key(found), place, found.model.k, step.on)
         if wanted == self._wanted:
             return
         self._wanted, self.busy = wanted, True
@@ -57,7 +57,9 @@ class Without:
             treat=tuple(steps),
             model=replace(found.recipe.model, components=found.model.k),
         )
-        self._live.aside(
+        self._live.ask(
+            "without a step",
+            wanted,
             lambda watch: self._compute(found, place, recipe, watch),
             lambda answer: self._take(wanted, answer),
             lambda share: self._done() if share == ALSO else None,

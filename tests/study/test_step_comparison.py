@@ -11,11 +11,11 @@ from msgspec.structs import replace
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation.cross_validation import validate
 from scutcher.study import current_model as live_module
-from scutcher.study.current_model import LiveModel
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import KeepComponents, SwitchStep
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from scutcher.study.evaluation.step_comparison import Without
+from scutcher.study.step_comparison import Without
 from tests.core.making import ordered_table, random_spectra
 
 PATIENCE = 120.0
@@ -50,9 +50,9 @@ class WithoutStep(unittest.TestCase):
         self.mail, self.heard, self.also = Mail(), [], []
         self.table = ordered_table(random_spectra(24, 30))
         recipe = recipe_from_plain({"treat": [{"method": "snv"}, {"method": "savitzky-golay", "window": 5}]})
-        self.study = Study(State("t", self.table, recipe))
+        self.study = Study(State.of("t", self.table, recipe))
         self.study.do(KeepComponents(2))
-        self.live = LiveModel(self.study, self.mail.post)
+        self.live = CurrentModel(self.study, self.mail.post)
         self.addCleanup(self.live.close)
         self.without = Without(
             self.live,
@@ -104,9 +104,9 @@ class WithoutStep(unittest.TestCase):
     def test_no_validation_no_figure(self):
         none = recipe_from_plain({"validate": {"scheme": "none"}}).validate
         state = self.study.state
-        self.study = Study(State("u", state.table, replace(state.recipe, validate=none)))
+        self.study = Study(State.of("u", state.table, replace(state.recipe, validate=none)))
         self.live.close()
-        self.live = LiveModel(self.study, self.mail.post)
+        self.live = CurrentModel(self.study, self.mail.post)
         self.addCleanup(self.live.close)
         self.without = Without(self.live, lambda: None)
         self.want(0)

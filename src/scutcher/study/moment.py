@@ -1,0 +1,42 @@
+"""One moment of a study: its state, the model made of it, and what was found out; never of two times."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from scutcher.core.errors import InputError
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.checks import Checked
+from scutcher.study.evaluation.evaluation import Evaluation
+
+
+@dataclass(frozen=True, eq=False)
+class Moment:
+    """What every view shows.
+
+    Attributes
+    ----------
+    state : State
+        The document.
+    recipe : Recipe
+        The recipe that is shown: the state's, or of a handle that is still held.
+    found : Evaluation or None
+        The treated data and the model that this recipe makes of this state's table; None where there are no
+        data, or where no model can be made.
+    checked : Checked or None
+        Validation and lines of evidence of `found`, once they are there.
+    trouble : InputError or None
+        Why there is no model.
+    """
+
+    state: State
+    recipe: Recipe
+    found: Evaluation | None = None
+    checked: Checked | None = None
+    trouble: InputError | None = None
+
+    @property
+    def is_preview(self) -> bool:
+        """Whether the recipe shown is not the state's."""
+        return self.recipe is not self.state.recipe and self.recipe != self.state.recipe

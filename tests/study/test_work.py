@@ -1,0 +1,226 @@
+"""The queue: the newest of a slot wins, the urgent goes first, what nobody wants ends, errors arrive."""
+
+import threading
+import time
+import unittest
+from unittest import mock
+
+from scutcher.core.progress import tell
+from scutcher.study import work as work_module
+from scutcher.study.work import Priority, Queue, Request
+
+PATIENCE = 120.0
+
+
+class Bench(unittest.TestCase):
+    """What was posted is run by the test, as an event loop would."""
+
+    def setUp(self):
+        self.posted, self.ready = [], threading.Condition()
+        self.queue = Queue(self.post)
+        self.addCleanup(self.queue.close)
+        self.answers = []
+
+    def post(self, work):
+        with self.ready:
+            self.posted.append(work)
+            self.ready.notify()
+
+    def run_posted(self):
+        with self.ready:
+            self.assertTrue(self.ready.wait_for(lambda: self.posted, PATIENCE))
+            work = self.posted.pop(0)
+        work()
+
+    def ask(self, work, slot="a", key=None, priority=Priority.CHECKS, told=None):
+        self.queue.ask(Request(slot, key, priority, work, self.answers.append, told))
+
+    def until(self, true):
+        end = time.monotonic() + PATIENCE
+        while not true() and time.monotonic() < end:
+            time.sleep(0.002)
+        self.assertTrue(true())
+
+    def all_posted(self):
+        while self.posted:
+            self.run_posted()
+
+
+class Newest(Bench):
+    def test_the_newest_of_a_slot_wins_also_over_one_under_way(self):
+        started, go, ran = threading.Event(), threading.Event(), []
+
+        def slow(watch):
+            started.set()
+            go.wait(PATIENCE)
+            tell(watch, 0.5)
+            ran.append("slow")
+
+        self.ask(slow)
+        started.wait(PATIENCE)
+        for name in ("second", "third"):
+            self.ask(lambda watch, name=name: ran.append(name) or name)
+        go.set()
+        self.run_posted()
+        self.until(lambda: not self.queue.has("a"))
+        self.assertEqual(ran, ["third"])  # the first ended where it asked, the second never began
+        self.assertEqual(self.answers, ["third"])
+
+    def test_the_same_request_is_not_begun_again(self):
+        go, ran = threading.Event(), []
+
+        def work(watch):
+            go.wait(PATIENCE)
+            ran.append(1)
+            return len(ran)
+
+        for _ in range(3):
+            self.ask(work, key=("data", 3))
+        go.set()
+        self.run_posted()
+        self.assertEqual((ran, self.answers), ([1], [1]))
+        self.ask(work, key=("data", 3))  # it is done: asked for again it is done again
+        self.run_posted()
+        self.assertEqual(self.answers, [1, 2])
+
+    def test_slots_do_not_know_each_other(self):
+        for slot in ("a", "b", "c"):
+            self.ask(lambda watch, slot=slot: slot, slot)
+        for _ in range(3):
+            self.run_posted()
+        self.assertEqual(sorted(self.answers), ["a", "b", "c"])
+
+    def test_a_dropped_request_is_not_answered(self):
+        inside, go = threading.Event(), threading.Event()
+
+        def work(watch):
+            inside.set()
+            go.wait(PATIENCE)
+            return 1
+
+        self.ask(work)
+        inside.wait(PATIENCE)
+        self.queue.drop("a")
+        self.assertFalse(self.queue.has("a"))
+        go.set()
+        self.queue.wait_for("a")
+        self.all_posted()
+        self.assertEqual(self.answers, [])
+
+    def test_how_far_it_is_is_told(self):
+        heard = []
+        self.ask(lambda watch: [watch(share) for share in (0.0, 0.25, 1.0)], told=heard.append)
+        for _ in range(3):
+            self.run_posted()
+        self.assertEqual(heard, [0.25, 1.0])  # 0 only asks whether to go on
+
+
+class Urgent(Bench):
+    def test_work_rests_while_something_more_urgent_is_there(self):
+        order, begun, release = [], threading.Event(), threading.Event()
+
+        def long(watch):
+            begun.set()
+            for place in range(4):
+                release.wait(PATIENCE)
+                watch(0.0)
+                order.append(f"check {place}")
+
+        def model(watch):
+            order.append("model")
+
+        self.ask(long, "checks")
+        begun.wait(PATIENCE)
+        self.ask(model, "model", priority=Priority.MODEL)
+        self.ask(lambda watch: order.append("grid"), "grid", priority=Priority.GRIDS)
+        self.ask(lambda watch: order.append("looked at"), "look", priority=Priority.LOOKED_AT)
+        release.set()
+        for _ in range(4):
+            self.run_posted()
+        self.assertEqual(order[:2], ["model", "looked at"])
+        self.assertEqual(order[2:6], [f"check {place}" for place in range(4)])
+        self.assertEqual(order[6], "grid")
+
+    def test_of_one_priority_what_is_new_goes_first_for_a_moment(self):
+        order, begun = [], threading.Event()
+
+        def old(watch):
+            begun.set()
+            while len(order) < 1:
+                time.sleep(0.002)
+                watch(0.0)
+            order.append("old")
+
+        with mock.patch.object(work_module, "FIRST", 0.01):
+            self.ask(old, "a")
+            begun.wait(PATIENCE)
+            time.sleep(0.05)
+            self.ask(lambda watch: order.append("new"), "b")
+            self.run_posted()
+            self.run_posted()
+        self.assertEqual(order, ["new", "old"])
+
+    def test_files_wait_for_nobody(self):
+        begun, go = threading.Event(), threading.Event()
+
+        def model(watch):
+            begun.set()
+            go.wait(PATIENCE)
+
+        self.ask(model, "model", priority=Priority.MODEL)
+        begun.wait(PATIENCE)
+        self.ask(lambda watch: "read", "reading", priority=Priority.FILES)
+        self.run_posted()
+        self.assertEqual(self.answers, ["read"])
+        go.set()
+
+
+class Errors(Bench):
+    def test_an_error_of_any_type_is_an_answer(self):
+        for error in (ZeroDivisionError("z"), MemoryError(), KeyError("k"), ValueError("v")):
+
+            def fail(watch, error=error):
+                raise error
+
+            self.ask(fail)
+            self.run_posted()
+            self.assertIs(self.answers[-1], error)
+
+    def test_a_mistake_that_nobody_waits_for_is_raised_all_the_same(self):
+        inside, go = threading.Event(), threading.Event()
+
+        def fail(watch):
+            inside.set()
+            go.wait(PATIENCE)
+            raise ZeroDivisionError
+
+        self.ask(fail)
+        inside.wait(PATIENCE)
+        self.queue.drop("a")
+        go.set()
+        with self.assertRaises(ZeroDivisionError):
+            self.run_posted()
+        self.assertEqual(self.answers, [])
+
+    def test_closing_ends_what_rests_and_answers_nothing(self):
+        begun = threading.Event()
+
+        def work(watch):
+            begun.set()
+            while True:
+                time.sleep(0.001)
+                tell(watch, 0.0)
+
+        self.ask(work)
+        begun.wait(PATIENCE)
+        self.ask(lambda watch: 1, "later", priority=Priority.GRIDS)
+        before = threading.active_count()
+        self.queue.close()
+        self.assertLess(threading.active_count(), before)
+        self.all_posted()
+        self.ask(lambda watch: 1)  # closed: nothing is begun
+        self.assertEqual((self.answers, self.posted), ([], []))
+
+
+if __name__ == "__main__":
+    unittest.main()
