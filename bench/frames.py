@@ -28,7 +28,7 @@ def treat_page(
     window.desk.selection.change(stage=2)
     for _ in range(20):
         QApplication.processEvents()
-    slider = window.treat.form.sliders["window"]
+    slider = window.view("Treat").form.sliders["window"]
     slider.setSliderDown(True)
 
     def slide() -> None:

@@ -77,9 +77,9 @@ def report() -> list[str]:
     found = live.evaluation
     took = best_seconds(lambda: probe(study.state, found, (0, 1), (0.1, 0.2)), 5)
     lines.append(f"5000 × 2000, the probe's chart: {1e3 * took:.1f} ms")
-    window.show_space("space")
+    window.papers.show_space("space")
     rest(0.5)
-    view = window.over.turn_view  # type: ignore[union-attr]
+    view = window.stack.over.turn_view  # type: ignore[union-attr]
 
     def turn_a_little() -> None:
         view.turned += 0.02
@@ -89,7 +89,7 @@ def report() -> list[str]:
     lines.append(
         f"5000 points in space, one step of a turn: {1e3 * took:.1f} ms = {took / idle:.1f} × a repaint"
     )
-    window.hide_over()
+    window.stack.hide_over()
     for words, change in (
         ("two samples set aside", lambda turn: study.do(SetAside((7 + 2 * turn, 8 + 2 * turn), "a bench"))),
         ("SNV switched", lambda turn: study.do(SwitchStep(0, bool(turn % 2)))),

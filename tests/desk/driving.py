@@ -58,13 +58,13 @@ class WindowCase(unittest.TestCase):
         self.window = Window(self.study())
         self.addCleanup(dispose, self.window)
         self.window.show()
-        if self.first_page != self.window.page:
+        if self.first_page != self.window.stack.current:
             self.window.show_page(self.first_page)
         self.window.activateWindow()
         QTest.qWaitForWindowActive(self.window)
         settle()
         self.desk = self.window.desk
-        self.page = self.window.inspect
+        self.page = self.window.view("Inspect")
 
     @property
     def state(self):
@@ -136,6 +136,11 @@ class WindowCase(unittest.TestCase):
         while not true() and time.monotonic() < end:
             QTest.qWait(20)
         self.assertTrue(true())
+
+    def wait_for_reading(self) -> None:
+        """Until what is being read behind has arrived."""
+        self.until(lambda: not self.window.opening.reading.busy)
+        settle()
 
     def type(self, text: str, widget: QWidget) -> None:
         """Type text."""

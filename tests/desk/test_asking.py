@@ -13,7 +13,7 @@ from shiboken6 import isValid
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import write_demo_sets
 from scutcher.desk.shell import error_report as report
-from scutcher.desk.shell.start import _show_report
+from scutcher.desk.shell.start import show_report
 from scutcher.desk.widgets.popover import Popover
 from scutcher.files.recipe_toml import read_recipe
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents
@@ -69,7 +69,7 @@ class Files(InFolder, WindowCase):
             ("save", self.window.recipes.ask_save_model),
             ("open", self.window.recipes.ask_open),
             ("opens", self.window.opening.ask_for_file),
-            ("opens", self.window.ask_new),
+            ("opens", self.window.papers.ask_new),
             ("save", self.window.filing.ask_name),
             ("save", self.window.filing.ask_copy),
             ("save", self.window.filing.ask_log),
@@ -98,12 +98,12 @@ class Files(InFolder, WindowCase):
     def test_files_and_new_samples_are_asked_for(self):
         write_demo_sets(self.folder)
         with self.answering("opens", [self.folder / "new-lots.csv"]):
-            self.window.ask_new()
-        settle()
+            self.window.papers.ask_new()
+        self.wait_for_reading()
         self.assertEqual(len(self.desk.live.brought[0].ids), 20)
         with self.answering("opens", [self.folder / "bench.csv"]):
             self.window.opening.ask_for_file()
-        settle()
+        self.wait_for_reading()
         self.assertEqual(self.state.table.name, "bench")
 
     def test_numbers_of_a_view_are_asked_for(self):
@@ -124,14 +124,14 @@ class Menus(WindowCase):
         return {action.text(): action for action in menu.actions()}
 
     def test_the_axis_is_named(self):
-        self.page._name_axis()
+        self.page.strips._name_axis()
         self.menu()["wavenumber / cm⁻¹"].trigger()
         settle()
         self.assertEqual(self.state.table.axis.title, "wavenumber / cm⁻¹")
-        self.assertEqual(self.page.leftover_panel.x_title.text(), "wavenumber / cm⁻¹")
+        self.assertEqual(self.page.strips.leftover_panel.x_title.text(), "wavenumber / cm⁻¹")
 
     def test_a_component_is_chosen_from_the_axis_title(self):
-        self.page._choose_component(1)
+        self.page.questions._choose_component(1)
         words = self.menu()
         self.assertEqual(len(words), self.model.k)
         next(action for text, action in words.items() if text.startswith("component 4 ")).trigger()
@@ -151,9 +151,9 @@ class Menus(WindowCase):
 
     def test_nothing_to_show_is_said(self):
         for ask, words in (
-            (self.window.show_new, "There are no new samples."),
-            (self.window.compare, "The shelf is empty."),
-            (self.window.show_answer, "Only the practice set has a known answer."),
+            (self.window.papers.show_new, "There are no new samples."),
+            (self.window.papers.compare, "The shelf is empty."),
+            (self.window.papers.show_answer, "Only the practice set has a known answer."),
         ):
             with self.subTest(words):
                 ask()
@@ -201,7 +201,7 @@ class OnTheShelf(WindowCase):
         self.assertEqual(self.model.k, 4)
 
     def test_two_models_are_compared_and_one_is_taken(self):
-        table = self.window.compare()
+        table = self.window.papers.compare()
         settle()
         self.assertEqual(table.table.rowCount(), 2)
         flags = table.table.selectionModel().SelectionFlag
@@ -236,8 +236,7 @@ class Bugs(WindowCase):
                 sys.excepthook(type(bug), bug, bug.__traceback__)
         self.assertIn("ZeroDivisionError: by hand", reports[0])
         self.assertTrue(reports[0].startswith("Scutcher "))
-        with mock.patch.object(sys, "stderr"):
-            _show_report(self.window, reports[0])
+        show_report(self.window, reports[0])
         (box,) = self.window.findChildren(QMessageBox)
         self.assertIn("not in your data", box.text())
         copy = next(button for button in box.buttons() if button.text() == "Copy the report")

@@ -19,7 +19,7 @@ from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, pixels, settle
 
 class OnStrips(WindowCase):
     def strip_place(self, channel):
-        return self.data_place(self.page.loadings_view, channel, 0.0)
+        return self.data_place(self.page.strips.loadings_view, channel, 0.0)
 
     def column_of(self, view, channel):
         """The colours of the pixels over one channel, top to bottom, away from the lines."""
@@ -27,17 +27,19 @@ class OnStrips(WindowCase):
         return pixels(view.viewport())[4:14, place.x()].astype(int)
 
     def press(self, word):
-        button = next(b for b in self.page.loadings_panel.findChildren(QToolButton) if b.text() == word)
+        button = next(
+            b for b in self.page.strips.loadings_panel.findChildren(QToolButton) if b.text() == word
+        )
         QTest.mouseClick(button, LEFT)
         settle()
 
     def test_a_click_picks_a_channel_and_it_is_seen_on_every_strip(self):
-        view = self.page.loadings_view
-        quiet = self.column_of(self.page.signals_view, 1500.0)
+        view = self.page.strips.loadings_view
+        quiet = self.column_of(self.page.strips.signals_view, 1500.0)
         self.click(view, self.strip_place(1500.0))
         self.assertEqual(len(self.look.channels), 1)
         self.assertAlmostEqual(self.look.channels[0], 1500.0, delta=4.0)
-        for strip in (self.page.signals_view, view):
+        for strip in (self.page.strips.signals_view, view):
             self.assertLess(
                 self.column_of(strip, self.look.channels[0])[:, 0].mean(), quiet[:, 0].mean() - 15
             )
@@ -50,7 +52,7 @@ class OnStrips(WindowCase):
         self.assertEqual(self.look.channels, ())
 
     def test_a_drag_with_shift_picks_a_range_and_one_without_moves_the_view(self):
-        view = self.page.loadings_view
+        view = self.page.strips.loadings_view
         places = [self.strip_place(x) for x in (1900.0, 1930.0, 1960.0)]
         self.drag(view.viewport(), places)
         self.assertEqual(self.look.channels, ())
@@ -64,23 +66,25 @@ class OnStrips(WindowCase):
         np.testing.assert_allclose(np.diff(picked), 2.0)
         self.window.show_page("Samples")
         settle()
-        chosen = self.window.samples.variables.selected_columns()
+        chosen = self.window.view("Samples").variables.selected_columns()
         np.testing.assert_array_equal(self.state.table.axis.places()[chosen], picked)
 
     def test_size_shades_where_the_loadings_are_long(self):
         self.press("size")
-        shade = self.page.signals_view.chart.shade
+        shade = self.page.strips.signals_view.chart.shade
         lengths = np.hypot(*self.model.loadings[:, :2].T)
         np.testing.assert_allclose(shade.strength, lengths / lengths.max())
         x = shade.x
         strong, weak = x[shade.strength.argmax()], x[shade.strength.argmin()]
-        dark, pale = (self.column_of(self.page.signals_view, place)[:, 0].mean() for place in (strong, weak))
+        dark, pale = (
+            self.column_of(self.page.strips.signals_view, place)[:, 0].mean() for place in (strong, weak)
+        )
         self.assertLess(dark, pale - 25)
         self.desk.selection.change(pair=(2, 3))
         settle()
-        self.assertIsNot(self.page.signals_view.chart.shade, shade)
+        self.assertIsNot(self.page.strips.signals_view.chart.shade, shade)
         self.press("plain")
-        self.assertIsNone(self.page.loadings_view.chart.shade)
+        self.assertIsNone(self.page.strips.loadings_view.chart.shade)
 
     def test_groups_need_blocks_or_units(self):
         self.press("groups")
@@ -91,14 +95,14 @@ class OnStrips(WindowCase):
         settle()
         self.until(lambda: not self.desk.live.busy)
         settle()
-        shade = self.page.signals_view.chart.shade
+        shade = self.page.strips.signals_view.chart.shade
         self.assertEqual(shade.names, ("block 1", "block 2"))
-        self.assertIn("block 2", self.page.loadings_panel.note.text())
+        self.assertIn("block 2", self.page.strips.loadings_panel.note.text())
 
     def test_variables_enclosed_on_the_loading_plane_are_picked(self):
-        self.window.show_space("loadings")
+        self.window.papers.show_space("loadings")
         settle()
-        view = self.window.over.loading_view
+        view = self.window.stack.over.loading_view
         marks = view.chart.marks
         strongest = int(np.hypot(marks.x, marks.y).argmax())
         self.click(view, self.data_place(view, float(marks.x[strongest]), float(marks.y[strongest])))

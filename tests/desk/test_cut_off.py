@@ -77,10 +77,10 @@ class Roomy(WindowCase):
             self.window.show_page(page)
             self.check(page)
         for over in OVERS:
-            self.window.show_space(over)
+            self.window.papers.show_space(over)
             self.check(over)
-            self.window.hide_over()
-        self.window.show_columns()
+            self.window.stack.hide_over()
+        self.window.papers.show_columns()
         self.check("columns")
 
 
@@ -114,7 +114,7 @@ class Known(Roomy):
 
     def test_every_page_and_the_answer(self):
         self.look_everywhere()
-        self.window.show_answer()
+        self.window.papers.show_answer()
         self.check("Is it right?")
 
 

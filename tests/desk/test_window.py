@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
 
 from scutcher.desk.widgets.popover import Ask, Listing
+from scutcher.files import formats
 from scutcher.files.formats import FORMATS
 from scutcher.study.current_model import Coming
 from scutcher.study.document.study import Study
@@ -64,12 +65,12 @@ class Handle(WindowCase):
     def test_loadings_follow_when_their_component_goes(self):
         self.desk.selection.change(pair=(0, 3))
         self.drag(self.window.bottom.bars, self.places(4, 2))
-        self.assertEqual(self.page.loadings_view.chart.lines.names, ("component 1", "component 2"))
+        self.assertEqual(self.page.strips.loadings_view.chart.lines.names, ("component 1", "component 2"))
 
     def test_one_component(self):
         self.drag(self.window.bottom.bars, self.places(4, 1))
         self.assertEqual(self.model.k, 1)
-        self.assertEqual(self.page.loadings_view.chart.lines.names, ("component 1",))
+        self.assertEqual(self.page.strips.loadings_view.chart.lines.names, ("component 1",))
 
     def test_keys(self):
         self.key(Qt.Key.Key_Right, ALT)
@@ -87,7 +88,7 @@ class Recipe(WindowCase):
         settle()
         self.assertFalse(self.state.recipe.treat[0].on)
         self.assertEqual(knot.switch.text(), "off")
-        self.assertEqual(self.page.signals_panel.note.text(), "as brought in")
+        self.assertEqual(self.page.strips.signals_panel.note.text(), "as brought in")
         self.assertNotAlmostEqual(self.model.decomposition.eigenvalues[0], with_snv)
         self.key("s")
         self.assertAlmostEqual(self.model.decomposition.eigenvalues[0], with_snv)
@@ -208,7 +209,7 @@ class Search(WindowCase):
 
 
 class Files(InFolder, WindowCase):
-    def drop(self, *paths):
+    def drop(self, *paths, wait=True):
         mime = QMimeData()
         mime.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
         copy, no = Qt.DropAction.CopyAction, Qt.KeyboardModifier.NoModifier
@@ -216,7 +217,7 @@ class Files(InFolder, WindowCase):
         QApplication.sendEvent(self.window, enter)
         self.assertTrue(enter.isAccepted())
         QApplication.sendEvent(self.window, QDropEvent(QPointF(300, 300), copy, mime, LEFT, no))
-        settle()
+        self.wait_for_reading() if wait else settle()
 
     def write(self, name, text):
         path = self.folder / name
@@ -231,8 +232,8 @@ class Files(InFolder, WindowCase):
         self.assertEqual(self.state.name, "bench")
         self.assertEqual(self.state.colour_by, "kind")
         self.assertEqual(self.desk.moment.found.scaling.method, "sd")
-        self.assertTrue(self.page.loadings_view.chart.bars)
-        self.assertEqual(self.page.loadings_view.chart.tick_names, ("lignin", "pectin", "wax", "ash"))
+        self.assertTrue(self.page.strips.loadings_view.chart.bars)
+        self.assertEqual(self.page.strips.loadings_view.chart.tick_names, ("lignin", "pectin", "wax", "ash"))
         self.assertFalse(self.window.message.isVisible())
 
     def test_bad_files_are_said_and_the_study_stays(self):
@@ -264,24 +265,24 @@ class Files(InFolder, WindowCase):
             "large.csv", "id," + ",".join(map(str, range(1000))) + "\n" + "\n".join(rows) + "\n"
         )
         before = self.state
-        from scutcher.desk.actions import reading
+        real = formats.read_tables
 
-        real = reading.read_tables
-
-        def slow_disk(paths, watch):
+        def slow_disk(paths, roles, watch, resample):
             """Nothing comes from the disk before the button is pressed."""
             while watch(0.1):
                 time.sleep(0.005)
-            return real(paths, watch=watch)
+            return real(paths, roles, watch, resample)
 
-        slow = mock.patch.object(reading, "read_tables", slow_disk)
+        slow = mock.patch.object(formats, "read_tables", slow_disk)
         slow.start()
-        self.drop(path)
-        paper = self.window.opening.reading
-        self.assertTrue(paper.isVisible())
+        self.drop(path, wait=False)
+        paper = self.window.opening.reading.paper
+        self.until(paper.isVisible)
+        self.assertEqual(paper.words.text(), "Reading large.csv")
         self.assertIs(self.desk.study.state, before)
         QTest.mouseClick(paper.stop, LEFT)
-        self.until(lambda: self.window.opening.reading is None)
+        self.assertFalse(self.window.opening.reading.busy)
+        self.assertFalse(paper.isVisible())
         slow.stop()
         self.assertIn("Reading large.csv was stopped.", self.window.message.label.text())
         self.assertIs(self.desk.study.state, before)
@@ -292,6 +293,7 @@ class Files(InFolder, WindowCase):
     def test_a_table_pasted_from_a_spreadsheet(self):
         QApplication.clipboard().setText("id\tkind\t1000\t1002\na\tx\t1\t2\nb\ty\t3\t1\nc\tx\t2\t2\n")
         self.key("v", CTRL)
+        self.wait_for_reading()
         self.assertEqual(self.state.table.ids, ("a", "b", "c"))
         QApplication.clipboard().setText("hello")
         self.key("v", CTRL)
@@ -305,7 +307,7 @@ class Files(InFolder, WindowCase):
         self.assertIs(self.state, before)
         self.assertIn("one has 4 from 1 to 4; two has 3 from 2 to 6", self.window.message.label.text())
         QTest.mouseClick(self.window.message.act, LEFT)
-        settle()
+        self.wait_for_reading()
         self.assertEqual(self.state.table.ids, ("a", "b", "c", "d"))
         np.testing.assert_array_equal(self.state.table.axis.positions, [2.0, 4.0])
         np.testing.assert_array_equal(self.state.table.values, [[2, 4], [2, 1], [20, 40], [1, 5]])
@@ -324,19 +326,19 @@ class Empty(WindowCase):
         return Study()
 
     def test_start_paper_says_what_to_do_and_opens_the_demo(self):
-        self.assertTrue(self.window.start_paper.isVisible())
-        self.assertIsNone(self.window.inspect)
-        words = " ".join(label.text() for label in self.window.start_paper.findChildren(QLabel))
+        self.assertTrue(self.window.stack.start.isVisible())
+        self.assertIsNone(self.window.view("Inspect"))
+        words = " ".join(label.text() for label in self.window.stack.start.findChildren(QLabel))
         for known in FORMATS:  # whatever can be read is named
             for name in known.name.removeprefix("XY ").removesuffix("-3").split(", "):
                 self.assertIn(name.split(" ")[0], words)
-        demo = [b for b in self.window.start_paper.findChildren(QPushButton) if "demo" in b.text()]
+        demo = [b for b in self.window.stack.start.findChildren(QPushButton) if "demo" in b.text()]
         QTest.mouseClick(demo[0], LEFT)
         settle()
-        self.assertFalse(self.window.start_paper.isVisible())
+        self.assertFalse(self.window.stack.start.isVisible())
         self.assertEqual(self.desk.moment.found.model.k, 4)
         self.key(Qt.Key.Key_Z, CTRL)
-        self.assertTrue(self.window.start_paper.isVisible())
+        self.assertTrue(self.window.stack.start.isVisible())
 
 
 if __name__ == "__main__":

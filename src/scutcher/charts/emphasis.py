@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
 from scutcher.study.document.state import State
 from scutcher.study.selection import Look
@@ -59,11 +61,25 @@ class Colouring:
         return np.bincount(self.codes[inside], minlength=len(self.levels))
 
 
+_made: WeakKeyDictionary[Table, dict[str, Colouring]] = WeakKeyDictionary()
+"""The colourings of the tables that are alive."""
+
+
 def colouring_of(state: State) -> Colouring:
-    """The colouring that a study asks for; without a class column every code is −1."""
+    """The colouring that a study asks for; without a class column every code is −1.
+
+    The same object for the same table and column.
+    """
     table = state.table
     if table is None:
         return Colouring("", (), np.empty(0, dtype=np.intp))
+    made = _made.setdefault(table, {})
+    if state.colour_by not in made:
+        made[state.colour_by] = _colouring(state, table)
+    return made[state.colour_by]
+
+
+def _colouring(state: State, table: Table) -> Colouring:
     for column in table.classes:
         if column.name == state.colour_by:
             return Colouring(column.name, column.levels, column.codes())
@@ -127,4 +143,4 @@ def chart_strength(chart: Chart, look: Look, levels: tuple[str, ...]) -> Integer
 
 def ids_of_rows(table: Table, rows: Integers) -> tuple[str, ...]:
     """The ids of some rows of the table."""
-    return tuple(table.ids[row] for row in rows)
+    return tuple(Names.of(table.ids).take(rows))

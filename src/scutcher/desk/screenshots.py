@@ -96,7 +96,8 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
     def columns() -> None:
         window.topbar.search.leave()
         window.opening.open_files(write_demo_sets(Path(scratch))[:1])
-        window.show_columns()
+        patiently(lambda: not window.opening.reading.busy)
+        window.papers.show_columns()
 
     spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]
 
@@ -112,7 +113,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.desk.do(AddStep("savitzky-golay", suggested(treatment("savitzky-golay"), found.treated)))
         window.show_page("Treat")
         selection.change(stage=2, channel=None)
-        patiently(lambda: window.treat is not None and window.treat.without.q2 is not None)
+        patiently(lambda: window.view("Treat") is not None and window.view("Treat").without.q2 is not None)
 
     def rank() -> None:
         window.undo()
@@ -125,8 +126,8 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         )
 
     def trying() -> None:
-        window.try_several()
-        page = window.over
+        window.papers.try_several()
+        page = window.stack.over
         patiently(lambda: len(page.outcomes) == 15)
         page.sort.setCurrentText("classes apart")
         page._lay()
@@ -134,27 +135,27 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
     def new_samples() -> None:
         window.hide_over()
         window.show_page("Inspect")
-        window.inspect.score_menu.take(Overlays(ellipses="class"))
+        window.view("Inspect").score_menu.take(Overlays(ellipses="class"))
         window.desk.live.bring(demo_set("new-lots")[0])
-        window.show_new()
+        window.papers.show_new()
 
     def pairs() -> None:
         window.clear()
         window.desk.live.bring(None)
-        window.inspect.score_menu.take(Overlays())
-        window.show_space("pairs")
+        window.view("Inspect").score_menu.take(Overlays())
+        window.papers.show_space("pairs")
 
     def rebuilds() -> None:
         selection.pick([row for row, name in enumerate(table.ids) if name in ("L05-1", "L17-1", "L42-1")])
-        window.show_space("rebuilds")
+        window.papers.show_space("rebuilds")
 
     def inspect_picked() -> None:
-        window.inspect.choose_shade("size")
+        window.view("Inspect").strips.choose_shade("size")
         selection.pick(strangers)
         selection.change(channel=2012.0)
 
     def find_again() -> None:
-        window.inspect.choose_shade("none")
+        window.view("Inspect").strips.choose_shade("none")
         window.hide_over()
         find()
 

@@ -11,7 +11,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
 
-from scutcher.core.errors import FileError
 from scutcher.desk.shell.start import Windows, application, demo_study, dispose, first_study, put_away
 from scutcher.files.array_sets import load_hdf5
 from scutcher.files.delimited import harmless
@@ -76,7 +75,7 @@ class Files(WithState, WindowCase):
     def test_the_data_of_a_knot_in_every_format(self):
         for stage in (0, 1, 2):
             self.desk.selection.change(stage=stage)
-            shown = self.page.signals_view.chart.lines
+            shown = self.page.strips.signals_view.chart.lines
             for suffix in (".csv", ".xlsx", ".h5", ".dx"):
                 with self.subTest(stage=stage, suffix=suffix):
                     path = self.folder / f"d{suffix}"
@@ -89,7 +88,7 @@ class Files(WithState, WindowCase):
         self.assertIn("d.doc ends in '.doc', which is not written.", self.window.message.label.text())
 
     def test_the_numbers_of_any_view(self):
-        charts = {chart.title: chart for chart in self.window._charts()}
+        charts = {chart.title: chart for chart in self.window.charts()}
         self.assertIn("Scores", charts)
         for suffix in (".csv", ".xlsx", ".h5"):
             path = self.folder / f"n{suffix}"
@@ -133,21 +132,21 @@ class Files(WithState, WindowCase):
 
 class Starting(WithState):
     def test_work_without_a_name_comes_back_after_a_crash(self):
-        study = first_study((), "intake-nir")
+        study = first_study((), "intake-nir").study
         places.remember(study.file.path)
         study.do(KeepComponents(3))
         study.file.close()  # as when the process is gone
-        again = first_study((), None)
+        again = first_study((), None).study
         self.addCleanup(again.close)
         self.assertEqual(again.state.recipe.model.components, 3)
         self.assertEqual(again.undo_label, "Keep 4 → 3 components")
 
     def test_nothing_done_leaves_no_trace(self):
-        study = first_study((), "intake-nir")
+        study = first_study((), "intake-nir").study
         path = study.file.path
         put_away(study)
         self.assertFalse(path.exists())
-        study = first_study((), "intake-nir")
+        study = first_study((), "intake-nir").study
         study.do(KeepComponents(3))
         put_away(study)
         self.assertTrue(study.file.path.exists())
@@ -156,16 +155,17 @@ class Starting(WithState):
         broken = self.folder / "b.scutch"
         broken.write_text("x")
         places.remember(broken)
-        study = first_study((), None)
-        self.addCleanup(study.close)
-        self.assertIsNone(study.state.table)
-        with self.assertRaises(FileError):
-            first_study((broken,), None)
+        for files in ((), (broken,)):
+            begun = first_study(files, None)
+            self.addCleanup(begun.study.close)
+            self.assertIsNone(begun.study.state.table)
+            self.assertIn("b.scutch is not a study file", str(begun.trouble))
+            self.assertEqual(begun.damaged, broken)
 
     def test_the_window_comes_back_as_it_was_left(self):
         application()
         for height in (660, None):  # the offscreen screen is small
-            study = first_study((), "intake-nir")
+            study = first_study((), "intake-nir").study
             windows = Windows()
             window = windows.open(study)
             if height is not None:
@@ -208,7 +208,7 @@ class Starting(WithState):
         empty.keep_in(places.unnamed_path())
         window = windows.open(empty)
         settle()
-        links = [b for b in window.start_paper.findChildren(QToolButton) if b.text().startswith("mill")]
+        links = [b for b in window.stack.start.findChildren(QToolButton) if b.text().startswith("mill")]
         QTest.mouseClick(links[0], LEFT)
         settle()
         self.assertEqual(len(windows.all), 2)

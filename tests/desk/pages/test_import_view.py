@@ -25,10 +25,11 @@ class BringIn(WindowCase):
     def setUp(self):
         super().setUp()
         self.window.opening.open_files([self.folder / "intake-nir.csv"])
+        self.wait_for_reading()
         settle()
         QTest.mouseClick(self.window.trail.columns_link, LEFT)
         settle()
-        self.view = self.window.over
+        self.view = self.window.stack.over
 
     def texts(self):
         return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
@@ -71,7 +72,7 @@ class BringIn(WindowCase):
         self.assertEqual(table.axis.title, "wavelength / nm")
         self.assertTrue(self.page.isVisible())
         self.key("i")
-        self.assertEqual(self.window.over.boxes["field"].currentText(), "ignore")
+        self.assertEqual(self.window.stack.over.boxes["field"].currentText(), "ignore")
         self.key("z", CTRL)
         self.assertEqual(len(self.state.table.classes), 3)
 
@@ -92,15 +93,16 @@ class BringIn(WindowCase):
         QTest.mouseClick(leave, LEFT)
         settle()
         self.assertIs(self.state, before)
-        self.assertIsNone(self.window.over)
+        self.assertIsNone(self.window.stack.over)
 
     def test_another_sheet_or_matrix(self):
         path = self.folder / "two.npz"
         np.savez(path, large=np.arange(40.0).reshape(5, 8) ** 1.5, small=np.eye(3), wave=np.arange(8.0))
         self.window.opening.open_files([path])
-        self.window.show_columns()
+        self.wait_for_reading()
+        self.window.papers.show_columns()
         settle()
-        view = self.window.over
+        view = self.window.stack.over
         self.assertEqual(view.table.shape, (5, 8))
         self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
         view.sheet.textActivated.emit("small")
@@ -114,9 +116,10 @@ class BringIn(WindowCase):
         path = self.folder / "turned.csv"
         path.write_text("nm,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
         self.window.opening.open_files([path])
-        self.window.show_columns()
+        self.wait_for_reading()
+        self.window.papers.show_columns()
         settle()
-        view = self.window.over
+        view = self.window.stack.over
         QTest.mouseClick(view.turn, LEFT)
         settle()
         QTest.mouseClick(view.use, LEFT)
@@ -136,10 +139,11 @@ class BringIn(WindowCase):
         path.write_text("id,1000,1002,1004\na,1,2,4\na,2,n.d.,3\nb,2,1,inf\nb,5,2,2\nc,3,2,1\n")
         before = self.state
         self.window.opening.open_files([path])
+        self.wait_for_reading()
         self.assertIs(self.state, before)
         self.assertIn("'n.d.' in column '1002', among numbers", self.window.message.label.text())
         self.press("Look at the file")
-        self.view = self.window.over
+        self.view = self.window.stack.over
         self.assertFalse(self.view.use.isEnabled())
         self.assertEqual(len(self.view.view.chart.lines.keys), 5)  # shown as it would become
         self.press("Take as gaps")
@@ -156,9 +160,9 @@ class BringIn(WindowCase):
         table = self.state.table
         self.assertEqual(table.replicates, ("a", "a", "b", "b", "c"))
         self.assertEqual(len(self.state.source.mends), 3)
-        self.window.show_columns()
+        self.window.papers.show_columns()
         settle()
-        self.view = self.window.over
+        self.view = self.window.stack.over
         self.press("Take it back")
         self.assertFalse(self.view.use.isEnabled())
 
@@ -171,9 +175,10 @@ class BringIn(WindowCase):
             book.active.append(row)
         book.save(path)
         self.window.opening.open_files([path])
-        self.window.show_columns()
+        self.wait_for_reading()
+        self.window.papers.show_columns()
         settle()
-        view = self.window.over
+        view = self.window.stack.over
         self.type("a1:c", view.range)
         self.key(Qt.Key.Key_Return, widget=view.range)
         self.assertIn("A1:C is no range of cells", view.words.text())
@@ -183,15 +188,16 @@ class BringIn(WindowCase):
         QTest.mouseClick(view.use, LEFT)
         settle()
         self.assertEqual((self.state.table.ids, self.state.source.sheet), (("a", "b"), "Sheet!A1:C3"))
-        self.window.show_columns()
-        self.assertEqual(self.window.over.range.text(), "A1:C3")
+        self.window.papers.show_columns()
+        self.assertEqual(self.window.stack.over.range.text(), "A1:C3")
 
     def test_a_file_that_is_gone_is_said(self):
         path = self.folder / "gone.csv"
         path.write_text("id,1,2\na,1,2\nb,2,1\n")
         self.window.opening.open_files([path])
+        self.wait_for_reading()
         path.unlink()
-        self.window.show_columns()
+        self.window.papers.show_columns()
         self.assertIn("There is no file gone.csv", self.window.message.label.text())
 
 
@@ -200,7 +206,7 @@ class WithoutFile(WindowCase):
         return Study()
 
     def test_data_that_did_not_come_from_a_file(self):
-        self.window.show_columns()
+        self.window.papers.show_columns()
         self.assertIn("These data did not come from a file.", self.window.message.label.text())
 
 

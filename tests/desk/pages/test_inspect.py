@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QMenu
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN
-from scutcher.desk.widgets.class_menu import class_menu
+from scutcher.desk.actions.class_menu import class_menu
 from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, count_colour, settle
 
 
@@ -20,17 +20,17 @@ class Picking(WindowCase):
     def test_click_on_the_plane_brings_the_spectrum_forward(self):
         row = self.row("L17-1")
         green = colours.class_colour(0)
-        before = count_colour(self.page.signals_view, colours.FADED)
+        before = count_colour(self.page.strips.signals_view, colours.FADED)
         self.click(self.page.scores_view, self.mark_place(self.page.scores_view, row))
         self.assertEqual(self.look.picked, (row,))
-        strength = self.page.signals_view.strength
-        keys = self.page.signals_view.chart.lines.keys
+        strength = self.page.strips.signals_view.strength
+        keys = self.page.strips.signals_view.chart.lines.keys
         self.assertEqual(strength[keys == row], FRONT)
         self.assertTrue((strength[keys != row] == FADED).all())
-        self.assertGreater(count_colour(self.page.signals_view, colours.FADED), before + 1000)
-        self.assertGreater(count_colour(self.page.signals_view, green, 60), 300)
+        self.assertGreater(count_colour(self.page.strips.signals_view, colours.FADED), before + 1000)
+        self.assertGreater(count_colour(self.page.strips.signals_view, green, 60), 300)
         self.assertIn("L17-1", self.window.bottom.pick.text())
-        self.assertIn("L17-1", self.page.leftover_panel.title.text())
+        self.assertIn("L17-1", self.page.strips.leftover_panel.title.text())
 
     def test_shift_adds_ctrl_toggles_esc_clears(self):
         view = self.page.scores_view
@@ -76,7 +76,7 @@ class Picking(WindowCase):
         self.assertLess(len(self.look.picked), len(away))
 
     def test_click_on_a_spectrum_picks_it_everywhere(self):
-        view = self.page.signals_view
+        view = self.page.strips.signals_view
         row = self.row("L42-3")  # the spiked one stands alone at its channel
         lines = view.chart.lines
         value = lines.ys[np.flatnonzero(lines.keys == row)[0], np.searchsorted(lines.x, 1606.0)]
@@ -89,29 +89,29 @@ class Picking(WindowCase):
     def test_leftover_shows_where_the_oily_lot_differs(self):
         self.desk.selection.pick([self.row("L30-1")])
         settle()
-        lines = self.page.leftover_view.chart.lines
+        lines = self.page.strips.leftover_view.chart.lines
         worst = lines.x[np.abs(lines.ys[0]).argmax()]
         self.assertAlmostEqual(worst, 2012.0, delta=10.0)  # the oil's strongest band
 
     def test_shares_instead_of_residuals(self):
         row = self.row("L30-1")
         self.desk.selection.pick([row])
-        self.page._set_share("q")
-        lines = self.page.leftover_view.chart.lines
+        self.page.strips._set_share("q")
+        lines = self.page.strips.leftover_view.chart.lines
         place = int(np.flatnonzero(self.desk.moment.found.usable.rows == row)[0])
         self.assertAlmostEqual(np.abs(lines.ys[0]).sum(), self.model.q[place], places=9)
 
 
 class Broken(WindowCase):
     def test_a_mistake_while_painting_is_reported_and_the_window_lives(self):
-        raster = self.page.signals_view.raster
+        raster = self.page.strips.signals_view.raster
         with mock.patch.object(sys, "excepthook") as reported:
             with mock.patch.object(raster, "_column_runs", side_effect=RuntimeError("broken")):
                 raster._made_for = None
-                self.page.signals_view.viewport().repaint()
+                self.page.strips.signals_view.viewport().repaint()
         self.assertEqual(reported.call_args[0][0], RuntimeError)
         raster._made_for = None
-        self.page.signals_view.viewport().repaint()
+        self.page.strips.signals_view.viewport().repaint()
         self.assertEqual(len(raster._pictures), 1)
 
 
@@ -138,7 +138,7 @@ class Classes(WindowCase):
         level = before.names[1]
         self.assertGreater(count_colour(page.scores_view, orange), 50)
         self.assertEqual(count_colour(page.scores_view, violet), 0)
-        menu = class_menu(self.desk, self.window, legend, level)
+        menu = class_menu(self.desk, legend, level)
         words = [action.text() for action in menu.actions()]
         self.assertIn("its colour now", words)
         self.assertEqual(words.count("free"), 4)
@@ -190,7 +190,7 @@ class Classes(WindowCase):
 
 class Looking(WindowCase):
     def test_hovering_names_sample_and_channel(self):
-        view = self.page.signals_view
+        view = self.page.strips.signals_view
         row = self.row("L42-3")
         lines = view.chart.lines
         value = float(lines.ys[np.flatnonzero(lines.keys == row)[0], np.searchsorted(lines.x, 1606.0)])
@@ -198,8 +198,8 @@ class Looking(WindowCase):
         settle()
         self.assertEqual(self.look.hovered, row)
         self.assertEqual(self.look.channel, 1606.0)
-        self.assertTrue(self.page.signals_panel.readout.text().startswith("1606 nm  L42-3"))
-        for strip in self.page.strips:
+        self.assertTrue(self.page.strips.signals_panel.readout.text().startswith("1606 nm  L42-3"))
+        for strip in self.page.strips.views:
             self.assertTrue(strip.cursor_line.isVisible())
             self.assertEqual(strip.cursor_line.value(), 1606.0)
 
@@ -211,7 +211,7 @@ class Looking(WindowCase):
         self.assertEqual(view._hover_label.toPlainText(), "L17-3")
 
     def test_wheel_zooms_all_strips_and_double_click_shows_all(self):
-        view = self.page.signals_view
+        view = self.page.strips.signals_view
         place = QPointF(self.data_place(view, 1900.0, 0.0))
         for _ in range(8):
             event = QWheelEvent(
@@ -220,7 +220,7 @@ class Looking(WindowCase):
             )  # fmt: skip
             QApplication.sendEvent(view.viewport(), event)
         settle()
-        spans = [np.round(strip.ground.viewRange()[0], 6).tolist() for strip in self.page.strips]
+        spans = [np.round(strip.ground.viewRange()[0], 6).tolist() for strip in self.page.strips.views]
         self.assertEqual(spans[0], spans[1])
         self.assertEqual(spans[0], spans[2])
         self.assertLess(spans[0][1] - spans[0][0], 1000.0)
@@ -228,22 +228,24 @@ class Looking(WindowCase):
         self.assertAlmostEqual(np.ptp(view.ground.viewRange()[0]), 1398.0, places=6)
 
     def test_axis_title_changes_the_component(self):
-        menu = self.page.component_menu(0)
+        menu = self.page.questions.component_menu(0)
         self.assertEqual(len(menu.actions()), 4)
         menu.actions()[2].trigger()
         settle()
         self.assertEqual(self.look.pair, (2, 1))
         self.assertTrue(self.page.scores_panel.x_title.text().startswith("component 3 ("))
         np.testing.assert_array_equal(self.page.scores_view.chart.marks.x, self.model.scores[:, 2])
-        np.testing.assert_array_equal(self.page.loadings_view.chart.lines.ys[0], self.model.loadings[:, 2])
+        np.testing.assert_array_equal(
+            self.page.strips.loadings_view.chart.lines.ys[0], self.model.loadings[:, 2]
+        )
 
     def test_choosing_the_other_axis_component_swaps(self):
-        self.page.component_menu(0).actions()[1].trigger()
+        self.page.questions.component_menu(0).actions()[1].trigger()
         self.assertEqual(self.look.pair, (1, 0))
 
     def test_class_means(self):
         self.key("m")
-        lines = self.page.signals_view.chart.lines
+        lines = self.page.strips.signals_view.chart.lines
         self.assertEqual(lines.role, "class")
         self.assertEqual(len(lines.ys), 4)
         rows = np.flatnonzero(np.array(self.state.table.classes[0].values) == "green straw")
@@ -257,12 +259,12 @@ class Looking(WindowCase):
         knot = self.window.trail.knots[0]
         QTest.mouseClick(knot.picture, LEFT)
         settle()
-        self.assertEqual(self.page.signals_panel.note.text(), "as brought in")
-        self.assertEqual(self.page.signals_view.chart.lines.ys.shape, (144, 700))
+        self.assertEqual(self.page.strips.signals_panel.note.text(), "as brought in")
+        self.assertEqual(self.page.strips.signals_view.chart.lines.ys.shape, (144, 700))
         QTest.mouseClick(self.window.trail.knots[-1].picture, LEFT)
         settle()
-        self.assertEqual(self.page.signals_panel.note.text(), "centred")
-        np.testing.assert_array_equal(self.page.signals_view.chart.lines.ys, self.desk.moment.found.z)
+        self.assertEqual(self.page.strips.signals_panel.note.text(), "centred")
+        np.testing.assert_array_equal(self.page.strips.signals_view.chart.lines.ys, self.desk.moment.found.z)
 
 
 if __name__ == "__main__":

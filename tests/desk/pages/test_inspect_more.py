@@ -65,20 +65,20 @@ class OnThePlane(WindowCase):
         self.page._set_lasso("probe")
         view = self.page.scores_view
         self.click(view, self.data_place(view, -1.0, 0.0))
-        self.assertIn("nearest:", self.page.signals_panel.note.text())
-        chart = self.page.signals_view.chart
+        self.assertIn("nearest:", self.page.strips.signals_panel.note.text())
+        chart = self.page.strips.signals_view.chart
         model = self.model
         (left, _), _ = view.ground.viewRange()
-        at = self.page.probe_at
+        at = self.page.strips.probe_at
         wanted = (
             self.desk.moment.found.scaler.centre + at[0] * model.loadings[:, 0] + at[1] * model.loadings[:, 1]
         )
         np.testing.assert_allclose(chart.curves[0].y, wanted)
         (left, right), (bottom, top) = view.ground.viewRange()
         self.click(view, self.data_place(view, left + 0.9 * (right - left), bottom + 0.1 * (top - bottom)))
-        self.assertIn("no samples near here", self.page.signals_panel.note.text())
+        self.assertIn("no samples near here", self.page.strips.signals_panel.note.text())
         self.page._set_lasso("box")
-        self.assertIsNone(self.page.probe_at)
+        self.assertIsNone(self.page.strips.probe_at)
 
 
 class Reasons(WindowCase):
@@ -134,13 +134,13 @@ class Reasons(WindowCase):
         row = self.row("L05-1")
         self.desk.selection.pick([row])
         self.key("r")
-        lines = self.page.signals_view.chart.lines
+        lines = self.page.strips.signals_view.chart.lines
         np.testing.assert_allclose(lines.ys[0] - lines.ys[1], lines.ys[2])
         place = self.desk.moment.found.places()[row]
         np.testing.assert_allclose((lines.ys[2] ** 2).sum(), self.model.q[place], rtol=1e-6)
         self.key("e")
-        self.assertFalse(self.page.rebuild_switch.isChecked())
-        chart = self.page.signals_view.chart
+        self.assertFalse(self.page.strips.rebuild_switch.isChecked())
+        chart = self.page.strips.signals_view.chart
         scores = self.model.scores[:, 0]
         ids = self.desk.moment.found.treated.ids
         self.assertEqual(chart.lines.names, (ids[scores.argmin()], ids[scores.argmax()]))
@@ -152,7 +152,8 @@ class NewLots(WindowCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "new-lots.csv"
             write_csv(table, path)
-            self.window.bring_new([path])
+            self.window.papers.bring_new([path])
+            self.wait_for_reading()
             settle()
         (listing,) = self.window.findChildren(NewSamples)
         told = {listing.table.item(row, 0).text(): listing.table.item(row, 3).text() for row in range(20)}
@@ -170,18 +171,19 @@ class NewLots(WindowCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "coarse.csv"
             write_csv(table.take(np.arange(20), np.r_[0, np.arange(1, 699, 3), 699]), path)
-            self.window.bring_new([path])
+            self.window.papers.bring_new([path])
+            self.wait_for_reading()
             self.assertIn("lacks", self.window.message.label.text())
             self.assertEqual(self.window.message.act.text(), "Resample")
             QTest.mouseClick(self.window.message.act, LEFT)
-            settle()
+            self.wait_for_reading()
         self.assertIsNotNone(self.desk.live.brought)
 
 
 class FromOutside(WindowCase):
     def test_pairs_pick_what_is_clicked(self):
         self.key("p")
-        page = self.window.over
+        page = self.window.stack.over
         view = page.pairs_view
         np.testing.assert_allclose(view.found.overall, np.eye(4), atol=1e-8)
         x, y = view.places(1, 0)
@@ -190,11 +192,11 @@ class FromOutside(WindowCase):
         settle()
         self.assertIn("L17", self.state.table.ids[self.look.picked[0]])
         self.key(Qt.Key.Key_Escape)
-        self.assertIsNone(self.window.over)
+        self.assertIsNone(self.window.stack.over)
 
     def test_space_turns_and_picks(self):
         self.key("d")
-        view = self.window.over.turn_view
+        view = self.window.stack.over.turn_view
         before = view.seen(view.points)[0].copy()
         self.drag(view, [QPoint(300, 300), QPoint(340, 310), QPoint(380, 330)])
         x, y, _ = view.seen(view.points)
@@ -206,8 +208,9 @@ class FromOutside(WindowCase):
         self.assertGreater(count_colour(view, colours.FADED, 30), 50)
 
     def test_robust_fit_proposes_the_wet_and_the_oily_lot(self):
-        self.window.propose_outliers()
+        self.window.papers.propose_outliers()
         (paper,) = self.window.findChildren(Proposal)
+        self.until(lambda: paper.pick.isEnabled())
         names = {self.state.table.ids[row].split("-")[0] for row in paper.rows}
         self.assertLessEqual({"L17", "L30"}, names)
         self.assertEqual(self.state.table.set_aside, {})
@@ -220,7 +223,7 @@ class Pictures(WindowCase):
 
     def test_loadings_and_samples_as_pictures(self):
         self.key("l")
-        page = self.window.over
+        page = self.window.stack.over
         pictures = {picture.title: picture for picture in page.pictures_view.pictures}
         self.assertEqual(pictures["mean"].values.shape, (24, 60))
         left_over = np.abs(pictures["left over"].values)
@@ -292,6 +295,7 @@ class Limits(WindowCase):
 
 class Names(WindowCase):
     def test_outlying_samples_are_named_and_names_do_not_cover_each_other(self):
+        self.window.resize(1280, 800)
         view = self.page.scores_view
         self.page.score_menu.take(Overlays(labels="outlying"))
         settle()
@@ -306,8 +310,8 @@ class Names(WindowCase):
             self.assertFalse(any(area.intersects(other) for other in areas[:place]))
 
     def test_loadings_as_points_circle_and_table(self):
-        self.window.show_space("circle")
-        page = self.window.over
+        self.window.papers.show_space("circle")
+        page = self.window.stack.over
         marks = page.loading_view.chart.marks
         z, scores = self.desk.moment.found.z, self.model.scores
         column = int(marks.keys[40])

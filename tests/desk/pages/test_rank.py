@@ -22,7 +22,7 @@ class RankCase(WindowCase):
 
     @property
     def rank(self):
-        return self.window.rank
+        return self.window.view("Rank")
 
     def checked(self):
         """Wait until every line of evidence is there."""
@@ -196,10 +196,10 @@ class Answer(RankCase):
         fewer = mock.patch.object(answer, "SETS", 30)
         fewer.start()
         self.addCleanup(fewer.stop)
-        self.window.show_answer()
-        page = self.window.over
+        self.window.papers.show_answer()
+        page = self.window.stack.over
         self.assertIsInstance(page, AnswerPage)
         self.assertLess(float(page.components.item(0, 1).text().rstrip("°")), 8.0)
         self.until(lambda: page.covered.item(0, 2).text() != "…")
         self.assertAlmostEqual(float(page.covered.item(0, 2).text().rstrip(" %")), 95.0, delta=2.0)
-        self.window.hide_over()
+        self.window.stack.hide_over()

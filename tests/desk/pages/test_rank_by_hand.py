@@ -17,7 +17,7 @@ class RankByHand(WindowCase):
 
     @property
     def rank(self):
-        return self.window.rank
+        return self.window.view("Rank")
 
     def press(self, text):
         button = next(b for b in self.rank.findChildren(QToolButton) if b.text() == text and b.isVisible())

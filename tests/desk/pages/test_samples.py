@@ -21,7 +21,7 @@ class OnSamples(WindowCase):
         super().setUp()
         QTest.mouseClick(self.window.topbar.pages["Samples"], LEFT)
         settle()
-        self.samples = self.window.samples
+        self.samples = self.window.view("Samples")
         self.roster = self.samples.roster
 
     def column(self, name):
@@ -128,13 +128,13 @@ class RosterByHand(OnSamples):
 
 class Hidden(OnSamples):
     def test_a_page_that_nobody_sees_is_drawn_when_it_is_looked_at(self):
-        before = self.page.scores_view.chart
+        before = self.page.distances_view.chart
         self.desk.selection.pick([7])
         self.key(Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.model.k, 3)
-        self.assertIs(self.page.scores_view.chart, before)
+        self.assertIs(self.page.distances_view.chart, before)
         self.key("4", CTRL)
-        self.assertIsNot(self.page.scores_view.chart, before)
+        self.assertIsNot(self.page.distances_view.chart, before)
         np.testing.assert_array_equal(
             self.page.distances_view.chart.marks.y, self.model.q / self.model.q_limit.value
         )

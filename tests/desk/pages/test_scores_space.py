@@ -12,9 +12,9 @@ from tests.desk.driving import CTRL, SHIFT, WindowCase, count_colour, pixels, se
 
 class Rectangles(WindowCase):
     def test_a_rectangle_in_a_cell_of_pairs_picks_what_is_inside(self):
-        self.window.show_space("pairs")
+        self.window.papers.show_space("pairs")
         settle()
-        view = self.window.over.pairs_view
+        view = self.window.stack.over.pairs_view
         x, y = view.places(2, 1)
         middle = np.median(x), np.median(y)
         inside = (x < middle[0]) & (y < middle[1])
@@ -31,9 +31,9 @@ class Rectangles(WindowCase):
         self.assertEqual(len(set(self.look.picked) - before), 1)
 
     def test_a_drag_in_space_turns_and_with_a_key_held_picks(self):
-        self.window.show_space("space")
+        self.window.papers.show_space("space")
         settle()
-        view = self.window.over.turn_view
+        view = self.window.stack.over.turn_view
         turned = view.turned
         self.drag(view, [QPoint(300, 300), QPoint(350, 300), QPoint(380, 300)])
         self.assertNotEqual(view.turned, turned)
@@ -56,7 +56,7 @@ class Rebuilds(WindowCase):
         rows = [self.row("L17-1"), self.row("L05-1")]
         self.desk.selection.pick(rows)
         self.key("g")
-        view = self.window.over.rebuild_view
+        view = self.window.stack.over.rebuild_view
         grid = view.grid
         self.assertEqual([cells[0].name for cells in grid.rows], ["L17-1", "L05-1"])
         self.assertIn(self.model.k, grid.steps)
@@ -96,9 +96,9 @@ class RebuiltPictures(WindowCase):
     demo = "liquor-landscapes"
 
     def test_samples_whose_variables_form_a_grid_are_rebuilt_as_pictures(self):
-        self.window.show_space("rebuilds")
+        self.window.papers.show_space("rebuilds")
         settle()
-        view = self.window.over.rebuild_view
+        view = self.window.stack.over.rebuild_view
         self.assertIsNotNone(view.grid.axes)
         self.assertGreater(len(np.unique(pixels(view).reshape(-1, 3), axis=0)), 60)  # shades, not lines
 

@@ -34,7 +34,7 @@ class TreatCase(WindowCase):
 
     @property
     def treat(self):
-        return self.window.treat
+        return self.window.view("Treat")
 
 
 class Parameters(TreatCase):
@@ -245,7 +245,7 @@ class Drying(TreatCase):
         self.add("shift-to-peak", position=1386.0, half_width=9.0)
         self.until(lambda: len(self.treat.effects.dots.values) == 31)
         self.assertIn("shift / channels", self.treat.effects.dots_name.text())
-        self.treat._on_range(1376.0, 1398.0)
+        self.treat.edits.on_range(1376.0, 1398.0)
         settle()
         parameters = self.state.recipe.treat[0].parameters
         self.assertAlmostEqual(parameters.position, 1387.0)
@@ -254,7 +254,7 @@ class Drying(TreatCase):
 
 class Trail(TreatCase):
     def test_every_treatment_is_in_the_list_and_search_narrows_it(self):
-        paper = self.window.add_treatment()
+        paper = self.window.papers.add_treatment()
         settle()
         self.assertIsInstance(paper, AddTreatment)
         self.assertEqual(paper.list.count(), len(all_treatments()))
@@ -304,7 +304,7 @@ class Trail(TreatCase):
         self.assertEqual(self.state.model.name, "plain")
         self.assertIn("plain · ", self.window.trail.model_knot.small.text())
         self.assertEqual([model.name for model in self.state.shelf], ["SNV · SG 1st"])
-        paper = self.window.compare()
+        paper = self.window.papers.compare()
         self.assertIsInstance(paper, Compare)
         self.assertEqual(paper.table.rowCount(), 2)
         self.assertIn("treatments", differences([model.recipe for model in self.state.named]))
@@ -334,8 +334,8 @@ class Trying(TreatCase):
     demo = "practice"
 
     def test_a_grid_runs_behind_folds_twins_sorts_and_gives_back(self):
-        self.window.try_several()
-        page = self.window.over
+        self.window.papers.try_several()
+        page = self.window.stack.over
         self.assertIsInstance(page, TrySeveral)
         self.until(lambda: len(page.outcomes) == 15)
         names = [recipe_name(outcome.recipe) for outcome in page.outcomes]
@@ -352,12 +352,12 @@ class Trying(TreatCase):
         card.trail.click()
         settle()
         self.assertEqual([step.method for step in self.state.recipe.treat], ["snv"])
-        self.assertIsNone(self.window.over)
+        self.assertIsNone(self.window.stack.over)
 
     def test_values_of_one_parameter_and_stop(self):
         self.add("savitzky-golay", window=11)
-        self.window.try_several()
-        page = self.window.over
+        self.window.papers.try_several()
+        page = self.window.stack.over
         page.halt()
         place = [page.what.itemText(i) for i in range(page.what.count())].index("Savitzky–Golay: window")
         page.what.setCurrentIndex(place)

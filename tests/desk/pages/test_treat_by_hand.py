@@ -20,7 +20,7 @@ class TreatByHand(WindowCase):
 
     @property
     def treat(self):
-        return self.window.treat
+        return self.window.view("Treat")
 
     @property
     def methods(self):
@@ -91,7 +91,7 @@ class Trail(TreatByHand):
         self.assertEqual(self.treat.form_title.text(), "Standard normal variate")
 
     def test_arrows_go_through_what_the_search_left(self):
-        paper = self.window.add_treatment()
+        paper = self.window.papers.add_treatment()
         self.type("baseline", paper.search)
         shown = [r for r in range(paper.list.count()) if not paper.list.item(r).isHidden()]
         self.assertGreater(len(shown), 2)

@@ -1,26 +1,37 @@
-"""Bringing data in from the window: files, studies, the demo, the clipboard."""
+"""Bringing data in from the window: files, studies, the demo, the clipboard; and where they go."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, InputError
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.desk.context import Desk, Mailbox
+from scutcher.desk.actions.reading import Reading, Taken
+from scutcher.desk.context import Desk
+from scutcher.desk.widgets.popover import Choice
 from scutcher.files.safely import write_text
-from scutcher.study.document.commands.data import BringIn
-from scutcher.study.document.state import NOWHERE, Source
+from scutcher.study.document.commands.data import AddDataSet, BringIn, first_colouring
+from scutcher.study.document.state import NOWHERE, Source, State
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.state_folder import SUFFIX
 
-if TYPE_CHECKING:
-    from scutcher.desk.actions.reading import ReadingPaper
+DEMOS = (
+    "intake-nir",
+    "bench",
+    "tank-log",
+    "new-lots",
+    "belt-scan",
+    "drying",
+    "liquor-landscapes",
+    "practice",
+)
+"""Named here, so that the window opens without making any of them."""
 
 FILE_FILTER = (
     "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.xlsx *.ods *.dx *.jdx *.jcm "
@@ -29,66 +40,104 @@ FILE_FILTER = (
 
 
 class Opening:
-    """Whatever is wrong with what is brought in becomes a message, and the study stays as it was."""
+    """Whatever is wrong with what is brought in becomes a message, and the study stays as it was.
 
-    def __init__(self, desk: Desk, window: QWidget, mailbox: Mailbox) -> None:
-        self.desk, self.window, self.mailbox = desk, window, mailbox
-        self.reading: ReadingPaper | None = None
+    Attributes
+    ----------
+    open_study : opens a study file in a window of its own
+    open_state : opens a new study that holds a state, in a window of its own
+    show_import : shows the import view of files
+    """
+
+    def __init__(self, desk: Desk, window: QWidget) -> None:
+        self.desk, self.window = desk, window
+        self.reading = Reading(desk, window)
         self.open_study: Callable[[Path], object] = lambda path: None
+        self.open_state: Callable[[State], object] = lambda state: None
         self.show_import: Callable[[Source], object] = lambda source: None
 
-    def close(self) -> None:
-        """Stop reading: the window is about to go."""
-        if self.reading is not None:
-            self.reading.wait()
-            self.reading = None
+    def read(self, paths: list[Path], done: Taken, resample: bool) -> None:
+        """Read files behind, and hand over the table or the sentence."""
+        self.reading.read(paths, None, resample, done)
 
-    def open_files(self, paths: list[Path], resample: bool = False) -> bool:
+    def open_files(self, paths: list[Path], resample: bool = False, adding: bool = False) -> None:
         """Bring in files; whatever is wrong with them becomes a message and the study stays as it was."""
-        from scutcher.desk.actions.reading import LARGE, ReadingPaper
-        from scutcher.files.formats import read_tables
-
         studies = [path for path in paths if path.suffix == SUFFIX]
         for path in studies:
             self.open_study(path)
         paths = [path for path in paths if path not in studies]
-        if not paths:
-            return bool(studies)
-        if sum(path.stat().st_size for path in paths if path.is_file()) > LARGE:
-            self.reading = ReadingPaper(
-                self.window, self.mailbox, paths, lambda answer: self._take(answer, paths)
-            )
-            return True
-        try:
-            table = read_tables(paths, resample=resample)
-        except InputError as error:
-            return self._take(error, paths)
-        return self._take(table, paths, resample)
+        if paths:
+            self.read(paths, partial(self._take, paths, resample, adding), resample)
 
-    def _take(self, table: Table | InputError, paths: list[Path], resampled: bool = False) -> bool:
-        """What a file gave: a table that becomes the data, or a sentence."""
-        self.reading = None
+    def _take(self, paths: list[Path], resampled: bool, adding: bool, table: Table | InputError) -> None:
+        """What files gave: a table that becomes the data, or a sentence."""
         if isinstance(table, AxesDiffer):
-            self.desk.say(table, "Resample to the common channels", lambda: self.open_files(paths, True))
-            return False
+            again = partial(self.open_files, paths, True, adding)
+            self.desk.say(table, "Resample to the common channels", again)
+            return
         source = Source(tuple(str(path.absolute()) for path in paths), resampled=resampled)
         if isinstance(table, InputError) and table.mends:
             self.desk.say(table, "Look at the file", lambda: self.show_import(source))
-            return False
-        if isinstance(table, InputError):
+        elif isinstance(table, InputError):
             self.desk.say(table)
-            return False
-        return self.bring_in(table, Recipe(), source)
+        elif adding:
+            self.add(table, Recipe(), source)
+        else:
+            self.bring_in(table, Recipe(), source)
 
-    def open_demo(self, name: str) -> bool:
+    def open_demo(self, name: str) -> None:
         """Bring in a demo set with its recipe."""
         from scutcher.core.data.constant_variables import leave_out_unusable
         from scutcher.demo.sets import demo_recipe, demo_set
 
-        return self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
+        self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
 
-    def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> bool:
-        """Make a table the data of the study, unless no model could be made of it."""
+    def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> None:
+        """Make a table the data of a study: of this one where it has none of its own yet, else it is asked.
+
+        A study that has a name, or in which something was done, is not changed by opening something.
+        """
+        if self._has_work():
+            self._ask_where(table, recipe, source)
+        elif self._usable(table, recipe):
+            self.desk.selection.forget()
+            self.desk.do(BringIn(table.name, table, recipe, source))
+
+    def _has_work(self) -> bool:
+        """Whether the study holds more than data that were just opened."""
+        study = self.desk.study
+        if study.state.table is None:
+            return False
+        named = study.file is not None and not places.is_unnamed(study.file.path)
+        label = study.undo_label
+        return named or (label is not None and not label.startswith("Bring in "))
+
+    def _ask_where(self, table: Table, recipe: Recipe, source: Source) -> None:
+        name = self.desk.study.state.name
+        n, p = table.shape
+        asked = Choice(
+            self.window,
+            f"Where do these data go: {table.name}, {n} × {p}?",
+            f"The study {name} stays as it is, unless they are added to it as one more data set.",
+            {
+                "Open a new study": partial(self._open_new, table, recipe, source),
+                f"Add to {name}"[:40]: partial(self.add, table, recipe, source),
+            },
+        )
+        asked.open_in_middle()
+
+    def _open_new(self, table: Table, recipe: Recipe, source: Source) -> None:
+        if self._usable(table, recipe):
+            self.open_state(State.of(table.name, table, recipe, first_colouring(table), source))
+
+    def add(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> None:
+        """Put a table into this study, beside what is there."""
+        if self._usable(table, recipe):
+            self.desk.selection.forget()
+            self.desk.do(AddDataSet(table.name, table, recipe, source))
+
+    def _usable(self, table: Table, recipe: Recipe) -> bool:
+        """Whether a model could be made of a table; if not, it is said why."""
         from scutcher.core.models.missing_values import usable_part
 
         try:
@@ -96,25 +145,34 @@ class Opening:
         except InputError as error:
             self.desk.say(error)
             return False
-        self.desk.selection.forget()
-        return self.desk.do(BringIn(table.name, table, recipe, source))
+        return True
 
-    def paste(self) -> bool:
+    def new_study(self) -> None:
+        """An empty study in a window of its own."""
+        self.open_state(State())
+
+    def paste(self) -> None:
         """Bring in a table that was copied from a spreadsheet: it is kept beside the study as TSV."""
         text = QApplication.clipboard().text()
         if "\t" not in text and "," not in text and ";" not in text:
             self.desk.say(InputError("The clipboard holds no table.", "Copy cells from a spreadsheet first."))
-            return False
-        path = places.state_folder() / f"pasted-{datetime.now():%Y-%m-%d-%H%M%S}.tsv"
+            return
         try:
+            path = places.state_folder() / f"pasted-{datetime.now():%Y-%m-%d-%H%M%S}.tsv"
             write_text(path, text)
         except InputError as error:
             self.desk.say(error)
-            return False
-        return self.open_files([path])
+            return
+        self.open_files([path])
 
     def ask_for_file(self) -> None:
         """Let the person choose files."""
         names, _ = QFileDialog.getOpenFileNames(self.window, "Open a table", "", FILE_FILTER)
         if names:
             self.open_files([Path(name) for name in names])
+
+    def ask_to_add(self) -> None:
+        """Let the person choose files whose table is put beside the one that is there."""
+        names, _ = QFileDialog.getOpenFileNames(self.window, "Add a data set", "", FILE_FILTER)
+        if names:
+            self.open_files([Path(name) for name in names], adding=True)

@@ -3,13 +3,32 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
-from scutcher.core.distances.outliers import robust_fit
+from scutcher.core.distances.outliers import RobustFit, robust_fit
+from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.evaluation.evaluation import Evaluation
+
+SLOT = "outliers"
+"""Of the queue."""
+
+
+def propose(window: QWidget, desk: Desk, found: Evaluation, anchor: QWidget) -> Proposal:
+    """Fit behind, and list what the fit proposes once it is there."""
+    paper = Proposal(window, desk, found)
+    paper.open_at(anchor, above=True)
+
+    def work(watch: Watch) -> RobustFit:
+        return robust_fit(found.z, found.model.k, found.recipe.validate.seed, watch)
+
+    key = (found.key, found.model.k, found.recipe.validate.seed)
+    desk.live.ask(SLOT, key, work, paper.show_fit, paper.show_share)
+    return paper
 
 
 class Proposal(Popover):
@@ -17,42 +36,81 @@ class Proposal(Popover):
 
     def __init__(self, window: QWidget, desk: Desk, found: Evaluation) -> None:
         super().__init__(window, "Proposed outliers (robust fit)")
-        self.desk = desk
-        fit = robust_fit(found.z, found.model.k, found.recipe.validate.seed)
-        past = np.flatnonzero(fit.outlying())
-        size = np.maximum(
-            fit.score_distances / fit.score_limit, fit.orthogonal_distances / fit.orthogonal_limit
-        )
-        self.rows = [int(found.usable.rows[place]) for place in past[np.argsort(-size[past])]]
-        words = QLabel(
-            f"{len(past)} of {found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the most "
-            "alike three quarters decide; about one in twenty would by chance. Look before you set any aside."
-        )
-        words.setObjectName("quiet")
-        words.setWordWrap(True)
+        self.desk, self.found = desk, found
+        self.rows: list[int] = []
+        self.words = QLabel("Fitting the most alike three quarters of the samples …")
+        self.words.setObjectName("quiet")
+        self.words.setWordWrap(True)
+        self.words.setMinimumWidth(520)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 100)
+        self.bar.setTextVisible(False)
         self.table = FiguresTable(["sample", "within / limit", "from / limit", "reason"], figures=(1, 2))
-        rows = []
-        for at in past[np.argsort(-size[past])]:
-            within = fit.score_distances[at] / fit.score_limit
-            away = fit.orthogonal_distances[at] / fit.orthogonal_limit
-            reasons = (["far within the model plane"] if within > 1 else []) + (
-                ["far from it"] if away > 1 else []
-            )
-            rows.append((found.treated.ids[at], f"{within:.2f}", f"{away:.2f}", " and ".join(reasons)))
-        self.table.show_rows(rows)
-        self.table.setFixedSize(520, min(60 + 23 * max(len(past), 1), 320))
-        pick, close = QPushButton("Pick them"), QPushButton("Close")
-        pick.setObjectName("primary")
-        pick.clicked.connect(self._pick)
+        self.table.setFixedSize(520, 240)
+        self.table.hide()
+        self.pick, close = QPushButton("Pick them"), QPushButton("Close")
+        self.pick.setObjectName("primary")
+        self.pick.setEnabled(False)
+        self.pick.clicked.connect(self._pick)
         close.clicked.connect(self.dismiss)
         row = QHBoxLayout()
         row.addStretch(1)
         row.addWidget(close)
-        row.addWidget(pick)
-        self.column.addWidget(words)
-        self.column.addWidget(self.table)
+        row.addWidget(self.pick)
+        for widget in (self.words, self.bar, self.table):
+            self.column.addWidget(widget)
         self.column.addLayout(row)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def show_share(self, share: float) -> None:
+        """How far the fit is."""
+        self.bar.setValue(round(100 * share))
+
+    def show_fit(self, answer: RobustFit | Exception) -> None:
+        """The proposals, the farthest first; or why there are none."""
+        self.bar.hide()
+        if isinstance(answer, InputError):
+            self.words.setText(str(answer))
+            return
+        if isinstance(answer, Exception):
+            self.dismiss()
+            raise answer
+        within = answer.score_distances / answer.score_limit
+        away = answer.orthogonal_distances / answer.orthogonal_limit
+        past = np.flatnonzero(answer.outlying())
+        past = past[np.argsort(-np.maximum(within, away)[past])]
+        self.rows = [int(self.found.usable.rows[place]) for place in past]
+        self.words.setText(
+            f"{len(past)} of {self.found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the "
+            "most alike three quarters decide; about one in twenty would by chance. Look before you set any "
+            "aside."
+        )
+        self.table.show_rows(
+            (
+                self.found.treated.ids[at],
+                f"{within[at]:.2f}",
+                f"{away[at]:.2f}",
+                _reasons(within[at], away[at]),
+            )
+            for at in past
+        )
+        bottom = self.geometry().bottom()
+        self.table.setFixedHeight(min(60 + 23 * max(len(past), 1), 320))
+        self.table.show()
+        self.pick.setEnabled(bool(self.rows))
+        self.adjustSize()
+        self.move(self.x(), max(bottom - self.height(), 8))
+
+    def dismiss(self) -> None:
+        """Put it away; nobody waits for a fit any more."""
+        self.desk.live.queue.drop(SLOT)
+        super().dismiss()
 
     def _pick(self) -> None:
         self.desk.selection.pick(self.rows)
         self.dismiss()
+
+
+def _reasons(within: float, away: float) -> str:
+    words = (["far within the model plane"] if within > 1 else []) + (["far from it"] if away > 1 else [])
+    return " and ".join(words)

@@ -12,7 +12,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Ask, Listing
 from scutcher.study.document.commands.classes import AssignClass, RenameClass
-from scutcher.study.document.commands.samples import BringBack, SetAside
+from scutcher.study.document.commands.samples import BringBack, SetAside, Watch
 from scutcher.study.document.commands.shelf import RenameModel
 
 
@@ -40,6 +40,12 @@ class Acting:
         ask = Ask(self.window, f"Set aside {count_of(picked)}", [("why", reason)], "Set aside", answered)
         ask.open_at(anchor, above=True)
         return ask
+
+    def watch(self) -> None:
+        """Take the picked samples out of the model and show them on it."""
+        picked = self._picked()
+        if picked and self.desk.do(Watch(picked)):
+            self.desk.selection.pick(())
 
     def tag(self, anchor: QWidget) -> Ask | None:
         """Ask for a class, then give it to the picked samples."""

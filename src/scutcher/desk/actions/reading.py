@@ -1,72 +1,113 @@
-"""Reading large files behind: a small paper with progress and a stop, over whatever is on screen."""
+"""Reading files behind, with a small paper that shows how far it is and can stop it."""
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.desk.context import Mailbox
-from scutcher.files.formats import read_tables
+from scutcher.core.progress import Watch
+from scutcher.desk.context import Desk
+from scutcher.files.columns import Roles
+from scutcher.study.work import Priority
 
-LARGE = 8_000_000  # bytes: reading less takes less than a moment
+SLOT = "reading"
+"""Of the queue."""
+
+AFTER = 300
+"""Milliseconds after which the paper is shown: most files are read before."""
+
+Taken = Callable[[Table | InputError], object]
+
+
+class Reading:
+    """Reads one after the other; the newest wins."""
+
+    def __init__(self, desk: Desk, window: QWidget) -> None:
+        self.desk = desk
+        self.paper = ReadingPaper(window, self.stop)
+        self._wanted: object = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being read and has not been handed over."""
+        return self._wanted is not None
+
+    def read(self, paths: list[Path], roles: Roles | None, resample: bool, done: Taken) -> None:
+        """Read files behind; `done` gets the table or the sentence on the window's thread."""
+        self._wanted = wanted = object()
+        self.paper.expect(paths)
+
+        def work(watch: Watch) -> Table:
+            from scutcher.files.formats import read_tables
+
+            return read_tables(paths, roles, watch, resample)
+
+        def finished(answer: Table | Exception) -> None:
+            if wanted is not self._wanted:
+                return
+            self._wanted = None
+            self.paper.put_away()
+            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+                raise answer
+            done(answer)
+
+        self.desk.live.ask(SLOT, None, work, finished, self.paper.show_share, Priority.FILES)
+
+    def stop(self) -> None:
+        """Nobody waits any more."""
+        if self._wanted is not None:
+            self._wanted = None
+            self.desk.live.queue.drop(SLOT)
+            self.paper.put_away()
+            names = ", ".join(path.name for path in self.paper.paths[:2])
+            self.desk.say(InputError(f"Reading {names} was stopped.", "Nothing was changed."))
 
 
 class ReadingPaper(QFrame):
-    """Reads on a thread of its own; `done` gets the table or the error, unless it was stopped."""
+    """Names, a bar, a button; over whatever is on screen."""
 
-    def __init__(
-        self, window: QWidget, mailbox: Mailbox, paths: list[Path], done: Callable[[Table | InputError], None]
-    ) -> None:
+    def __init__(self, window: QWidget, stop: Callable[[], object]) -> None:
         super().__init__(window)
         self.setObjectName("popover")
-        self.mailbox, self.paths, self.done = mailbox, paths, done
-        self._stopped = threading.Event()
-        self.bar = QProgressBar()
+        self.paths: list[Path] = []
+        self.words, self.bar, self.stop = QLabel(), QProgressBar(), QPushButton("Stop")
         self.bar.setRange(0, 100)
         self.bar.setFixedWidth(180)
         self.bar.setTextVisible(False)
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(self._stop)
+        self.stop.clicked.connect(stop)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 10, 14, 10)
-        row.addWidget(QLabel(f"Reading {', '.join(path.name for path in paths[:2])}"))
-        row.addWidget(self.bar)
-        row.addWidget(self.stop)
+        for widget in (self.words, self.bar, self.stop):
+            row.addWidget(widget)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AFTER)
+        self._timer.timeout.connect(self._show)
+        self.hide()
+
+    def expect(self, paths: list[Path]) -> None:
+        """Something is being read: say so if it takes a while."""
+        self.paths = paths
+        self.words.setText(f"Reading {', '.join(path.name for path in paths[:2])}")
+        self.bar.setValue(0)
+        self._timer.start()
+
+    def show_share(self, share: float) -> None:
+        """How far it is."""
+        self.bar.setValue(round(100 * share))
+
+    def put_away(self) -> None:
+        """It is read, or nobody waits any more."""
+        self._timer.stop()
+        self.hide()
+
+    def _show(self) -> None:
         self.adjustSize()
-        self.move((window.width() - self.width()) // 2, 56)
+        self.move((self.parentWidget().width() - self.width()) // 2, 56)
         self.show()
         self.raise_()
-        self._thread = threading.Thread(target=self._read, name="scutcher-reading", daemon=True)
-        self._thread.start()
-
-    def wait(self) -> None:
-        """Stop, and wait for the thread: the window is about to go."""
-        self._stopped.set()
-        self._thread.join()
-
-    def _stop(self) -> None:
-        self.stop.setEnabled(False)
-        self._stopped.set()
-
-    def _read(self) -> None:
-        try:
-            answer: Table | InputError = read_tables(self.paths, watch=self._watch)
-        except InputError as error:
-            answer = error
-        self.mailbox.post(lambda: self._finish(answer))
-
-    def _watch(self, share: float) -> bool:
-        """Called from the reading thread: shows how far it is, and says whether to go on."""
-        self.mailbox.post(lambda: self.bar.setValue(round(100 * share)))
-        return not self._stopped.is_set()
-
-    def _finish(self, answer: Table | InputError) -> None:
-        self.hide()
-        self._thread.join()
-        self.done(answer)
-        self.deleteLater()

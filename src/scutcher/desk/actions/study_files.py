@@ -13,9 +13,9 @@ from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
+from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
-from scutcher.desk.shell.finder import Entry
 from scutcher.desk.widgets.popover import Ask
 from scutcher.files.delimited import cell_text, csv_text, harmless
 from scutcher.files.safely import write_text
@@ -185,8 +185,16 @@ class Filing:
         ask.open_at(anchor, above=True)
         return ask
 
-    def say_if_read_only(self) -> None:
-        """Tell at once that nothing can be changed, and why."""
+    def say_how_it_was_found(self) -> None:
+        """Tell at once that another program changed the file, or that nothing can be changed."""
+        if self.file is not None and self.file.altered:
+            self.desk.say(
+                FileError(
+                    f"{self.file.path.name} was changed by another program: {self.file.altered} does not "
+                    "bear its seal.",
+                    "What is shown may not be what was done here; compare it with a copy.",
+                )
+            )
         if self.file is not None and self.file.read_only_reason:
             self.desk.say(
                 FileError(

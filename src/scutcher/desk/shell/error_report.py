@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 import traceback
 from collections.abc import Callable
 from types import TracebackType
@@ -23,4 +24,9 @@ def install(say: Callable[[InputError], None], show_report: Callable[[str], None
             text = "".join(traceback.format_exception(kind, error, trace))
             show_report(f"Scutcher {__version__} on Python {sys.version.split()[0]}\n\n{text}")
 
+    def caught_in_thread(args: threading.ExceptHookArgs) -> None:
+        if args.exc_value is not None and args.exc_type is not SystemExit:
+            caught(args.exc_type, args.exc_value, args.exc_traceback)
+
     sys.excepthook = caught
+    threading.excepthook = caught_in_thread

@@ -3,24 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
+from scutcher.desk.actions.action import Entry
+
 SHOWN = 12
 ROW = 26  # pixels
-
-
-@dataclass(frozen=True)
-class Entry:
-    """One thing that can be found."""
-
-    words: str
-    kind: str
-    run: Callable[[], object]
-    key: str = ""
 
 
 def rank(query: str, words: str) -> int | None:

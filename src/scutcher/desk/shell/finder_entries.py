@@ -3,23 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from functools import partial
 
+from scutcher.desk.actions.action import Action, Entry
 from scutcher.desk.context import Desk
-from scutcher.desk.shell.finder import Entry
+from scutcher.desk.pages.page_stack import PageStack
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import SwitchStep
-
-PAGES = ("Samples", "Treat", "Rank", "Inspect")
-
-
-@dataclass(frozen=True)
-class Action:
-    """A thing to do: its words, its key, and the function."""
-
-    words: str
-    key: str
-    run: Callable[[], object]
 
 
 class Entries:
@@ -28,26 +18,27 @@ class Entries:
     Attributes
     ----------
     listed : the actions of the window
-    show_page, rename, recolour : what a page's and a class's entries do
+    stack : its pages
+    rename, recolour : what a class's entries do
     """
 
     def __init__(
         self,
         desk: Desk,
         listed: tuple[Action, ...],
-        show_page: Callable[[str], object],
+        stack: PageStack,
         rename: Callable[[str], object],
         recolour: Callable[[str], object],
     ) -> None:
-        self.desk, self.listed, self.show_page = desk, listed, show_page
+        self.desk, self.listed, self.stack = desk, listed, stack
         self.rename, self.recolour = rename, recolour
 
     def actions(self) -> Iterable[Entry]:
         """Everything that can be done now."""
         for action in self.listed:
             yield Entry(action.words, "action", action.run, action.key)
-        for place, page in enumerate(PAGES):
-            yield Entry(page, "page", self._goer(page), f"Ctrl+{place + 1}")
+        for place, page in enumerate(self.stack.pages):
+            yield Entry(page, "page", partial(self.stack.show_page, page), f"Ctrl+{place + 1}")
         state = self.desk.study.state
         for column in state.table.classes if state.table is not None else ():
             yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
@@ -79,9 +70,6 @@ class Entries:
                     "channel",
                     lambda place=place: self.desk.selection.change(channel=place),
                 )
-
-    def _goer(self, page: str) -> Callable[[], object]:
-        return lambda: self.show_page(page)
 
     def _runner(self, command: object) -> Callable[[], object]:
         return lambda: self.desk.do(command)  # type: ignore[arg-type]

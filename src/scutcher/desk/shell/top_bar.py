@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from scutcher.desk.context import Desk, follow
+from scutcher.desk.pages.declaration import Page
 from scutcher.desk.shell.finder import Finder, SearchField
 
 HEIGHT = 42
@@ -20,7 +21,7 @@ class TopBar(QFrame):
     page_requested = Signal(str)
 
     def __init__(
-        self, desk: Desk, finder: Finder, pages: tuple[str, ...], parent: QWidget | None = None
+        self, desk: Desk, finder: Finder, pages: tuple[Page, ...], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.setObjectName("topbar")
@@ -51,14 +52,14 @@ class TopBar(QFrame):
         self.working.setSizePolicy(kept)
         layout.addWidget(self.working)
         layout.addSpacing(6)
-        self.pages = {}
+        self.pages: dict[str, QToolButton] = {}
         for place, page in enumerate(pages):
-            button = self._word(page, f"The {page} page (Ctrl+{place + 1})")
+            button = self._word(page.name, f"{page.purpose} (Ctrl+{place + 1})")
             button.setObjectName("page")
             button.setCheckable(True)
-            button.clicked.connect(lambda _=False, page=page: self.page_requested.emit(page))
+            button.clicked.connect(lambda _=False, name=page.name: self.page_requested.emit(name))
             layout.addWidget(button)
-            self.pages[page] = button
+            self.pages[page.name] = button
         layout.addStretch(1)
         for widget in (self.undo, self.redo, self.open, self.search):
             layout.addWidget(widget)

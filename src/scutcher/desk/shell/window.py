@@ -1,104 +1,90 @@
-"""The window: top bar, trail, page, bottom bar, and the actions that keys and the search field reach."""
+"""The window: top bar, trail, pages, bottom bar, and the keys that reach everything."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint
-from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.core.errors import InputError
-from scutcher.desk.actions.dropping import Dropping
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.actions.picked_samples import Acting
 from scutcher.desk.actions.recipe_files import RecipeFiling
 from scutcher.desk.actions.study_files import Filing
 from scutcher.desk.context import Desk, Mailbox, follow
+from scutcher.desk.pages.declaration import PageView, all_pages
+from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.painting import busy
 from scutcher.desk.shell.bottom_bar import BottomBar
+from scutcher.desk.shell.dropping import Dropping
 from scutcher.desk.shell.finder import Finder
-from scutcher.desk.shell.finder_entries import PAGES, Action, Entries
+from scutcher.desk.shell.finder_entries import Entries
 from scutcher.desk.shell.message import MessageBar
+from scutcher.desk.shell.papers import Papers
 from scutcher.desk.shell.start_page import StartPaper
 from scutcher.desk.shell.top_bar import TopBar
+from scutcher.desk.shell.window_actions import window_actions
 from scutcher.desk.trail.trail import Trail
+from scutcher.desk.widgets.popover import Popover
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.study import Study
 from scutcher.study.selection import Selection
 
-DEMOS = (
-    "intake-nir",
-    "bench",
-    "tank-log",
-    "new-lots",
-    "belt-scan",
-    "drying",
-    "liquor-landscapes",
-    "practice",
-)
-"""Named here, so that the window opens without making any of them."""
+SIZE, SMALLEST = (1280, 760), (960, 600)
+"""Pixels, the title bar not among them: whole on 1280 × 800 and on 1024 × 640."""
 
-if TYPE_CHECKING:
-    from scutcher.desk.pages.inspect.page import InspectPage
-    from scutcher.desk.pages.overlay import Over
-    from scutcher.desk.pages.rank.page import RankPage
-    from scutcher.desk.pages.samples.page import SamplesPage
-    from scutcher.desk.pages.treat.page import TreatPage
+FIRST_PAGE = "Inspect"
 
 
-class Window(Dropping):
+class Window(QMainWindow):
     """One study in one window.
 
     With `filled` False it can be shown before the model and the page are there; `fill` brings them.
     """
 
+    closed = Signal()
+
     def __init__(self, study: Study, filled: bool = True) -> None:
         super().__init__()
         self.setObjectName("window")
-        self.resize(1280, 800)
-        self.setMinimumSize(980, 640)
+        self.resize(*SIZE)
+        self.setMinimumSize(*SMALLEST)
         self.setAcceptDrops(True)
         self.mailbox = Mailbox(self)
         self.message = MessageBar(self)
-        self.study, selection = study, Selection()
+        self.study, self.selection = study, Selection()
         self._ids = () if study.state.table is None else study.state.table.ids
         follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
         live = CurrentModel(study, self.mailbox.post, start=False)
-        self.selection = selection
-        self.desk = Desk(study, live, selection, self.message.say)
+        self.desk = Desk(study, live, self.selection, self.message.say)
         self.acting = Acting(self.desk, self)
         self.filing = Filing(self.desk, self)
         self.recipes = RecipeFiling(self.desk, self)
-        self.opening = Opening(self.desk, self, self.mailbox)
-        self.opening.show_import = self.show_import
+        self.opening = Opening(self.desk, self)
         self.finder = Finder()
-        self.topbar = TopBar(self.desk, self.finder, PAGES)
-        self.page = "Inspect"
+        pages = all_pages()
+        self.topbar = TopBar(self.desk, self.finder, pages)
         self.trail = Trail(self.desk)
         self.bottom = BottomBar(self.desk)
-        self.start_paper = StartPaper(self.opening)
-        self.inspect: InspectPage | None = None
-        self.samples: SamplesPage | None = None
-        self.treat: TreatPage | None = None
-        self.rank: RankPage | None = None
-        self.over: Over | None = None
+        self.stack = PageStack(self.desk, StartPaper(self.opening), pages, FIRST_PAGE)
+        anchor = self.bottom.set_aside
+        self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
+        self.opening.show_import = self.papers.show_import
+        self.dropping = Dropping(self, self.papers)
         self._arrange()
         self._connect()
-        self.actions_list = self._actions()
-        entries = Entries(self.desk, self.actions_list, self.show_page, self._rename, self._recolour)
-        charts = self.filing.chart_entries(self._charts)
-        for giver in (entries.actions, self.filing.entries, charts, entries.samples, entries.channels):
-            self.finder.add(giver)
+        self.actions_list = window_actions(self)
+        self._fill_finder()
         self._install_keys()
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
         self._choose_paper()
-        self.topbar.show_page(self.page)
+        self.topbar.show_page(self.stack.current)
         self.show_title()
         self.setFocus()  # or the first button of the bar would look chosen
         if filled:
@@ -107,12 +93,10 @@ class Window(Dropping):
     # Building
 
     def _arrange(self) -> None:
-        self._page_place = QVBoxLayout()
-        self._page_place.addWidget(self.start_paper)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.trail)
-        middle.addLayout(self._page_place, 1)
+        middle.addWidget(self.stack, 1)
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -124,12 +108,13 @@ class Window(Dropping):
 
     def _connect(self) -> None:
         self.topbar.open_requested.connect(self.opening.ask_for_file)
-        self.topbar.page_requested.connect(self.show_page)
+        self.topbar.page_requested.connect(self.stack.show_page)
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
-        self.trail.columns_clicked.connect(self.show_columns)
-        self.trail.add_requested.connect(self.add_treatment)
-        self.trail.shelf.compare_requested.connect(self.compare)
+        self.stack.chosen.connect(self.topbar.show_page)
+        self.trail.columns_clicked.connect(self.papers.show_columns)
+        self.trail.add_requested.connect(self.papers.add_treatment)
+        self.trail.shelf.compare_requested.connect(self.papers.compare)
         self.trail.shelf.rename_requested.connect(
             lambda place: self.acting.rename_model(self.trail.shelf, place)
         )
@@ -137,57 +122,16 @@ class Window(Dropping):
         self.bottom.set_aside_requested.connect(lambda: self.acting.set_aside(self.bottom.set_aside))
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
 
-    def _actions(self) -> tuple[Action, ...]:
-        selection = self.desk.selection
-        return (
-            Action("Open a file…", "Ctrl+O", self.opening.ask_for_file),
-            Action("Paste a table from a spreadsheet", "Ctrl+V", self.opening.paste),
-            Action("Name this study…", "Ctrl+S", self.filing.ask_name),
-            Action("Undo", "Ctrl+Z", self.undo),
-            Action("Redo", "Ctrl+Shift+Z", self.redo),
-            Action("Find…", "Ctrl+K", self.topbar.search.start),
-            Action("Clear the pick", "Esc", self.clear),
-            Action(
-                "Set aside the picked samples…", "Del", lambda: self.acting.set_aside(self.bottom.set_aside)
-            ),
-            Action("Tag the picked samples…", "T", lambda: self.acting.tag(self.bottom.tag)),
-            Action("What the model does not see", "A", lambda: self.acting.show_set_aside(self.topbar.study)),
-            Action("What each column of the file is…", "I", self.show_columns),
-            Action("Keep one component more", "Alt+Right", lambda: self.bottom.step(1)),
-            Action("Keep one component fewer", "Alt+Left", lambda: self.bottom.step(-1)),
-            Action("Switch the last treatment on or off", "S", self.switch_last_step),
-            Action("Add a treatment…", "+", self.add_treatment),
-            Action("Try several treatments…", "Ctrl+T", self.try_several),
-            Action("Put the model by on the shelf", "B", self.trail.shelf.put),
-            Action("Compare the models on the shelf", "Shift+B", self.compare),
-            Action("Open a recipe…", "", self.recipes.ask_open),
-            Action("Save the recipe…", "", self.recipes.ask_save),
-            Action("Save the model (model.json)…", "", self.recipes.ask_save_model),
-            Action("Why are the picked samples far?", "Y", self.why),
-            Action("Project new samples onto the model…", "Ctrl+Shift+O", self.ask_new),
-            Action("The list of new samples", "N", self.show_new),
-            Action("Rebuild the picked sample", "R", lambda: self._toggle("rebuild_switch")),
-            Action("The extremes of a component", "E", lambda: self._toggle("extremes_switch")),
-            Action("All pairs of components", "P", lambda: self.show_space("pairs")),
-            Action("Scores in space (3-D)", "D", lambda: self.show_space("space")),
-            Action("Samples and loadings as pictures", "L", lambda: self.show_space("pictures")),
-            Action("Samples rebuilt by more and more components", "G", lambda: self.show_space("rebuilds")),
-            Action("Loadings as points", "", lambda: self.show_space("loadings")),
-            Action("Loadings as correlations (circle)", "", lambda: self.show_space("circle")),
-            Action("Loadings as a table", "", lambda: self.show_space("table")),
-            Action("Is it right?", "", self.show_answer),
-            Action("Propose outliers (robust fit)…", "", self.propose_outliers),
-            Action("Show the whole axis", "W", self.whole),
-            Action("Class means on or off", "M", self.toggle_means),
-            Action("Show all classes", "C", lambda: selection.change(focus=None, alone=False)),
-            *(Action(f"Open the demo: {name}", "", partial(self.opening.open_demo, name)) for name in DEMOS),
-        )
+    def _fill_finder(self) -> None:
+        entries = Entries(self.desk, self.actions_list, self.stack, self._rename, self._recolour)
+        charts = self.filing.chart_entries(self.charts)
+        for giver in (entries.actions, self.filing.entries, charts, entries.samples, entries.channels):
+            self.finder.add(giver)
 
     def _install_keys(self) -> None:
-        for place, page in enumerate(PAGES):
-            QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self).activated.connect(
-                partial(self.show_page, page)
-            )
+        for place, page in enumerate(self.stack.pages):
+            shortcut = QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self)
+            shortcut.activated.connect(partial(self.stack.show_page, page))
         for action in self.actions_list:
             if action.key:
                 shortcut = QShortcut(QKeySequence(action.key), self)
@@ -195,82 +139,48 @@ class Window(Dropping):
 
     def fill(self) -> None:
         """Compute the model and make the page: what the first frame does without."""
-        self.filing.say_if_read_only()
+        self.filing.say_how_it_was_found()
         if not self.desk.live.busy and self.desk.moment.found is None:
             self.desk.live.refresh()
-        self._make_page()
+        self.stack.settle()
 
     def _choose_paper(self) -> None:
-        """The start paper without data, else trail, page and bottom bar."""
-        has_data = self.desk.study.state.table is not None
-        self.start_paper.setVisible(not has_data)
+        """Trail and bottom bar only where there are data."""
+        has_data = self.study.state.table is not None
         self.bottom.setVisible(has_data)
         self.trail.setVisible(has_data)
-        for name, page in self.pages().items():
-            if page is not None:
-                page.setVisible(has_data and name == self.page and self.over is None)
+        self.stack.choose()
 
-    def _make_page(self) -> None:
-        """Each page is made when it is first looked at and there are data."""
-        if self.desk.study.state.table is None:
-            return
-        if self.page == "Inspect" and self.inspect is None:
-            from scutcher.desk.pages.inspect.page import InspectPage
-
-            self.inspect = InspectPage(self.desk)
-            self._page_place.addWidget(self.inspect)
-        elif self.page == "Samples" and self.samples is None:
-            from scutcher.desk.pages.samples.page import SamplesPage
-
-            self.samples = SamplesPage(self.desk)
-            self._page_place.addWidget(self.samples)
-        elif self.page == "Treat" and self.treat is None:
-            from scutcher.desk.pages.treat.page import TreatPage
-
-            self.treat = TreatPage(self.desk)
-            self.treat.try_requested.connect(self.try_several)
-            self._page_place.addWidget(self.treat)
-        elif self.page == "Rank" and self.rank is None:
-            from scutcher.desk.pages.rank.page import RankPage
-
-            self.rank = RankPage(self.desk)
-            self._page_place.addWidget(self.rank)
-
-    def pages(self) -> dict[str, QWidget | None]:
-        """The pages by name; None for those that nobody has looked at."""
-        return {"Samples": self.samples, "Treat": self.treat, "Rank": self.rank, "Inspect": self.inspect}
+    def view(self, page: str) -> PageView | None:
+        """The view of a page, where somebody has looked at it."""
+        return self.stack.view(page)
 
     def show_page(self, page: str) -> None:
-        """Go to a page; the place to look changes, nothing else."""
-        self.hide_over()
-        self.page = page
-        self.topbar.show_page(page)
-        self._make_page()
-        self._choose_paper()
+        """Go to a page."""
+        self.stack.show_page(page)
 
     # Doing
 
-    def _charts(self) -> list[Chart]:
+    def charts(self) -> list[Chart]:
         """The charts on screen that have something in them."""
-        page = self.pages()[self.page]
-        views = () if page is None or self.over is not None else page.views()
-        return [view.chart for view in views if view.chart is not None and not view.chart.is_blank]
+        page = self.stack.shown
+        return [] if page is None else page.charts()
 
     def _rename(self, level: str) -> None:
         self.acting.rename(self.bottom.tag, level)
 
     def _recolour(self, level: str) -> None:
-        from scutcher.desk.widgets.class_menu import ask_on_legend
+        from scutcher.desk.actions.class_menu import ask_on_legend
 
         ask_on_legend(self.desk, self.bottom.tag, level, self.bottom.tag.mapToGlobal(QPoint(0, -260)))
 
     def undo(self) -> None:
         """Take the last command back."""
-        self._go(self.desk.study.undo)
+        self._go(self.study.undo)
 
     def redo(self) -> None:
         """Bring the command that was taken back again."""
-        self._go(self.desk.study.redo)
+        self._go(self.study.redo)
 
     def _go(self, step: Callable[[], object]) -> None:
         try:
@@ -280,36 +190,28 @@ class Window(Dropping):
 
     def clear(self) -> None:
         """Esc: first a paper that is open, then the message, then the pick and the class in focus."""
-        from scutcher.desk.widgets.popover import Popover
-
         open_papers = [paper for paper in self.findChildren(Popover) if paper.isVisible()]
         if open_papers:
             for paper in open_papers:
                 paper.dismiss()
         elif self.message.isVisible():
             self.message.hide()
-        elif self.over is not None and self.over.leaves_on_escape:
-            self.hide_over()
+        elif self.stack.over is not None and self.stack.over.leaves_on_escape:
+            self.stack.hide_over()
         else:
-            self.desk.selection.pick(())
-            self.desk.selection.change(channels=(), focus=None, alone=False)
+            self.selection.pick(())
+            self.selection.change(channels=(), focus=None, alone=False)
 
     def switch_last_step(self) -> None:
         """Switch the last treatment of the chain on or off."""
-        steps = self.desk.study.state.recipe.treat
+        steps = self.study.state.recipe.treat
         if steps:
             self.desk.do(SwitchStep(len(steps) - 1, not steps[-1].on))
 
     def whole(self) -> None:
         """Show all of every strip and plane."""
-        page = self.pages()[self.page]
-        for view in () if page is None else page.views():
-            view.whole()
-
-    def toggle_means(self) -> None:
-        """Class means in place of every sample, or back."""
-        if self.inspect is not None:
-            self.inspect.means_switch.toggle()
+        if self.stack.shown is not None:
+            self.stack.shown.whole()
 
     # Listening
 
@@ -323,7 +225,7 @@ class Window(Dropping):
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if "table" in changed:
-            self._make_page()
+            self.stack.settle()
             self._choose_paper()
         self.show_title()
 
@@ -343,10 +245,18 @@ class Window(Dropping):
         if self.message.isVisible():
             self.message.place()
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Files may be dropped."""
+        self.dropping.enter(event)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Bring in what was dropped."""
+        self.dropping.drop(event)
+
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes."""
         busy.mark(self, False)
-        self.opening.close()
-        self.hide_over()
+        self.stack.hide_over()
         self.desk.live.close()
         super().closeEvent(event)
+        self.closed.emit()

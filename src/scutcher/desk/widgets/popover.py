@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
@@ -39,8 +39,9 @@ class Popover(QFrame):
 
     def open_at(self, anchor: QWidget, above: bool) -> None:
         """Show it beside a widget, kept inside the window."""
-        self.adjustSize()
         window = self.parentWidget()
+        self.setMaximumSize(window.width() - 2 * MARGIN, window.height() - 2 * MARGIN)
+        self.adjustSize()
         corner = anchor.mapTo(window, QPoint(0, 0))
         x = min(
             max(corner.x() + anchor.width() - self.width(), MARGIN), window.width() - self.width() - MARGIN
@@ -49,6 +50,15 @@ class Popover(QFrame):
         self.move(max(x, MARGIN), min(max(y, MARGIN), window.height() - self.height() - MARGIN))
         self.show()
         self.raise_()
+
+    def open_in_middle(self) -> None:
+        """Show it in the middle of the window."""
+        self.adjustSize()
+        window = self.parentWidget()
+        self.move((window.width() - self.width()) // 2, max((window.height() - self.height()) // 3, MARGIN))
+        self.show()
+        self.raise_()
+        self.setFocus()
 
     def dismiss(self) -> None:
         """Put it away."""
@@ -108,6 +118,34 @@ class Ask(Popover):
     def _answer(self) -> None:
         if self._answered():
             self.dismiss()
+
+
+class Choice(Popover):
+    """A question in words with an answer on each button; Esc answers nothing."""
+
+    def __init__(
+        self, window: QWidget, title: str, words: str, answers: Mapping[str, Callable[[], object]]
+    ) -> None:
+        super().__init__(window, title)
+        label = QLabel(words)
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+        label.setMinimumWidth(380)
+        self.column.addWidget(label)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        cancel = QPushButton("Cancel")
+        cancel.clicked.connect(self.dismiss)
+        row.addWidget(cancel)
+        self.buttons: dict[str, QPushButton] = {}
+        for word, answer in answers.items():
+            button = QPushButton(word)
+            button.clicked.connect(lambda _=False, answer=answer: (self.dismiss(), answer()))
+            row.addWidget(button)
+            self.buttons[word] = button
+        next(iter(self.buttons.values())).setObjectName("primary")
+        self.column.addLayout(row)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
 
 class Listing(Popover):

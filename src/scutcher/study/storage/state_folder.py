@@ -40,16 +40,25 @@ def recent() -> list[Path]:
         listed = msgspec.json.decode((state_folder() / "recent.json").read_bytes(), type=list[str])
     except (OSError, msgspec.MsgspecError, FileError):
         return []
-    return [Path(text) for text in listed if Path(text).exists()]
+    return [path for path in map(Path, listed) if path.is_absolute() and _is_there(path)]
+
+
+def _is_there(path: Path) -> bool:
+    """Whether a file is there and may be seen."""
+    try:
+        return path.exists()
+    except OSError:
+        return False  # its folder may not be entered
 
 
 def remember(path: Path) -> None:
     """Put a study first in the list of recent ones."""
+    path = path.absolute()
     listed = [path, *(other for other in recent() if other != path)][:KEPT]
     write_text(state_folder() / "recent.json", msgspec.json.encode([str(p) for p in listed]).decode())
 
 
 def forget(path: Path) -> None:
     """Take a study off the list."""
-    listed = [other for other in recent() if other != path]
+    listed = [other for other in recent() if other != path.absolute()]
     write_text(state_folder() / "recent.json", msgspec.json.encode([str(p) for p in listed]).decode())

@@ -42,7 +42,7 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.files.formats import Found, look_at, read_tables
 from scutcher.files.roles import ROLES, column_views, roles_of_pairs
 from scutcher.files.workbook import is_range, split_range
-from scutcher.study.document.commands.data import BringIn, NameAxis, ReadAgain, first_colouring
+from scutcher.study.document.commands.data import NameAxis, ReadAgain, first_colouring
 from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
 
@@ -56,8 +56,15 @@ class BringInPage(Over):
 
     leaves_on_escape = False
 
-    def __init__(self, desk: Desk, source: Source, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        source: Source,
+        bring_in: Callable[[Table, Recipe, Source], object],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
+        self._bring_in = bring_in
         self.desk = desk
         self.source = source
         self.paths = [Path(path) for path in source.paths]
@@ -254,8 +261,10 @@ class BringInPage(Over):
         source = replace(self.source, roles=tuple(self.pairs.items()))
         state = self.desk.study.state
         again = state.table is not None and state.source.paths == source.paths
-        read = ReadAgain(self.table, source)
-        if self.desk.do(read if again else BringIn(self.table.name, self.table, Recipe(), source)):
+        if not again:
+            self.done.emit()
+            self._bring_in(self.table, Recipe(), source)
+        elif self.desk.do(ReadAgain(self.table, source)):
             self.done.emit()
 
     def _show_columns(self, table: Table) -> None:

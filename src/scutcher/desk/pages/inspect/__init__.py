@@ -1,1 +1,33 @@
 """The Inspect page: scores, loadings, residuals and distances together."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.declaration import Page, PageAct
+
+if TYPE_CHECKING:
+    from scutcher.desk.pages.inspect.page import InspectPage
+
+
+def make(desk: Desk) -> InspectPage:
+    """The view of the page."""
+    from scutcher.desk.pages.inspect.page import InspectPage
+
+    return InspectPage(desk)
+
+
+PAGE = Page(
+    name="Inspect",
+    order=40,
+    purpose="Scores, loadings, residuals and distances of the model",
+    make=make,
+    acts=(
+        PageAct("Why are the picked samples far?", "Y", lambda page: page.questions.why()),
+        PageAct("The list of new samples", "N", lambda page: page.questions.show_new()),
+        PageAct("Rebuild the picked sample", "R", lambda page: page.strips.rebuild_switch.toggle()),
+        PageAct("The extremes of a component", "E", lambda page: page.strips.extremes_switch.toggle()),
+        PageAct("Class means on or off", "M", lambda page: page.strips.means_switch.toggle()),
+    ),
+)

@@ -20,6 +20,7 @@ from scutcher.charts.rank import Shares, by_variable, evidence_rows, fitted_meas
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.rank.component_gallery import Portraits, scrolled
 from scutcher.desk.pages.rank.evidence import EvidenceChart
 from scutcher.desk.pages.rank.validation_form import CheckForm
@@ -32,7 +33,7 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.study.document.commands.recipe import EvidenceBy, KeepComponents, with_components
 
 
-class RankPage(QWidget):
+class RankPage(PageView):
     """How many components: all the evidence in view, and one handle."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:

@@ -22,14 +22,16 @@ from scutcher.charts.signals import signals
 from scutcher.charts.variables import correlation_picture, sample_picture, scatter
 from scutcher.core.arrays import Integers
 from scutcher.core.words import count_of
+from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
 from scutcher.desk.pages.samples.variables import Variables
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.widgets.gestures import ClassClicks, attend_plane, attend_strip
+from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
@@ -38,7 +40,7 @@ from scutcher.study.document.commands.data import AverageReplicates
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
 
 
-class SamplesPage(QWidget):
+class SamplesPage(PageView):
     """What was brought in: every sample and every variable."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:

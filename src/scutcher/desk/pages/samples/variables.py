@@ -134,7 +134,7 @@ class Variables(QTableView):
         self._show_units()
         self.choose(self._picked_columns())
         self.selectionModel().currentRowChanged.connect(self._on_current)
-        self.selectionModel().selectionChanged.connect(lambda now, before: self._on_selection())
+        self.selectionModel().selectionChanged.connect(lambda now, before: self._on_chosen())
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw() if "table" in changed else None)
         follow(self, desk.selection, self._on_selection)
@@ -176,7 +176,7 @@ class Variables(QTableView):
             self.scrollTo(self.source.index(columns[0], 0), QAbstractItemView.ScrollHint.PositionAtCenter)
         self.viewport().update()
 
-    def _on_selection(self) -> None:
+    def _on_chosen(self) -> None:
         """The selected rows are the picked channels, everywhere."""
         table = self.desk.study.state.table
         if table is not None:

@@ -5,13 +5,18 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QWidget
 
+from scutcher.core.errors import InputError, RecipeError, TableError
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.treatments.base import Parameters, fields_of
 from scutcher.desk.context import Desk
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.parameter_form import ParameterForm
 from scutcher.study.document.commands.recipe import ChangeStep
+
+TRIED = 2e8
+"""Multiplications up to which a changed step is tried before it is stored."""
 
 
 def regions_field(parameters: Parameters) -> str:
@@ -20,34 +25,85 @@ def regions_field(parameters: Parameters) -> str:
     return found[0] if found else ""
 
 
-class TreatEdits(QWidget):
-    """The part of the Treat page that leads from a hand to the document."""
+class TreatEdits:
+    """Leads from a hand to the document.
 
-    desk: Desk
-    form: ParameterForm | None
-    before_view: StripView
-    _place: int
+    Parameters
+    ----------
+    view : the picture that regions are dragged on
 
-    def _on_changing(self, parameters: Parameters) -> None:
+    Attributes
+    ----------
+    place : int
+        The step of the recipe that is worked on.
+    form : its form, or None
+    """
+
+    def __init__(self, desk: Desk, view: StripView) -> None:
+        self.desk, self.view = desk, view
+        self.place = -1
+        self.form: ParameterForm | None = None
+        view.ranged.connect(self.on_range)
+        view.regions_moved.connect(self.on_regions)
+
+    def attend(self, form: ParameterForm, place: int) -> None:
+        """Follow a form; what it says is for the step that it was made for, as long as that is there."""
+        self.form, self.place = form, place
+        method = self.desk.study.state.recipe.treat[place].method
+        form.changing.connect(lambda parameters: self.on_changing(parameters, place, method))
+        form.changed.connect(lambda parameters: self.on_changed(parameters, place, method))
+        form.refused.connect(lambda words: self.desk.say(InputError(words, "The former value was kept.")))
+
+    def leave(self) -> None:
+        """The form goes away: what it still says is not heard."""
+        if self.form is not None:
+            self.form.blockSignals(True)
+            self.form = None
+
+    def on_changing(self, parameters: Parameters, place: int, method: str) -> None:
+        """A slider moves: show what it would give."""
         recipe = self.desk.study.state.recipe
-        if not 0 <= self._place < len(recipe.treat):
-            return
-        steps = list(recipe.treat)
-        steps[self._place] = replace(steps[self._place], parameters=parameters)
-        self.desk.live.preview(replace(recipe, treat=tuple(steps)))
+        if _is_there(recipe, place, method):
+            steps = list(recipe.treat)
+            steps[place] = replace(steps[place], parameters=parameters)
+            self.desk.live.preview(replace(recipe, treat=tuple(steps)))
 
-    def _on_changed(self, parameters: Parameters) -> None:
+    def on_changed(self, parameters: Parameters, place: int, method: str) -> None:
+        """It was let go: one command, unless the step cannot work so; then the former value stays."""
         recipe = self.desk.study.state.recipe
-        if not 0 <= self._place < len(recipe.treat):
+        if not _is_there(recipe, place, method):
             return
-        if recipe.treat[self._place].parameters == parameters:
+        if recipe.treat[place].parameters == parameters:
             self.desk.live.refresh()
-        else:
-            self.desk.do(ChangeStep(self._place, parameters))
+            return
+        reason = self._cannot(place, parameters)
+        if reason is None:
+            self.desk.do(ChangeStep(place, parameters))
+            return
+        self.desk.live.refresh()
+        self.desk.say(InputError(reason.problem, f"{reason.remedy} The former value was kept."))
+        if self.form is not None:
+            self.form.show_parameters(recipe.treat[place].parameters)
 
-    def _on_range(self, low: float, high: float) -> None:
+    def _cannot(self, place: int, parameters: Parameters) -> InputError | None:
+        """Why a step that works now would not work with these settings; of light data only."""
+        found = self.desk.moment.found
+        recipe = self.desk.study.state.recipe
+        step = recipe.treat[place]
+        if found is None or not step.on or found.recipe.treat[:place] != recipe.treat[:place]:
+            return None
+        table = found.stages[place]
+        if step.treatment.cost * table.values.size > TRIED or place in found.passed_over:
+            return None  # it is said when it is computed
+        try:
+            run_step(table, replace(step, parameters=parameters))
+        except (TableError, RecipeError) as error:
+            return error
+        return None
+
+    def on_range(self, low: float, high: float) -> None:
         """A stretch was dragged on the picture: one more region, or the window of the reference peak."""
-        self.before_view.clear_range()
+        self.view.clear_range()
         if self.form is None:
             return
         low, high = (float(f"{end:.6g}") for end in (low, high))
@@ -58,7 +114,7 @@ class TreatEdits(QWidget):
         elif hasattr(parameters, "position"):
             self._use_window(parameters, low, high)
 
-    def _on_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
+    def on_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
         """An edge of a region was dragged."""
         if self.form is None:
             return
@@ -73,4 +129,11 @@ class TreatEdits(QWidget):
     def _use_window(self, parameters: Any, low: float, high: float) -> None:
         """The reference peak lies between these ends."""
         middle, half = float(f"{(low + high) / 2.0:.6g}"), float(f"{(high - low) / 2.0:.4g}")
-        self._on_changed(replace(parameters, position=middle, half_width=half))
+        fresh = replace(parameters, position=middle, half_width=half)
+        if self.form is not None:
+            self.form.changed.emit(fresh)
+
+
+def _is_there(recipe: Recipe, place: int, method: str) -> bool:
+    """Whether a step still is what a form was made for."""
+    return 0 <= place < len(recipe.treat) and recipe.treat[place].method == method

@@ -6,12 +6,11 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
-from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import stage_name, stage_of
 from scutcher.charts.treatment_effects import (
@@ -24,13 +23,17 @@ from scutcher.charts.treatment_effects import (
     with_inside,
 )
 from scutcher.core.errors import InputError
+from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.declaration import PageView
+from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.pages.treat.edits import TreatEdits, regions_field
 from scutcher.desk.pages.treat.effects import EffectsTable
+from scutcher.desk.pages.try_several.page import TrySeveral
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.widgets.gestures import ClassClicks, attend_plane, attend_strip
+from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.parameter_form import ParameterForm
@@ -40,10 +43,8 @@ from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.step_comparison import Without
 
 
-class TreatPage(TreatEdits):
+class TreatPage(PageView):
     """Works on the knot of the trail that the look is at."""
-
-    try_requested = Signal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -73,8 +74,7 @@ class TreatPage(TreatEdits):
         for strip in self.strips:
             strip.setMinimumHeight(60)
             attend_strip(strip, self.desk.selection)
-        self.before_view.ranged.connect(self._on_range)
-        self.before_view.regions_moved.connect(self._on_regions)
+        self.edits = TreatEdits(self.desk, self.before_view)
         self.before_panel.add_choices(
             {"samples": "samples|Every sample", "means": "class means|One mean per class, ± one SD"},
             lambda key: self._set_means(key == "means"),
@@ -103,7 +103,7 @@ class TreatPage(TreatEdits):
         self.try_button = QToolButton()
         self.try_button.setText("try several…")
         self.try_button.setToolTip("Try a grid of treatments behind and compare the outcomes (Ctrl+T)")
-        self.try_button.clicked.connect(self.try_requested)
+        self.try_button.clicked.connect(lambda: self.over_wanted.emit(TrySeveral))
         self.form_panel = paper(self.form_title, inner, tools=(self.try_button,))
         self.effects = EffectsTable()
         self.effects_panel = paper("What this step did", self.effects)
@@ -232,16 +232,14 @@ class TreatPage(TreatEdits):
         newest = self._newest(place)[1] or found
         step = newest.recipe.treat[place]
         declared = step.treatment
-        key = (place, step.method, found.stages[place].axis.labels[:2], state.table.ids is None)
+        before = found.stages[place]
+        names = tuple((column.name, column.names) for column in before.classes)
+        key = (place, step.method, before.axis.fingerprint, before.ids, names, before.column_names)
         if self.form is None or key != self._form_for:
             self._drop_form()
             self._form_for = key
-            self.form = ParameterForm(step.parameters, found.stages[place])
-            self.form.changing.connect(self._on_changing)
-            self.form.changed.connect(self._on_changed)
-            self.form.refused.connect(
-                lambda words: self.desk.say(InputError(words, "The former value was kept."))
-            )
+            self.form = ParameterForm(step.parameters, before)
+            self.edits.attend(self.form, place)
             self.form_place.addWidget(self.form)
         elif self.form.parameters != step.parameters:
             self.form.show_parameters(step.parameters)
@@ -258,9 +256,10 @@ class TreatPage(TreatEdits):
 
     def _drop_form(self) -> None:
         if self.form is not None:
-            self.form.setParent(None)
-            self.form.deleteLater()
-            self.form, self._form_for = None, None
+            form, self.form, self._form_for = self.form, None, None
+            self.edits.leave()
+            form.setParent(None)
+            form.deleteLater()
 
     def _show_effects(self, place: int) -> None:
         found = self._found
@@ -303,11 +302,8 @@ class TreatPage(TreatEdits):
             chart = replace(chart, ghosts=ghosts)
         self._show(self.scores_panel, self.scores_view, replace(chart, title="Scores so far"))
 
-    def _show(self, panel: ChartPanel, view: StripView | PlaneView, chart: Chart) -> None:
-        panel.describe(chart)
-        levels = colouring_of(self.desk.moment.state).levels
-        view.show_chart(chart, chart_strength(chart, self.desk.selection.look, levels))
-        view.settle()
+    def _show(self, panel: ChartPanel, view: View, chart: Chart) -> None:
+        show(self.desk, panel, view, chart, self.desk.moment.state)
 
     def _show_cursor(self) -> None:
         look = self.desk.selection.look
@@ -336,10 +332,7 @@ class TreatPage(TreatEdits):
         if not self.isVisible() or changed & {"stage", "pair", "picked"}:
             self.redraw()
         elif changed & {"focus", "alone"}:
-            levels = colouring_of(self.desk.moment.state).levels
-            for view in self.views():
-                if view.chart is not None:
-                    view.emphasise(chart_strength(view.chart, self.desk.selection.look, levels))
+            emphasise(self.desk, self.views(), self.desk.moment.state)
             self.legend.show_colouring(colouring_of(self.desk.moment.state), self.desk.selection.look.focus)
         elif changed & {"channel", "hovered"}:
             self._show_cursor()

@@ -3,33 +3,31 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QMenu, QWidget
 
 from scutcher.charts import colours
+from scutcher.desk.actions.picked_samples import Acting
 from scutcher.desk.context import Desk
 from scutcher.desk.painting.markers import marker
 from scutcher.study.document.commands.classes import Recolour
 
-if TYPE_CHECKING:
-    from scutcher.desk.actions.papers import Overs
-
 SWATCH = 16
 
 
-def class_menu(desk: Desk, window: Overs, anchor: QWidget, level: str) -> QMenu:
+def class_menu(desk: Desk, anchor: QWidget, level: str) -> QMenu:
     """The menu of a class; a colour that another class has is swapped with it."""
     state = desk.study.state
     assert state.table is not None
     column = state.table.class_column(state.colour_by)
     menu = QMenu(anchor)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    rows = [row for row, value in enumerate(column.values) if value == level]
+    rows = np.flatnonzero(column.codes() == column.levels.index(level)).tolist()
     menu.addAction(f"Pick its {len(rows)} samples").triggered.connect(lambda: desk.selection.pick(rows))
-    menu.addAction("Rename…").triggered.connect(lambda: window.acting.rename(anchor, level))
+    menu.addAction("Rename…").triggered.connect(lambda: Acting(desk, anchor.window()).rename(anchor, level))
     menu.addSeparator()
     for place in range(max(len(colours.CLASS_COLOURS), len(column.levels))):
         held = column.levels[place] if place < len(column.levels) else ""
@@ -41,7 +39,7 @@ def class_menu(desk: Desk, window: Overs, anchor: QWidget, level: str) -> QMenu:
 
 def ask_on_legend(desk: Desk, anchor: QWidget, level: str, at: QPoint) -> None:
     """Open the menu of a class where it was asked for."""
-    class_menu(desk, anchor.window(), anchor, level).popup(at)  # type: ignore[arg-type]
+    class_menu(desk, anchor, level).popup(at)
 
 
 def _swatch(place: int) -> QIcon:

@@ -1,0 +1,91 @@
+"""What stands in the middle of the window: the start page, one of the pages, or a view put over it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.declaration import Page, PageView
+from scutcher.desk.pages.overlay import Over
+
+
+class PageStack(QWidget):
+    """Each page is made when it is first looked at and there are data.
+
+    Attributes
+    ----------
+    current : str
+        The name of the page that is shown, or would be.
+    over : Over or None
+        What stands in place of the page until it is done.
+    """
+
+    chosen = Signal(str)
+
+    def __init__(self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str) -> None:
+        super().__init__()
+        self.desk, self.start = desk, start
+        self.pages = {page.name: page for page in pages}
+        self.current = first
+        self.over: Over | None = None
+        self._views: dict[str, PageView] = {}
+        self._place = QVBoxLayout(self)
+        self._place.setContentsMargins(0, 0, 0, 0)
+        self._place.addWidget(start)
+
+    def view(self, name: str) -> PageView | None:
+        """The view of a page, where somebody has looked at it."""
+        return self._views.get(name)
+
+    @property
+    def shown(self) -> PageView | None:
+        """The view of the current page; None while something stands over it."""
+        return None if self.over is not None else self.view(self.current)
+
+    def show_page(self, name: str) -> PageView | None:
+        """Go to a page; the place to look changes, nothing else. Its view, where there are data."""
+        self.hide_over()
+        self.current = name
+        self.chosen.emit(name)
+        self.settle()
+        return self.view(name)
+
+    def settle(self) -> None:
+        """Make the page that is due and show what is to be seen: the start page without data."""
+        has_data = self.desk.study.state.table is not None
+        if has_data and self.current not in self._views:
+            view = self.pages[self.current].make(self.desk)
+            view.over_wanted.connect(self._put_made)
+            self._views[self.current] = view
+            self._place.addWidget(view)
+        self.choose()
+
+    def choose(self) -> None:
+        """Show what is to be seen of what there is."""
+        has_data = self.desk.study.state.table is not None
+        self.start.setVisible(not has_data and self.over is None)
+        for name, view in self._views.items():
+            view.setVisible(has_data and name == self.current and self.over is None)
+
+    def put_over(self, view: Over) -> None:
+        """Show a view in place of the page, and of the one that was there, until it is done."""
+        self.hide_over()
+        self.over = view
+        view.done.connect(self.hide_over)
+        self._place.addWidget(view)
+        self.choose()
+
+    def _put_made(self, make: Callable[[Desk], Over]) -> None:
+        self.put_over(make(self.desk))
+
+    def hide_over(self) -> None:
+        """Back to the page."""
+        if self.over is not None:
+            over, self.over = self.over, None
+            over.close_down()
+            over.setParent(None)
+            over.deleteLater()
+            self.choose()

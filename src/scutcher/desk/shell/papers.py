@@ -1,0 +1,159 @@
+"""What comes over the page: lists, comparisons, looks from outside, new samples, the import view."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QMainWindow, QWidget
+
+from scutcher.core.errors import InputError
+from scutcher.desk.actions.opening import Opening
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.page_stack import PageStack
+from scutcher.desk.trail.trail import Trail
+from scutcher.study.document.state import Source
+
+if TYPE_CHECKING:
+    from scutcher.core.data.table import Table
+    from scutcher.desk.actions.add_treatment import AddTreatment
+    from scutcher.desk.actions.compare_models import Compare
+
+
+class Papers:
+    """Opens papers and views over the page of one window.
+
+    Parameters
+    ----------
+    window : what papers stand over
+    stack : the pages
+    opening : brings data in
+    trail, anchor : what papers open beside
+    """
+
+    def __init__(
+        self,
+        desk: Desk,
+        window: QMainWindow,
+        stack: PageStack,
+        opening: Opening,
+        trail: Trail,
+        anchor: QWidget,
+    ) -> None:
+        self.desk, self.window, self.stack = desk, window, stack
+        self.opening, self.trail, self.anchor = opening, trail, anchor
+
+    def show_columns(self) -> None:
+        """The import view of the files that the data came from: nothing that was guessed is final."""
+        source = self.desk.study.state.source
+        if not source.paths:
+            self.desk.say(InputError("These data did not come from a file.", "Open one first (Ctrl+O)."))
+            return
+        self.show_import(source)
+
+    def show_import(self, source: Source) -> None:
+        """The import view of files, also of such as were refused for something that can be mended."""
+        from scutcher.desk.pages.import_view.page import BringInPage
+
+        try:
+            view = BringInPage(self.desk, source, self.opening.bring_in)
+        except InputError as error:
+            self.desk.say(error)
+            return
+        self.stack.put_over(view)
+
+    def ask_new(self) -> None:
+        """Ask which file holds new samples."""
+        paths, _ = QFileDialog.getOpenFileNames(self.window, "New samples for this model")
+        if paths:
+            self.bring_new([Path(path) for path in paths])
+
+    def bring_new(self, paths: list[Path], resample: bool = False) -> None:
+        """Project the samples of files onto the model of now."""
+        if self.desk.moment.found is None:
+            words = "There is no model to project onto."
+            self.desk.say(InputError(words, "Bring in its data first (Ctrl+O)."))
+            return
+        self.opening.read(paths, partial(self._take_new, paths, resample), resample=False)
+
+    def _take_new(self, paths: list[Path], resample: bool, table: Table | InputError) -> None:
+        """What a file of new samples gave."""
+        from scutcher.study.evaluation.new_samples import newcomers
+
+        found = self.desk.moment.found
+        try:
+            if isinstance(table, InputError):
+                raise table
+            if found is None:
+                return
+            newcomers(found, table, resample)
+        except InputError as error:
+            again = partial(self.bring_new, paths, True) if "resampl" in error.remedy else None
+            self.desk.say(error, "Resample", again)
+            return
+        self.desk.live.bring(table, resample)
+        self.show_new()
+
+    def show_new(self) -> object:
+        """The list of new samples on the model."""
+        if self.desk.live.brought is None:
+            words = "Drop a file onto a plane, or Ctrl+Shift+O."
+            self.desk.say(InputError("There are no new samples.", words))
+            return None
+        page = self.stack.show_page("Inspect")
+        return None if page is None else page.questions.show_new()
+
+    def propose_outliers(self) -> None:
+        """The robust fit proposes samples that stand apart together; nothing is set aside by itself."""
+        from scutcher.desk.actions.outlier_proposal import propose
+
+        found = self.desk.moment.found
+        if found is not None:
+            propose(self.window, self.desk, found, self.anchor)
+
+    def add_treatment(self, place: int | None = None) -> AddTreatment | None:
+        """The list of treatments, to search and choose from."""
+        from scutcher.desk.actions.add_treatment import AddTreatment
+
+        if self.desk.study.state.table is None:
+            return None
+        listing = AddTreatment(self.window, self.desk, place)
+        listing.open_at(self.trail.add_link, above=False)
+        return listing
+
+    def compare(self) -> Compare | None:
+        """All models with a name in one table."""
+        from scutcher.desk.actions.compare_models import Compare
+
+        if not self.desk.study.state.named:
+            self.desk.say(InputError("The shelf is empty.", "Put a model by first (B)."))
+            return None
+        table = Compare(self.window, self.desk)
+        table.open_at(self.trail.shelf.compare, above=True)
+        return table
+
+    def try_several(self) -> None:
+        """Try a grid of treatments behind, and compare the outcomes."""
+        from scutcher.desk.pages.try_several.page import TrySeveral
+
+        if self.desk.study.state.table is not None:
+            self.stack.put_over(TrySeveral(self.desk))
+
+    def show_space(self, kind: str) -> None:
+        """All pairs of components, three of them in space, or samples as pictures."""
+        from scutcher.desk.pages.scores_space.page import SpacePage
+
+        if self.desk.moment.found is not None:
+            self.stack.put_over(SpacePage(self.desk, kind))
+
+    def show_answer(self) -> None:
+        """The known answer beside the one found, for the practice set."""
+        from scutcher.desk.pages.known_answer.page import AnswerPage
+
+        table = self.desk.study.state.table
+        if table is None or table.name != "practice":
+            error = InputError("Only the practice set has a known answer.", "Open it, and ask again.")
+            self.desk.say(error, "Open it", lambda: self.opening.open_demo("practice"))
+            return
+        self.stack.put_over(AnswerPage(self.desk))
