@@ -133,7 +133,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         page._lay()
 
     def new_samples() -> None:
-        window.hide_over()
+        window.stack.hide_over()
         window.show_page("Inspect")
         window.view("Inspect").score_menu.take(Overlays(ellipses="class"))
         window.desk.live.bring(demo_set("new-lots")[0])
@@ -156,7 +156,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def find_again() -> None:
         window.view("Inspect").strips.choose_shade("none")
-        window.hide_over()
+        window.stack.hide_over()
         find()
 
     return {
@@ -166,7 +166,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         "new-samples": new_samples,
         "pairs": pairs,
         "rebuilds": rebuilds,
-        "samples": lambda: (window.hide_over(), window.show_page("Samples"), selection.pick(spiked)),
+        "samples": lambda: (window.stack.hide_over(), window.show_page("Samples"), selection.pick(spiked)),
         "inspect": lambda: (window.show_page("Inspect"), selection.pick(())),
         "inspect-picked": inspect_picked,
         "find": find_again,

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.errors import RecipeError
 
 
 def second_difference_penalty(channels: int) -> Floats:
@@ -41,6 +42,11 @@ def whittaker_fit(values: Floats, weights: Floats, smoothness: float) -> Floats:
     (n, p) float array
         f, in the unit of the values.
 
+    Raises
+    ------
+    RecipeError
+        The system is singular to working precision.
+
     References
     ----------
     Eilers, Anal. Chem. 75 (2003) 3631–3636.
@@ -50,9 +56,20 @@ def whittaker_fit(values: Floats, weights: Floats, smoothness: float) -> Floats:
     n, p = values.shape
     bands = np.tile(smoothness * second_difference_penalty(p), (1, n))
     bands[0] += weights.ravel()
-    solved: Floats = solveh_banded(
-        bands, (weights * values).ravel(), lower=True, overwrite_ab=True, overwrite_b=True, check_finite=False
-    )
+    try:
+        solved: Floats = solveh_banded(
+            bands,
+            (weights * values).ravel(),
+            lower=True,
+            overwrite_ab=True,
+            overwrite_b=True,
+            check_finite=False,
+        )
+    except np.linalg.LinAlgError as error:
+        raise RecipeError(
+            f"A smoothness of {smoothness:g} over {p} channels is too stiff to be solved.",
+            "Choose a smaller one, by a factor of ten or more.",
+        ) from error
     return solved.reshape(n, p)
 
 

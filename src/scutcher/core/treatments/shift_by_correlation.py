@@ -92,7 +92,8 @@ def _intervals(table: Table, parameters: ShiftByCorrelationParameters) -> list[I
         )
     clear = np.zeros(channels, dtype=bool)
     clear[most : channels - most] = True
-    groups = [(r,) for r in parameters.regions] if parameters.each else [parameters.regions]
+    apart = parameters.each and parameters.regions
+    groups = [(r,) for r in parameters.regions] if apart else [parameters.regions]
     parts = [np.flatnonzero(clear & inside(table.axis, g)) if g else np.flatnonzero(clear) for g in groups]
     if any(len(part) < 3 for part in parts):
         raise RecipeError("An interval has fewer than three channels to compare.", "Choose wider intervals.")

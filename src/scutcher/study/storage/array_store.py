@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import OrderedDict
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -20,6 +21,9 @@ from scutcher.study.storage.pieces import (
 )
 from scutcher.study.storage.schema import BROKEN, DAMAGED
 
+LISTS = 64
+"""Lists that are kept at hand."""
+
 
 class ArrayStore:
     """Reads and writes inside whatever transaction its owner has begun.
@@ -33,6 +37,8 @@ class ArrayStore:
     def __init__(self, link: sqlite3.Connection, name: str) -> None:
         self.link, self._name = link, name
         self._known = KnownArrays()
+        self._lists: OrderedDict[str, Sequence[str]] = OrderedDict()
+        self._list_names: dict[int, str] = {}
 
     def put_array(self, values: np.ndarray, anew: bool = False) -> str:
         """Store an array unless it is there already; its hash. `anew` looks for its pieces too."""
@@ -46,9 +52,22 @@ class ArrayStore:
 
     def put_list(self, texts: Sequence[str]) -> str:
         """Store a list of strings unless it is there already; its hash."""
+        known = self._list_names.get(id(texts))
+        if known is not None and self._lists.get(known) is texts and self._has(known):
+            return known
         content = list_content(texts)
         self.put(content)
+        self._keep_list(content.stored.hash, texts)
         return content.stored.hash
+
+    def _keep_list(self, name: str, texts: Sequence[str]) -> None:
+        """Long lists of the last states: what is met again is neither written nor read again."""
+        self._lists[name] = texts
+        self._lists.move_to_end(name)
+        self._list_names[id(texts)] = name
+        while len(self._lists) > LISTS:
+            _, dropped = self._lists.popitem(last=False)
+            self._list_names.pop(id(dropped), None)
 
     def put(self, content: Content, pieces: bool = True) -> None:
         """Store what stands for an array, and its pieces unless they stay elsewhere."""
@@ -81,7 +100,7 @@ class ArrayStore:
         FileError
             It is missing or damaged, or the file that it is linked to has moved or changed.
         """
-        alive = self._known.object_of(name)
+        alive = self._lists.get(name) or self._known.object_of(name)
         if alive is not None:
             return alive
         row = self._one("SELECT stored FROM arrays WHERE hash = ?", name)
@@ -96,6 +115,8 @@ class ArrayStore:
         found = self._linked(name) if self._is_away(stored) else content_of(stored, self._piece)
         if isinstance(found, np.ndarray):
             self._known.remember(found, name)
+        else:
+            self._keep_list(name, found)
         return found
 
     def _is_away(self, stored: Stored) -> bool:

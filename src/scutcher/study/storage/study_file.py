@@ -262,8 +262,27 @@ class StudyFile:
         plain = state_to_plain(
             state, self.arrays.put_array, self.arrays.put_list, lambda data: links.put(self.arrays, data)
         )
-        revision = self._insert("revisions", ("label", "state"), (what, msgspec.json.encode(plain).decode()))
+        text = msgspec.json.encode(plain).decode()
+        self._read_back(text)
+        revision = self._insert("revisions", ("label", "state"), (what, text))
         return Place((*place.undo, place.now) if place.now else (), revision, ())
+
+    def _read_back(self, text: str) -> None:
+        """Nothing is committed that could not be opened again as what it is.
+
+        Raises
+        ------
+        FileError
+        """
+        state = state_from_plain(msgspec.json.decode(text), self.arrays.content)
+        again = state_to_plain(
+            state, self.arrays.put_array, self.arrays.put_list, lambda data: links.put(self.arrays, data)
+        )
+        if msgspec.json.encode(again).decode() != text:
+            raise FileError(
+                "What was to be stored reads back as something else.",
+                "This is a mistake; nothing was changed.",
+            )
 
     def _insert(self, table: str, names: Sequence[str], cells: Sequence[object]) -> int:
         """Add a row that bears the seal of the rows before and its own content."""

@@ -54,6 +54,7 @@ class TreatPage(PageView):
         self._form_for: object = None
         self._figures = FigureMemo()
         self._inside_for: tuple[object, Any] = (None, None)
+        self._shown = desk.moment
         self.without = Without(desk.live, self._on_without, self._figures_behind)
         self._make_strips()
         self._make_right()
@@ -140,6 +141,10 @@ class TreatPage(PageView):
     # From the study to the views
 
     @property
+    def _found(self) -> Evaluation | None:
+        return self._shown.found
+
+    @property
     def place(self) -> int:
         """The step in the recipe that is worked on; −1: the data; the number of steps: the scaling."""
         return stage_of(self.desk.selection.look.stage, self._found) - 1
@@ -150,8 +155,8 @@ class TreatPage(PageView):
 
     def refresh(self) -> None:
         """Draw everything as the study is now."""
-        found, state = self.desk.moment.found, self.desk.moment.state
-        self._found: Evaluation | None = found
+        self._shown = self.desk.moment
+        found, state = self._found, self._shown.state
         place = self.place if found is not None else -1
         self._place = place
         self._show_form(place)
@@ -165,9 +170,9 @@ class TreatPage(PageView):
         """What to show tables of, and its state: those of a step are treated before their model is fitted."""
         found, coming = self._found, self.desk.live.coming
         if found is None or coming is None or coming.staged is None or not 0 <= place < self._steps:
-            return self.desk.moment.state, found
+            return self._shown.state, found
         same_steps = len(coming.recipe.treat) == self._steps and coming.staged.table.ids == found.table.ids
-        return (coming.state, coming.staged) if same_steps else (self.desk.moment.state, found)
+        return (coming.state, coming.staged) if same_steps else (self._shown.state, found)
 
     def _show_strips(self, place: int) -> None:
         state, found = self._newest(place)
@@ -214,7 +219,7 @@ class TreatPage(PageView):
         return ()
 
     def _show_form(self, place: int) -> None:
-        found, state = self._found, self.desk.moment.state
+        found, state = self._found, self._shown.state
         is_step = found is not None and 0 <= place < self._steps
         is_scaling = found is not None and place == self._steps
         self.scaling.setVisible(is_scaling)
@@ -266,32 +271,34 @@ class TreatPage(PageView):
         if found is None or not 0 <= place < self._steps:
             return
         self.without.want(found, place)
-        checked = self.desk.moment.checked
+        checked = self._shown.checked
         k = found.model.k
         after = None
         if checked is not None and checked.validation is not None and k <= len(checked.validation.q2):
             after = float(checked.validation.q2[k - 1])
         before = self.without.q2
         shown = step_effects(
-            self.desk.moment.state,
+            self._shown.state,
             found,
             place,
             (before, after if before is not None else None),
             self._figures,
         )
         behind = self.without.busy or self.desk.live.checking is not None
-        self.effects.show_effects(shown, awaited(self.desk.moment.state, found) if behind else frozenset())
+        self.effects.show_effects(shown, awaited(self._shown.state, found) if behind else frozenset())
         inside = self._inside(found, place)
-        codes = colouring_of(self.desk.moment.state).codes[found.usable.rows]
+        codes = colouring_of(self._shown.state).codes[found.usable.rows]
         values = None if inside is None else inside.per_sample
         self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
 
     def _figures_behind(self, found: Evaluation, place: int) -> None:
         """On another thread: the figures of a step that take too long for a frame."""
-        step_effects(self.desk.moment.state, found, place, (None, None), self._figures, behind=True)
+        shown = self._shown
+        if shown.found is found:
+            step_effects(shown.state, found, place, (None, None), self._figures, behind=True)
 
     def _show_scores(self) -> None:
-        found, state, look = self._found, self.desk.moment.state, self.desk.selection.look
+        found, state, look = self._found, self._shown.state, self.desk.selection.look
         coming = self.desk.live.coming
         if coming is not None and coming.early is not None:
             found, state = coming.early, coming.state
@@ -303,7 +310,7 @@ class TreatPage(PageView):
         self._show(self.scores_panel, self.scores_view, replace(chart, title="Scores so far"))
 
     def _show(self, panel: ChartPanel, view: View, chart: Chart) -> None:
-        show(self.desk, panel, view, chart, self.desk.moment.state)
+        show(self.desk, panel, view, chart, self._shown.state)
 
     def _show_cursor(self) -> None:
         look = self.desk.selection.look
@@ -322,7 +329,8 @@ class TreatPage(PageView):
             self._show_strips(self._place)
         elif "early" in changed:
             self._show_scores()
-        elif changed & {"checked", "checking"}:
+        elif changed & {"checked", "checking"} and self.desk.moment.found is self._found:
+            self._shown = self.desk.moment
             self._show_effects(self._place)
 
     def _on_without(self) -> None:
@@ -332,8 +340,8 @@ class TreatPage(PageView):
         if not self.isVisible() or changed & {"stage", "pair", "picked"}:
             self.redraw()
         elif changed & {"focus", "alone"}:
-            emphasise(self.desk, self.views(), self.desk.moment.state)
-            self.legend.show_colouring(colouring_of(self.desk.moment.state), self.desk.selection.look.focus)
+            emphasise(self.desk, self.views(), self._shown.state)
+            self.legend.show_colouring(colouring_of(self._shown.state), self.desk.selection.look.focus)
         elif changed & {"channel", "hovered"}:
             self._show_cursor()
 
