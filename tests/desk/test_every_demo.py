@@ -1,4 +1,4 @@
-"""Other data after other data, on every page, with a step chosen and ghosts shown: nothing of the old stays."""
+"""Other data after other data, on every page, with a step chosen and ghosts shown: nothing old stays."""
 
 import itertools
 import sys

@@ -1,4 +1,4 @@
-"""Every treatment with every value of every choice: a result or one sentence, and what is kept opens again."""
+"""Every treatment with every value of every choice: a result or one sentence, and it opens again."""
 
 import itertools
 import unittest
@@ -26,7 +26,7 @@ def tables():
 
 
 def settings_of(declared, table):
-    """Its settings with each choice, each end of each number, and the fields that name something filled or not."""
+    """Its settings with each choice, each end of each number, names of something that is there or not."""
     start = declared.suggest(table) if declared.suggest else declared.parameters()
     yield start
     fields = fields_of(declared.parameters)
@@ -40,13 +40,8 @@ def settings_of(declared, table):
             named = {"class column": "kind", "class": "x", "property": "moisture", "sample": table.ids[0]}
             options[field.name] = ["", named[field.of], "nobody"]
         elif field.kind == "regions":
-            places = table.axis.places()
-            options[field.name] = [
-                (),
-                ((places[3], places[20]),),
-                ((-5.0, -2.0),),
-                ((places[20], places[3]),),
-            ]
+            first, last = table.axis.places()[[1, -2]].tolist()
+            options[field.name] = [(), ((first, last),), ((-5.0, -2.0),), ((last, first),)]
         elif field.kind in ("int", "float") and field.low is not None and field.high is not None:
             options[field.name] = [field.low, field.high]
     for field in fields:

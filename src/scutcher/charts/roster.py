@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.names import Names
 from scutcher.core.data.replicates import replicate_spread
 from scutcher.core.data.table import Table
 
@@ -44,31 +46,51 @@ def roster_columns(table: Table) -> tuple[RosterColumn, ...]:
     return tuple(columns)
 
 
-def roster_values(table: Table, column: RosterColumn) -> list[str] | list[float]:
-    """The values of one column, numbers where it is numbers (NaN where not known)."""
+def roster_values(table: Table, column: RosterColumn) -> Any:
+    """The values of one column: (n,) floats where it is numbers (NaN where not known), else n texts.
+
+    Spread and gaps are `figures_of_samples`.
+    """
     if column.kind == "order":
-        return [float(row + 1) for row in range(len(table.ids))]
+        return np.arange(1.0, len(table.ids) + 1.0)
     if column.kind == "id":
-        return list(table.ids)
+        return table.ids
     if column.kind == "class":
-        return list(table.class_column(column.name).values)
+        return table.class_column(column.name).values
     if column.kind == "property":
-        found: list[float] = next(c.values for c in table.properties if c.name == column.name).tolist()
-        return found
+        return next(c.values for c in table.properties if c.name == column.name)
     if column.kind == "replicate":
-        return list(table.replicates or ())
-    if column.kind == "spread":
-        spread: list[float] = replicate_spread(
-            table.values[:, table.used_columns()], table.replicates or ()
-        ).tolist()
-        return spread
-    if column.kind == "gaps":
-        counts: list[float] = table.gaps()[:, table.used_columns()].sum(axis=1).astype(np.float64).tolist()
-        return counts
-    return [
-        f"set aside: {table.set_aside[row]}" if row in table.set_aside else ""
-        for row in range(len(table.ids))
-    ]
+        return table.replicates or ()
+    states = [""] * len(table.ids)
+    for row, reason in table.set_aside.items():
+        states[row] = f"set aside: {reason}"
+    return Names(states)
+
+
+@dataclass(frozen=True, eq=False)
+class SampleFigures:
+    """What takes a pass over the values.
+
+    Attributes
+    ----------
+    gaps : (n,) float array
+        How many values are missing.
+    spread : (n,) float array or None
+        Distance from the mean of the replicates, where there are any.
+    """
+
+    gaps: Floats
+    spread: Floats | None
+
+
+def figures_of_samples(table: Table) -> SampleFigures:
+    """Gaps and replicate spread of each sample over the variables that are used."""
+    columns = table.used_columns()
+    values = table.values if len(columns) == len(table.axis) else table.values[:, columns]
+    gaps = np.isnan(values).sum(axis=1).astype(np.float64) if table.has_gaps else np.zeros(len(values))
+    return SampleFigures(
+        gaps, None if table.replicates is None else replicate_spread(values, table.replicates)
+    )
 
 
 BINS = 14

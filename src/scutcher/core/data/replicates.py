@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import TableError
 
@@ -27,14 +27,47 @@ def replicate_spread(values: Floats, replicates: Sequence[str]) -> Floats:
         In the unit of the values; NaN for a sample without another replicate.
     """
     spread = np.full(len(values), np.nan)
-    for rows in repeats(replicates):
-        if len(rows) > 1:
-            mean = _mean(values[rows])
-            away = values[rows] - mean
-            known = ~np.isnan(away)
-            squares = np.where(known, away, 0.0) ** 2
-            spread[rows] = np.sqrt(squares.sum(axis=1) / np.maximum(known.sum(axis=1), 1))
+    codes = replicate_codes(replicates)
+    order = np.argsort(codes, kind="stable")
+    sizes = np.bincount(codes)
+    starts = np.r_[0, np.cumsum(sizes)[:-1]]
+    for part in _runs(sizes, PART_ROWS):  # whole groups at a time, for the memory's sake
+        rows = order[starts[part[0]] : starts[part[-1]] + sizes[part[-1]]]
+        spread[rows] = _spread_of_runs(values[rows], sizes[part])
+    spread[sizes[codes] == 1] = np.nan
     return spread
+
+
+PART_ROWS = 4096
+"""Samples that are looked at together."""
+
+
+def _runs(sizes: Integers, most: int) -> list[Integers]:
+    """The groups in runs of about so many samples."""
+    part = np.cumsum(sizes) // most
+    return np.split(np.arange(len(sizes)), np.flatnonzero(np.diff(part)) + 1)
+
+
+def _spread_of_runs(values: Floats, sizes: Integers) -> Floats:
+    """As `replicate_spread`, of rows that stand group by group. (m, p), (g,) → (m,)."""
+    known = ~np.isnan(values)
+    starts = np.r_[0, np.cumsum(sizes)[:-1]]
+    sums = np.add.reduceat(np.where(known, values, 0.0), starts, axis=0)
+    counts = np.add.reduceat(known, starts, axis=0, dtype=np.intp)
+    means = sums / np.maximum(counts, 1)
+    squares = np.where(known, values - np.repeat(means, sizes, axis=0), 0.0) ** 2
+    found: Floats = np.sqrt(squares.sum(axis=1) / np.maximum(known.sum(axis=1), 1))
+    return found
+
+
+def replicate_codes(replicates: Sequence[str]) -> Integers:
+    """The number of each sample's replicate group, in order of first appearance. (n,).
+
+    A sample without an id is a group of its own.
+    """
+    codes: dict[str | int, int] = {}
+    keys = (name or row for row, name in enumerate(replicates))
+    return np.fromiter((codes.setdefault(key, len(codes)) for key in keys), np.intp, len(replicates))
 
 
 def repeats(replicates: Sequence[str]) -> list[list[int]]:

@@ -182,7 +182,7 @@ class SamplesPage(PageView):
         self.filter.setPlaceholderText("Filter: type any words")
         self.filter.setToolTip("Keep the samples that have every word in some column")
         self.filter.setFixedWidth(170)
-        self.filter.textChanged.connect(self.roster.sorter.look_for)
+        self.filter.textChanged.connect(self.roster.source.look_for)
         self.filter.textChanged.connect(lambda: self.roster.show_pick())
         self.average = QPushButton("Average replicates")
         self.average.setToolTip(

@@ -3,29 +3,37 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
+from functools import cache
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import (
     QAbstractTableModel,
     QEvent,
     QItemSelection,
     QItemSelectionModel,
+    QItemSelectionRange,
     QModelIndex,
     QObject,
     QPersistentModelIndex,
     QSignalBlocker,
-    QSortFilterProxyModel,
     Qt,
+    Signal,
 )
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPixmap
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.roster import RosterColumn, roster_columns, roster_values
+from scutcher.charts.roster import RosterColumn, figures_of_samples, roster_columns, roster_values
 from scutcher.charts.words import with_minus
+from scutcher.core.arrays import Booleans, Integers
+from scutcher.core.data.names import Names
+from scutcher.core.data.table import Table
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
@@ -34,16 +42,30 @@ from scutcher.study.document.commands.classes import FillColumn
 Index = QModelIndex | QPersistentModelIndex
 CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 14, 19, 8, 18, 160  # pixels
 MEASURED = 2000  # cells that are looked at for the width of a column
+MOST_RUNS = 2000  # stretches of picked rows that are marked
 
 
 class RosterModel(QAbstractTableModel):
-    """The samples of the study as rows; a cell that is written into becomes a command."""
+    """The samples of the study as rows, sorted and filtered; a cell that is written into becomes a command.
+
+    Attributes
+    ----------
+    columns : tuple of RosterColumn
+    cells : list of (n,) float arrays or texts
+        By column, in the order of the table.
+    rows : (m,) int array
+        The row of the table at each line of the screen.
+    """
 
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.columns: tuple[RosterColumn, ...] = ()
-        self.cells: list[list[Any]] = []
+        self.cells: list[Any] = []
+        self.rows: Integers = np.empty(0, dtype=np.intp)
+        self._lines: Integers = np.empty(0, dtype=np.intp)
+        self._sorted_by, self._falling, self._words = 0, False, ""
+        self._figures = KeptBehind(desk, "samples figures", figures_of_samples, self._fill_figures)
         self.reload()
 
     def reload(self) -> None:
@@ -51,13 +73,93 @@ class RosterModel(QAbstractTableModel):
         table = self.desk.study.state.table
         self.beginResetModel()
         self.columns = () if table is None else roster_columns(table)
-        self.cells = [] if table is None else [list(roster_values(table, column)) for column in self.columns]
+        self.cells = [self._values(table, column) for column in self.columns] if table is not None else []
         self.codes = colouring_of(self.desk.study.state).codes
+        self._arrange()
         self.endResetModel()
 
+    def _values(self, table: Table, column: RosterColumn) -> Any:
+        if column.kind not in ("spread", "gaps"):
+            return roster_values(table, column)
+        of = (table.values, table.used_columns(), table.replicates)
+        figures = self._figures.of(table, of, table.values.size)
+        values = None if figures is None else figures.gaps if column.kind == "gaps" else figures.spread
+        return np.full(len(table.ids), np.nan) if values is None else values
+
+    def _fill_figures(self) -> None:
+        """What takes a pass over much data has arrived."""
+        self.reload()
+        self.figures_arrived.emit()
+
+    figures_arrived = Signal()
+
+    # Which rows, in which order
+
+    def _arrange(self) -> None:
+        count = len(self.cells[0]) if self.cells else 0
+        rows = self._order(count)
+        if self._words:
+            rows = rows[self._having(self._words)[rows]]
+        self.rows = rows
+        self._lines = np.full(count, -1, dtype=np.intp)
+        self._lines[rows] = np.arange(len(rows))
+
+    def _order(self, count: int) -> Integers:
+        """The rows sorted by the column that was asked for; gaps last, equal ones as in the table."""
+        if not self.cells or self._sorted_by >= len(self.cells):
+            return np.arange(count)
+        values = self.cells[self._sorted_by]
+        if isinstance(values, np.ndarray):
+            unknown = np.isnan(values)
+            keys = np.where(unknown, 0.0, -values if self._falling else values)
+            return np.lexsort((keys, unknown))
+        order = sorted(range(count), key=list(values).__getitem__, reverse=self._falling)
+        return np.array(order, dtype=np.intp)
+
+    def _having(self, words: str) -> Booleans:
+        """Which samples have every word somewhere in their row."""
+        kept = np.ones(len(self.cells[0]), dtype=bool)
+        for word in words.split():
+            has = np.zeros(len(kept), dtype=bool)
+            for cells in self.cells:
+                left = np.flatnonzero(kept & ~has)
+                texts = (
+                    map(figure, cells[left].tolist()) if isinstance(cells, np.ndarray) else _some(cells, left)
+                )
+                has[left] = [word in text.lower() for text in texts]
+            kept &= has
+        return kept
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        """By value; another click turns it round."""
+        self._sorted_by, self._falling = max(column, 0), order == Qt.SortOrder.DescendingOrder
+        self._rearrange()
+
+    def look_for(self, text: str) -> None:
+        """Keep the samples that have these words."""
+        self._words = text.lower()
+        self._rearrange()
+
+    def _rearrange(self) -> None:
+        self.layoutAboutToBeChanged.emit()
+        self._arrange()
+        self.layoutChanged.emit()
+
+    def line_of(self, row: int) -> int:
+        """Where a row of the table stands on the screen; −1 where it does not."""
+        return int(self._lines[row]) if row < len(self._lines) else -1
+
+    def lines_of(self, rows: Sequence[int]) -> Integers:
+        """Where some rows of the table stand on the screen, rising; those that do not are left out."""
+        known = np.array([row for row in rows if row < len(self._lines)], dtype=np.intp)
+        lines = self._lines[known]
+        return np.sort(lines[lines >= 0])
+
+    # What Qt asks
+
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        """Samples."""
-        return 0 if parent.isValid() or not self.cells else len(self.cells[0])
+        """Samples that are shown."""
+        return 0 if parent.isValid() else len(self.rows)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """What is known of each."""
@@ -73,18 +175,17 @@ class RosterModel(QAbstractTableModel):
         return self.columns[section].header if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: Index, role: int = 0) -> Any:
-        """Text, sort key, alignment, the chip of the class."""
-        value = self.cells[index.column()][index.row()]
-        column = self.columns[index.column()]
+        """Text, alignment, the chip of the class."""
+        row, place = int(self.rows[index.row()]), index.column()
+        column, value = self.columns[place], self.cells[place][row]
+        number = isinstance(self.cells[place], np.ndarray)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            return figure(value) if isinstance(value, float) else value
-        if role == Qt.ItemDataRole.UserRole:
-            return value
-        if role == Qt.ItemDataRole.TextAlignmentRole and isinstance(value, float):
+            return figure(float(value)) if number else value
+        if role == Qt.ItemDataRole.TextAlignmentRole and number:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.DecorationRole and column.kind == "id":
-            return chip(int(self.codes[index.row()]))
-        if role == Qt.ItemDataRole.ForegroundRole and self.cells[-1][index.row()]:
+            return chip(int(self.codes[row]))
+        if role == Qt.ItemDataRole.ForegroundRole and self.cells[-1][row]:
             return QColor(colours.MUTED)
         return None
 
@@ -95,45 +196,18 @@ class RosterModel(QAbstractTableModel):
 
     def setData(self, index: Index, value: Any, role: int = 0) -> bool:
         """Write one cell: a command."""
-        return self.write(index.column(), (index.row(),), (str(value),))
+        return self.write(index.column(), (int(self.rows[index.row()]),), (str(value),))
 
     def write(self, column: int, rows: tuple[int, ...], values: tuple[str, ...]) -> bool:
-        """Write cells of one column: one command."""
+        """Write cells of one column, by rows of the table: one command."""
         if not self.columns[column].editable:
             return False
         return self.desk.do(FillColumn(self.columns[column].name, rows, values))
 
 
-class RosterSorter(QSortFilterProxyModel):
-    """Sorts by value, gaps last; keeps the rows in which some cell has every word that was typed."""
-
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.words: list[str] = []
-        self.setSortRole(Qt.ItemDataRole.UserRole)
-
-    def look_for(self, text: str) -> None:
-        """Keep the rows that have these words."""
-        self.beginFilterChange()
-        self.words = text.lower().split()
-        self.endFilterChange()
-
-    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
-        """Every word is somewhere in the row."""
-        model = self.sourceModel()
-        assert isinstance(model, RosterModel)
-        texts = " ".join(
-            figure(cells[row]) if isinstance(cells[row], float) else cells[row].lower()
-            for cells in model.cells
-        )
-        return all(word in texts for word in self.words)
-
-    def lessThan(self, left: Index, right: Index) -> bool:
-        """Numbers by size, texts by letter."""
-        a, b = left.data(Qt.ItemDataRole.UserRole), right.data(Qt.ItemDataRole.UserRole)
-        if isinstance(a, float) and isinstance(b, float):
-            return (math.isnan(b) and not math.isnan(a)) or a < b
-        return str(a) < str(b)
+def _some(cells: Any, rows: Integers) -> Iterable[str]:
+    """Some cells of a column as they stand there."""
+    return map(figure, cells[rows].tolist()) if isinstance(cells, np.ndarray) else Names.of(cells).take(rows)
 
 
 class Roster(QTableView):
@@ -142,13 +216,14 @@ class Roster(QTableView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
+        self._picking = False
         self.source = RosterModel(desk, self)
-        self.sorter = RosterSorter(self)
-        self.sorter.setSourceModel(self.source)
-        self.setModel(self.sorter)
+        self.setModel(self.source)
         self.setSortingEnabled(True)
         self.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         quiet_table(self)
+        self.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.source.figures_arrived.connect(self._after_reload)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.selectionModel().selectionChanged.connect(self._on_selected)
         self.redraw = Soon(self.refresh, self)
@@ -160,44 +235,47 @@ class Roster(QTableView):
         """Show the study as it is; the pick stays."""
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
+        self._after_reload()
+
+    def _after_reload(self) -> None:
         self._fit_columns()
         self.show_pick()
 
     def show_pick(self) -> None:
         """Select the rows of the picked samples."""
+        lines, last = self.source.lines_of(self.desk.selection.look.picked), self.source.columnCount() - 1
         picked = QItemSelection()
-        for row in self.desk.selection.look.picked:
-            index = self.sorter.mapFromSource(self.source.index(row, 0))
-            if index.isValid():
-                picked.select(index, index)
-        flags = QItemSelectionModel.SelectionFlag
+        for run in np.split(lines, np.flatnonzero(np.diff(lines) > 1) + 1) if len(lines) else ():
+            top, bottom = self.source.index(int(run[0]), 0), self.source.index(int(run[-1]), last)
+            picked.append(QItemSelectionRange(top, bottom))
+            if picked.size() >= MOST_RUNS:
+                break  # more than anybody can see; the pick itself is whole
         with QSignalBlocker(self.selectionModel()):
-            self.selectionModel().select(picked, flags.ClearAndSelect | flags.Rows)
+            self.selectionModel().select(picked, QItemSelectionModel.SelectionFlag.ClearAndSelect)
         self.viewport().update()
-        if self.desk.selection.look.picked and not picked.isEmpty():
-            self.scrollTo(picked.indexes()[0])
+        if len(lines):
+            self.scrollTo(self.source.index(int(lines[0]), 0))
 
     def selected_rows(self) -> list[int]:
         """The rows of the table that are selected, from the top of the screen."""
-        indexes = sorted(self.selectionModel().selectedRows(), key=lambda index: index.row())
-        return [self.sorter.mapToSource(index).row() for index in indexes]
+        lines: set[int] = set()
+        for run in self.selectionModel().selection():
+            lines.update(range(run.top(), run.bottom() + 1))
+        return self.source.rows[sorted(lines)].tolist() if lines else []
 
     def fill_down(self) -> bool:
         """Write the current column's top selected value into all selected rows."""
         rows, column = self.selected_rows(), self.currentIndex().column()
         if len(rows) < 2 or column < 0:
             return False
-        top = self.source.index(rows[0], column).data(Qt.ItemDataRole.EditRole)
+        top = self.source.index(self.source.line_of(rows[0]), column).data(Qt.ItemDataRole.EditRole)
         return self.source.write(column, tuple(rows), (str(top),) * len(rows))
 
     def paste(self, text: str) -> bool:
         """Write lines of a spreadsheet column into the rows from the current one on."""
         lines = [line.split("\t")[0] for line in text.rstrip("\n").splitlines()]
         start = self.currentIndex()
-        rows = [
-            self.sorter.mapToSource(self.sorter.index(row, 0)).row()
-            for row in range(start.row(), min(start.row() + len(lines), self.sorter.rowCount()))
-        ]
+        rows = self.source.rows[max(start.row(), 0) : start.row() + len(lines)].tolist()
         if not rows or start.row() < 0:
             return False
         return self.source.write(start.column(), tuple(rows), tuple(lines[: len(rows)]))
@@ -229,10 +307,11 @@ class Roster(QTableView):
         metrics = QFontMetrics(self.font())
         for place, column in enumerate(self.source.columns):
             cells = self.source.cells[place][:MEASURED]
-            texts = {figure(cell) if isinstance(cell, float) else cell for cell in cells}
+            number = isinstance(cells, np.ndarray)
+            texts = set(map(figure, cells.tolist()) if isinstance(cells, np.ndarray) else cells)
             widest = max((metrics.horizontalAdvance(text) for text in texts), default=0)
             heading = metrics.horizontalAdvance(column.header) + HEADING_AIR
-            if isinstance(cells[0], float):  # the sort mark stands at the right, as figures do
+            if number:  # the sort mark stands at the right, as figures do
                 heading += MARK_AIR
             chip_width = CHIP_AIR if column.kind == "id" else 0
             self.setColumnWidth(place, min(max(widest + CELL_AIR + chip_width, heading), WIDEST))
@@ -242,11 +321,13 @@ class Roster(QTableView):
             self.redraw()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
-        if "picked" in changed and self.selected_rows() != list(self.desk.selection.look.picked):
+        if "picked" in changed and not self._picking:
             self.show_pick()
 
     def _on_selected(self) -> None:
+        self._picking = True
         self.desk.selection.pick(self.selected_rows())
+        self._picking = False
 
 
 def figure(value: float) -> str:
@@ -254,6 +335,7 @@ def figure(value: float) -> str:
     return "" if math.isnan(value) else with_minus(f"{value:.4g}")
 
 
+@cache
 def chip(code: int) -> QPixmap:
     """The marker of a class, small."""
     pixmap = QPixmap(12, 12)

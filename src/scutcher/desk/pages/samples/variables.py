@@ -30,6 +30,7 @@ from scutcher.core.data.axis import split_unit
 from scutcher.core.data.table import Table
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
 
@@ -45,18 +46,22 @@ class VariablesModel(QAbstractTableModel):
         super().__init__(parent)
         self.desk = desk
         self.figures: VariableFigures | None = None
+        self._kept = KeptBehind(desk, "variables figures", variable_figures, self.reload)
         self.reload()
 
     def reload(self) -> None:
         """Show the study as it is."""
         table = self.desk.study.state.table
         self.beginResetModel()
-        self.figures = None if table is None else variable_figures(table)
+        self.figures = None
+        if table is not None:
+            self.figures = self._kept.of(table, (table.values, table.used_rows()), table.values.size)
         self.endResetModel()
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Variables."""
-        return 0 if parent.isValid() or self.figures is None else len(self.figures.mean)
+        table = self.desk.study.state.table
+        return 0 if parent.isValid() or table is None else len(table.axis)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Figures of each."""
@@ -74,10 +79,10 @@ class VariablesModel(QAbstractTableModel):
         """Text, alignment, and the counts behind the histogram."""
         table, found = self.desk.study.state.table, self.figures
         row, column = index.row(), index.column()
-        if table is None or found is None or row >= len(table.axis):
+        if table is None or row >= len(table.axis):
             return None
         if role == Qt.ItemDataRole.UserRole and column == HISTOGRAM:
-            return found.histogram[row]
+            return None if found is None else found.histogram[row]
         if role == Qt.ItemDataRole.ForegroundRole and row in table.left_out:
             return QColor(colours.MUTED)
         if role == Qt.ItemDataRole.TextAlignmentRole and LOW <= column <= GAPS:
@@ -90,6 +95,8 @@ class VariablesModel(QAbstractTableModel):
             return unit_of(table, row)
         if column == STATE:
             return f"left out: {table.left_out[row]}" if row in table.left_out else ""
+        if found is None:
+            return "…" if column != GAPS else ""
         if column == GAPS:
             return str(int(found.gaps[row]) or "")
         return significant(float((found.low, found.high, found.mean, found.deviation)[column - LOW][row]))
