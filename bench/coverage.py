@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from scutcher.core.validation.limit_coverage import coverage
+from scutcher.core.models.pca.limit_coverage import coverage
 from scutcher.demo.practice import thinned
 
 SHAPES = ((60, 20), (120, 20), (400, 20), (120, 200), (400, 200), (2000, 200))

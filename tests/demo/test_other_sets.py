@@ -9,11 +9,11 @@ import numpy as np
 
 from scutcher.core.data.constant_variables import leave_out_unusable
 from scutcher.core.distances.contributions import q_shares
+from scutcher.core.models.pca.limit_coverage import coverage
 from scutcher.core.models.pca.saved_model import project
 from scutcher.core.recipes.chain import run_step
 from scutcher.core.recipes.recipe import Step
 from scutcher.core.treatments.shift_to_peak import TREATMENT, ShiftToPeakParameters, suggest
-from scutcher.core.validation.limit_coverage import coverage
 from scutcher.demo.practice import known, thinned
 from scutcher.demo.sets import SETS, demo_recipe, demo_set, write_demo_sets
 from scutcher.files.columns import Roles

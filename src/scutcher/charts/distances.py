@@ -82,7 +82,11 @@ def run_order(state: State, found: Evaluation | None, kind: str) -> Chart:
         x_title="run order",
         y_title=title,
         marks=Marks(
-            rows + 1.0, values, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)
+            np.asarray(rows + 1.0, dtype=np.float64),
+            values,
+            rows,
+            colouring_of(state).codes[rows],
+            ids_of_rows(state.table, rows),
         ),
         rules=(Rule(1.0, alarm=True),) if has_limit else (),
     )

@@ -20,7 +20,8 @@ def correlations(found: Evaluation, pair: tuple[int, int]) -> Floats:
     lengths = np.sqrt(np.einsum("ij,ij->j", spread, spread))
     below = np.outer(sizes, lengths)
     products = away.T @ spread
-    return np.divide(products, below, out=np.full_like(products, np.nan), where=below > 0.0)
+    shares: Floats = np.divide(products, below, out=np.full_like(products, np.nan), where=below > 0.0)
+    return shares
 
 
 def loading_plane(found: Evaluation, pair: tuple[int, int], circle: bool, weakest: float) -> Chart:
@@ -78,12 +79,12 @@ def loading_plane(found: Evaluation, pair: tuple[int, int], circle: bool, weakes
     )
 
 
-def loading_rows(found: Evaluation) -> tuple[list[str], list[list[object]]]:
+def loading_rows(found: Evaluation) -> tuple[list[str], list[list[str | float]]]:
     """All loadings as a table, the variables of the largest first component first."""
     axis, loadings = found.treated.axis, found.model.loadings
     header = ["variable", *(f"PC{a + 1}" for a in range(loadings.shape[1])), "length"]
     lengths = np.sqrt((loadings**2).sum(axis=1))
-    rows: list[list[object]] = [
+    rows: list[list[str | float]] = [
         [axis.name(column), *loadings[column].tolist(), float(lengths[column])]
         for column in np.argsort(-np.abs(loadings[:, 0])).tolist()
     ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,7 +10,7 @@ import numpy as np
 from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.replicates import repeats
 from scutcher.core.groups.score_ellipses import (
     centroids,
@@ -18,6 +19,7 @@ from scutcher.core.groups.score_ellipses import (
     hull,
     joint_ellipse,
 )
+from scutcher.core.models.pca.saved_model import Projected
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, set_aside_projected
@@ -148,7 +150,7 @@ def _too_few(codes: np.ndarray, levels: tuple[str, ...]) -> list[str]:
     return [f"none for {', '.join(few)}: fewer than 4 samples"] if few else []
 
 
-def _joined(points: Floats, replicates: tuple[str, ...]) -> list[Curve]:
+def _joined(points: Floats, replicates: Sequence[str]) -> list[Curve]:
     """A star from the mean of each replicate id to its samples, as one broken line."""
     x, y = [], []
     for rows in repeats(replicates):
@@ -194,7 +196,7 @@ def ghosts(
     state: State, found: Evaluation, pair: tuple[int, int], aside: bool, new: Newcomers | None
 ) -> Marks | None:
     """Hollow marks: samples set aside, projected, and new samples (keys from NEW on)."""
-    parts = []
+    parts: list[tuple[Floats, Integers, Integers, Sequence[str]]] = []
     if aside and state.table is not None:
         projected = set_aside_projected(found, state.table)
         if projected is not None:
@@ -220,7 +222,7 @@ def distance_ghosts(
     state: State, found: Evaluation, kinds: tuple[str, str], log: bool, new: Newcomers | None
 ) -> Marks | None:
     """The same samples by their distances over the limits: "t2", "q", "joint", or "order" for their place."""
-    parts = []
+    parts: list[tuple[Projected, Integers, Integers, Sequence[str], Floats]] = []
     limits = {
         "t2": found.model.t2_limit,
         "q": found.model.q_limit,
@@ -229,15 +231,13 @@ def distance_ghosts(
     projected = None if state.table is None else set_aside_projected(found, state.table)
     if projected is not None and state.table is not None:
         rows = projected[1]
-        parts.append(
-            (projected[0], rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows), rows + 1.0)
-        )
+        codes, order = colouring_of(state).codes[rows], np.asarray(rows + 1.0, dtype=np.float64)
+        parts.append((projected[0], rows, codes, ids_of_rows(state.table, rows), order))
     if new is not None:
         count = len(new.found.rows)
-        order = len(found.table.ids) + 1.0 + np.arange(count)
-        parts.append(
-            (new.found, NEW + np.arange(count), np.full(count, NEW_CODE), new.found.table.ids, order)
-        )
+        order = np.asarray(len(found.table.ids) + 1.0 + np.arange(count), dtype=np.float64)
+        codes = np.full(count, NEW_CODE, dtype=np.intp)
+        parts.append((new.found, NEW + np.arange(count), codes, new.found.table.ids, order))
     if not parts:
         return None
     columns = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 from pathlib import Path
@@ -141,7 +142,7 @@ def html(report: Report) -> str:
     )
 
 
-def _table(rows: list[tuple[str, ...]] | list[tuple[str, str]], header: tuple[str, ...] = ()) -> str:
+def _table(rows: Sequence[tuple[str, ...]], header: tuple[str, ...] = ()) -> str:
     if not rows:
         return ""
     head = "".join(f"<th>{escape(cell)}</th>" for cell in header)

@@ -152,7 +152,7 @@ def channel_run(state: State, found: Evaluation | None, channel: float | None) -
         x_title="run order",
         y_title=f"{table.signal}{unit}",
         marks=Marks(
-            rows + 1.0,
+            (rows + 1.0).astype(np.float64),
             table.values[rows, column],
             rows,
             colouring_of(state).codes[rows],

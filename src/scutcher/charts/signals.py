@@ -13,7 +13,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.evaluation import Evaluation, Staged
 
 
 def stage_count(found: Evaluation | None) -> int:
@@ -33,11 +33,12 @@ def stage_of(look_stage: int | None, found: Evaluation | None) -> int:
     return min(look_stage, count - 1)
 
 
-def stage_name(state: State, stage: int, found: Evaluation | None) -> str:
+def stage_name(state: State, stage: int, found: Staged | None) -> str:
     """`as brought in`, `after SNV`, `centred`."""
     steps = state.recipe.treat if found is None else found.recipe.treat
     if stage > len(steps):
-        return "centred and scaled" if found is not None and found.scaling.method != "none" else "centred"
+        scaled = isinstance(found, Evaluation) and found.scaling.method != "none"
+        return "centred and scaled" if scaled else "centred"
     on = [step for step in steps[:stage] if step.on]
     return f"after {on[-1].treatment.short(on[-1].parameters)}" if on else "as brought in"
 

@@ -14,7 +14,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.groups.class_separation import between_within
 from scutcher.core.treatments.base import Inside
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.evaluation.step_effects import Effect, effects, figures_of
 
 SHOWN_BASELINES = 8
@@ -36,17 +36,15 @@ class Knot:
         return 0 <= self.place < self.steps
 
 
-def stage_values(found: Evaluation, stage: int) -> tuple[Table, Floats]:
+def stage_values(found: Staged, stage: int) -> tuple[Table, Floats]:
     """Table and values after so many steps; one more than there are steps: centred and scaled."""
     if stage >= len(found.stages):
-        return found.treated, found.z
+        return found.treated, found.z if isinstance(found, Evaluation) else found.treated.values
     table = found.stages[stage]
     return table, table.values
 
 
-def stage_chart(
-    state: State, found: Evaluation | None, stage: int, means: bool, title: str, note: str
-) -> Chart:
+def stage_chart(state: State, found: Staged | None, stage: int, means: bool, title: str, note: str) -> Chart:
     """The signals after so many steps, of the samples in the model."""
     if found is None or state.table is None:
         return nothing(title, "It appears with the first model.")
@@ -74,7 +72,7 @@ def stage_chart(
     )
 
 
-def with_inside(chart: Chart, found: Evaluation, inside: Inside | None, picked: tuple[int, ...]) -> Chart:
+def with_inside(chart: Chart, found: Staged, inside: Inside | None, picked: tuple[int, ...]) -> Chart:
     """The chart of the data before a step, with what the step fits: reference, baselines."""
     if inside is None or chart.lines is None or (inside.baseline is None and inside.reference is None):
         return chart
@@ -93,7 +91,7 @@ def with_inside(chart: Chart, found: Evaluation, inside: Inside | None, picked: 
     return replace(chart, curves=tuple(curves))
 
 
-def inside_of(found: Evaluation, place: int) -> Inside | None:
+def inside_of(found: Staged, place: int) -> Inside | None:
     """What a step shows of its work, or nothing where it is off, passed over or has nothing to show."""
     if not 0 <= place < len(found.recipe.treat):
         return None
@@ -104,7 +102,7 @@ def inside_of(found: Evaluation, place: int) -> Inside | None:
     return step.treatment.inside(before, after, step.parameters, found.learned[place])
 
 
-def class_ratio(state: State, found: Evaluation | None, place: int, before_too: bool) -> Chart:
+def class_ratio(state: State, found: Staged | None, place: int, before_too: bool) -> Chart:
     """Between-class over within-class variance at each variable after a step, and before it."""
     title = "Where classes differ"
     if found is None or state.table is None:

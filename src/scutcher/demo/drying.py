@@ -49,7 +49,7 @@ def drying() -> tuple[Table, dict[str, Any]]:
         name=NAME,
         classes=(ClassColumn("state", states, ("wet", "drying", "dry")),),
         properties=(
-            PropertyColumn("time", minutes, "min"),
+            PropertyColumn("time", np.asarray(minutes, dtype=np.float64), "min"),
             PropertyColumn("water", np.round(6.0 + 24.0 * wet + 0.1 * rng.normal(size=SPECTRA), 2), "%"),
         ),
         signal="absorbance",

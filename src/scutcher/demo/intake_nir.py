@@ -105,7 +105,8 @@ def through_detector(true: Floats, axis: Floats, rng: np.random.Generator) -> Fl
     ends = np.exp(-(axis - axis[0]) / 40.0) + np.exp(-(axis[-1] - axis) / 60.0)
     noise = 1.5e-4 * (1.0 + 6.0 * ends)
     reflectance = 10.0**-true + noise * rng.normal(size=true.shape)
-    return -np.log10(reflectance)
+    absorbance: Floats = -np.log10(reflectance)
+    return absorbance
 
 
 def _run_order(rng: np.random.Generator) -> list[tuple[int, int]]:

@@ -67,7 +67,7 @@ def tank_log() -> tuple[Table, dict[str, Any]]:
                 "stretch", tuple("calm" if place < TRAINING else "watched" for place in range(READINGS))
             ),
         ),
-        properties=(PropertyColumn("time", hours, "h"),),
+        properties=(PropertyColumn("time", np.asarray(hours, dtype=np.float64), "h"),),
         signal="reading",
     )
     truth = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
@@ -30,20 +31,28 @@ class Mailbox(QObject):
         self._arrived.emit(work)
 
 
+class Say(Protocol):
+    """Shows the sentence of an error, with a button where one can act at once; None takes it away."""
+
+    def __call__(
+        self, error: InputError | None, word: str = "", action: Callable[[], object] | None = None
+    ) -> None: ...
+
+
 @dataclass(frozen=True)
 class Desk:
     """Shared by all parts of one window.
 
     Attributes
     ----------
-    say : function of an InputError or None
-        Shows its sentence in the message bar; None takes the message away.
+    say : Say
+        In the message bar.
     """
 
     study: Study
     live: CurrentModel
     selection: Selection
-    say: Callable[[InputError | None], None]
+    say: Say
 
     @property
     def moment(self) -> Moment:

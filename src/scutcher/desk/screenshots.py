@@ -7,7 +7,9 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtWidgets import QApplication
 
@@ -99,7 +101,14 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         patiently(lambda: not window.opening.reading.busy)
         window.papers.show_columns()
 
+    def inspect() -> Any:
+        return window.view("Inspect")
+
     spiked = [row for row, name in enumerate(table.ids) if name == "L42-3"]
+
+    def show(page: str, rows: list[int]) -> None:
+        window.show_page(page)
+        selection.pick(rows)
 
     def find() -> None:
         selection.pick(())
@@ -113,7 +122,8 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.desk.do(AddStep("savitzky-golay", suggested(treatment("savitzky-golay"), found.treated)))
         window.show_page("Treat")
         selection.change(stage=2, channel=None)
-        patiently(lambda: window.view("Treat") is not None and window.view("Treat").without.q2 is not None)
+        page: Any = window.view("Treat")
+        patiently(lambda: page.without.q2 is not None)
 
     def rank() -> None:
         window.undo()
@@ -127,7 +137,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def trying() -> None:
         window.papers.try_several()
-        page = window.stack.over
+        page: Any = window.stack.over
         patiently(lambda: len(page.outcomes) == 15)
         page.sort.setCurrentText("classes apart")
         page._lay()
@@ -135,14 +145,14 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
     def new_samples() -> None:
         window.stack.hide_over()
         window.show_page("Inspect")
-        window.view("Inspect").score_menu.take(Overlays(ellipses="class"))
+        inspect().score_menu.take(Overlays(ellipses="class"))
         window.desk.live.bring(demo_set("new-lots")[0])
         window.papers.show_new()
 
     def pairs() -> None:
         window.clear()
         window.desk.live.bring(None)
-        window.view("Inspect").score_menu.take(Overlays())
+        inspect().score_menu.take(Overlays())
         window.papers.show_space("pairs")
 
     def rebuilds() -> None:
@@ -150,12 +160,12 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.papers.show_space("rebuilds")
 
     def inspect_picked() -> None:
-        window.view("Inspect").strips.choose_shade("size")
+        inspect().strips.choose_shade("size")
         selection.pick(strangers)
         selection.change(channel=2012.0)
 
     def find_again() -> None:
-        window.view("Inspect").strips.choose_shade("none")
+        inspect().strips.choose_shade("none")
         window.stack.hide_over()
         find()
 
@@ -166,8 +176,8 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         "new-samples": new_samples,
         "pairs": pairs,
         "rebuilds": rebuilds,
-        "samples": lambda: (window.stack.hide_over(), window.show_page("Samples"), selection.pick(spiked)),
-        "inspect": lambda: (window.show_page("Inspect"), selection.pick(())),
+        "samples": partial(show, "Samples", spiked),
+        "inspect": partial(show, "Inspect", []),
         "inspect-picked": inspect_picked,
         "find": find_again,
         "columns": columns,

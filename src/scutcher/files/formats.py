@@ -210,7 +210,7 @@ def _figures(table: Table) -> str:
     return f"{table.name} has {len(labels)} from {labels[0]} to {labels[-1]}"
 
 
-def _class_values(table: Table, name: str) -> tuple[str, ...]:
+def _class_values(table: Table, name: str) -> Sequence[str]:
     for column in table.classes:
         if column.name == name:
             return column.values

@@ -81,7 +81,8 @@ def _numbers(
     in_a_row = tuple(frame.columns[first : first + len(names)]) == names
     part = frame.iloc[:, first : first + len(names)] if in_a_row else frame[list(names)]  # no copy of a slice
     if all(pandas.api.types.is_numeric_dtype(kind) for kind in part.dtypes):
-        return part.to_numpy(dtype=np.float64)
+        plain: Floats = part.to_numpy(dtype=np.float64)
+        return plain
     numbers: Floats = part.apply(pandas.to_numeric, errors="coerce").to_numpy(dtype=np.float64)
     wrong = np.argwhere((np.isnan(numbers) & part.notna().to_numpy()).T)
     if wrong.size and "text-as-gaps" not in roles.mends:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from scutcher.core.errors import InputError
+from scutcher.core.models.kind import Gives, kind_of
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
@@ -35,6 +36,11 @@ class Moment:
     found: Evaluation | None = None
     checked: Checked | None = None
     trouble: InputError | None = None
+
+    def has(self, what: Gives) -> bool:
+        """Whether the model gives something: scores, loadings, distances, amounts, shares."""
+        model = self.state.model
+        return self.found is not None and model is not None and what in kind_of(model.kind).gives
 
     @property
     def is_preview(self) -> bool:

@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.models.pca.component_model import ComponentModel
+
+
+class Plane(Protocol):
+    """A model plane: loadings P (p, k), orthonormal, and the eigenvalues of its components (k,)."""
+
+    @property
+    def loadings(self) -> Floats: ...
+    @property
+    def eigenvalues(self) -> Floats: ...
 
 
 @dataclass(frozen=True, eq=False)
@@ -18,25 +27,25 @@ class Band:
     high: Floats
 
 
-def residuals(z: Floats, model: ComponentModel) -> Floats:
+def residuals(z: Floats, model: Plane) -> Floats:
     """E = Z − Z P Pᵀ of some rows, (m, p) → (m, p), in the unit of Z."""
     return z - (z @ model.loadings) @ model.loadings.T
 
 
-def q_shares(z: Floats, model: ComponentModel) -> Floats:
+def q_shares(z: Floats, model: Plane) -> Floats:
     """`sign(e_ij)·e_ij²`: the absolute values of a row sum to its Q. Shape (m, p) → (m, p)."""
     left_over = residuals(z, model)
     return np.sign(left_over) * left_over**2
 
 
-def t2_shares(z: Floats, model: ComponentModel) -> Floats:
+def t2_shares(z: Floats, model: Plane) -> Floats:
     """`z_ij · Σ_a t_ia p_ja / λ_a`: a row sums to its T²; single shares may be negative.
 
     References
     ----------
     Westerhuis, Gurden & Smilde, Chemometr. Intell. Lab. Syst. 51 (2000) 95–114.
     """
-    weighted = model.loadings / model.decomposition.eigenvalues[: model.k]
+    weighted = model.loadings / model.eigenvalues
     return z * ((z @ model.loadings) @ weighted.T)
 
 

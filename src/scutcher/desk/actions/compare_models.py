@@ -52,7 +52,7 @@ class Compare(Popover):
             for row, model in enumerate(models)
         )
         for row, model in enumerate(models):
-            self.table.item(row, 0).setIcon(QIcon(plane_pixmap(model, ICON)))
+            self.table.cell(row, 0).setIcon(QIcon(plane_pixmap(model, ICON)))
         self.table.resizeColumnsToContents()
         self.table.setFixedSize(min(window.width() - 120, 900), min(60 + 54 * len(models), 320))
         self.table.itemSelectionChanged.connect(self._show_text)

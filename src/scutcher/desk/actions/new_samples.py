@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
@@ -16,7 +18,7 @@ from scutcher.study.evaluation.new_samples import Newcomers
 class NewSamples(Popover):
     """The list; the marks stand hollow on the planes until they are sent away."""
 
-    def __init__(self, window: QWidget, new: Newcomers, send_away: object) -> None:
+    def __init__(self, window: QWidget, new: Newcomers, send_away: Callable[[], object]) -> None:
         super().__init__(window, f"New samples: {new.table.name}")
         count = len(new.found.rows)
         strangers = [row for row in range(count) if not new.belongs(row)]
@@ -38,11 +40,11 @@ class NewSamples(Popover):
         )
         for place in range(len(strangers)):
             for column in range(self.table.columnCount()):
-                self.table.item(place, column).setForeground(QColor(colours.ALARM))
+                self.table.cell(place, column).setForeground(QColor(colours.ALARM))
         self.table.setFixedSize(640, min(60 + 23 * self.table.rowCount(), 360))
         away, close = QPushButton("Send them away"), QPushButton("Close")
         away.setToolTip("Take the new samples off the planes")
-        away.clicked.connect(lambda: (send_away(), self.dismiss()))  # type: ignore[operator]
+        away.clicked.connect(lambda: self._choose(send_away))
         close.clicked.connect(self.dismiss)
         row_of = QHBoxLayout()
         row_of.addStretch(1)

@@ -87,7 +87,7 @@ class Proposal(Popover):
         )
         self.table.show_rows(
             (
-                self.found.treated.ids[at],
+                self.found.treated.ids[int(at)],
                 f"{within[at]:.2f}",
                 f"{away[at]:.2f}",
                 _reasons(within[at], away[at]),

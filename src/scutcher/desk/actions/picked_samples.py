@@ -69,7 +69,9 @@ class Acting:
 
         column.currentTextChanged.connect(lambda text: fill())
         fill()
-        level.lineEdit().setPlaceholderText("an existing class or a new one")
+        line = level.lineEdit()
+        assert line is not None  # it can be edited
+        line.setPlaceholderText("an existing class or a new one")
 
         def answered() -> bool:
             return self.desk.do(AssignClass(column.currentText(), picked, level.currentText()))

@@ -108,6 +108,8 @@ class ReadingPaper(QFrame):
 
     def _show(self) -> None:
         self.adjustSize()
-        self.move((self.parentWidget().width() - self.width()) // 2, 56)
+        window = self.parentWidget()
+        assert window is not None
+        self.move((window.width() - self.width()) // 2, 56)
         self.show()
         self.raise_()

@@ -102,7 +102,8 @@ class Filing:
     def copy_numbers(self, chart: Chart) -> None:
         """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
         header, rows = chart.numbers()
-        lines = ("\t".join(cell_text(cell) for cell in row) for row in (header, *rows))
+        table: list[list[object]] = [list(header), *rows]
+        lines = ("\t".join(cell_text(cell) for cell in row) for row in table)
         QApplication.clipboard().setText("\n".join(lines))
 
     def chart_entries(self, charts: Callable[[], Iterable[Chart]]) -> Callable[[], Iterable[Entry]]:

@@ -37,6 +37,10 @@ class PageView(QWidget):
         for view in self.views():
             view.whole()
 
+    def show_new_samples(self) -> object:
+        """List the new samples on the model, where the page can."""
+        return None
+
     def takes_new_samples(self, place: QPoint) -> bool:
         """Whether files dropped at a place of the page are new samples for the model."""
         return False

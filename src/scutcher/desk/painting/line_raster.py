@@ -88,7 +88,8 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     flat = whole * width + np.r_[columns, columns]
     changes = np.bincount(np.r_[flat, flat + width], np.r_[sign - part, part], rows * width)
     changes = changes.reshape(rows, width)
-    return np.cumsum(changes, axis=0, out=changes)[:height]
+    found: np.ndarray = np.cumsum(changes, axis=0, out=changes)[:height]
+    return found
 
 
 def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> np.ndarray:
@@ -116,4 +117,5 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
     pixels = (alpha * 255.0 + 0.5).astype(np.uint32) << 24
     for mixed, shift in zip(colours.T @ covers, (16, 8, 0), strict=True):
         pixels |= (mixed * strength + 0.5).astype(np.uint32) << shift
-    return pixels.reshape(height, width)
+    picture: np.ndarray = pixels.reshape(height, width)
+    return picture

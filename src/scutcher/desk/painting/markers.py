@@ -25,7 +25,7 @@ def marker(shape: str) -> QPainterPath:
         path.addEllipse(QRectF(-0.46, -0.46, 0.92, 0.92))
     elif shape in ("plus", "cross"):
         a, r = ARM, REACH
-        corners = (
+        corners: tuple[tuple[float, float], ...] = (
             (-a, -r), (a, -r), (a, -a), (r, -a), (r, a), (a, a),
             (a, r), (-a, r), (-a, a), (-r, a), (-r, -a), (-a, -a),
         )  # fmt: skip

@@ -97,12 +97,13 @@ class PlaneView(PlotArea):
     def whole(self) -> None:
         """Show all marks, and limits where there are any, with a margin."""
         self._is_whole = True
-        marks = None if self.chart is None else self.chart.marks
-        if marks is None or not len(marks.x):
+        chart = self.chart
+        marks = None if chart is None else chart.marks
+        if chart is None or marks is None or not len(marks.x):
             return
-        across = [*_span(marks.x), *(r.at for r in self.chart.rules if r.vertical)]
-        up = [*_span(marks.y), *(r.at for r in self.chart.rules if not r.vertical)]
-        for other in (self.chart.ghosts, *self.chart.curves):
+        across = [*_span(marks.x), *(r.at for r in chart.rules if r.vertical)]
+        up = [*_span(marks.y), *(r.at for r in chart.rules if not r.vertical)]
+        for other in (chart.ghosts, *chart.curves):
             if other is not None and len(other.x):
                 across += _span(other.x)
                 up += _span(other.y)
@@ -235,7 +236,7 @@ class PlaneView(PlotArea):
         if marks is None:
             return []
         across, down = self.to_pixels(marks.x, marks.y)
-        points = np.array([(corner.x(), corner.y()) for corner in corners])
+        points = np.array([(corner.x(), corner.y()) for corner in corners.toList()])
         inside = inside_polygon(across, down, points) & (self.strength != HIDDEN)
         return [int(row) for row in marks.keys[inside]]
 

@@ -185,7 +185,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         """A few lines are drawn stronger, so that the picture is about as dark as that of all."""
         if not self._coarse or sheet is self._sheets[-1]:
             return sheet.opacity
-        return 1.0 - (1.0 - sheet.opacity) ** (len(self._ys) / SOME)
+        return float(1.0 - (1.0 - sheet.opacity) ** (len(self._ys) / SOME))
 
     def _make(self, wanted: Wanted) -> None:
         left, right, bottom, top, width, height, ratio = wanted
@@ -193,7 +193,8 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if self._coarse:
             front = self._sheets[-1].layers
             chosen = np.union1d(
-                chosen[:: len(self._ys) // SOME], np.concatenate([x.rows for x in front] or [[]])
+                chosen[:: len(self._ys) // SOME],
+                np.concatenate([*(x.rows for x in front), np.empty(0, dtype=np.intp)]),
             )
             chosen = chosen.astype(np.intp)
             width = -(-width // GRAIN)

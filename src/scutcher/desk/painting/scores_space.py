@@ -24,7 +24,8 @@ BOXING = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
 def inside_box(x: Floats, y: Floats, box: QRectF, strength: Integers) -> Booleans:
     """Which marks are seen and lie in a rectangle of pixels."""
     across = (x >= box.left()) & (x <= box.right())
-    return across & (y >= box.top()) & (y <= box.bottom()) & (strength != HIDDEN)
+    inside: Booleans = across & (y >= box.top()) & (y <= box.bottom()) & (strength != HIDDEN)
+    return inside
 
 
 def paint_box(painter: QPainter, box: QRectF) -> None:

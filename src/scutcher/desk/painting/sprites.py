@@ -59,7 +59,7 @@ def put_sprites(
     cells[:, 4:6] = side
     cells[:, 6:8] = 1.0 / ratio
     cells[:, 8], cells[:, 9] = 0.0, 1.0
-    painter.drawPixmapFragments(*array.drawargs(), sheet)
+    painter.drawPixmapFragments(*array.drawargs(), sheet)  # type: ignore[call-arg]  # the stubs lack it
 
 
 @lru_cache(maxsize=64)

@@ -10,6 +10,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import SwitchStep
+from scutcher.study.document.study import Command
 
 
 class Entries:
@@ -44,8 +45,8 @@ class Entries:
             yield Entry(f"Colour by {column.name}", "action", self._runner(ColourBy(column.name)))
             if column.name == state.colour_by:
                 for level in column.names:
-                    yield Entry(f"Rename class {level}…", "action", lambda level=level: self.rename(level))
-                    yield Entry(f"Colour of class {level}…", "action", lambda lv=level: self.recolour(lv))
+                    yield Entry(f"Rename class {level}…", "action", partial(self.rename, level))
+                    yield Entry(f"Colour of class {level}…", "action", partial(self.recolour, level))
         for place, step in enumerate(state.recipe.treat):
             word = "off" if step.on else "on"
             name = step.treatment.short(step.parameters)
@@ -56,7 +57,7 @@ class Entries:
         table = self.desk.study.state.table
         if table is not None:
             for row, name in enumerate(table.ids):
-                yield Entry(name, "sample", lambda row=row: self.desk.selection.pick([row]))
+                yield Entry(name, "sample", partial(self.desk.selection.pick, [row]))
 
     def channels(self) -> Iterable[Entry]:
         """Every channel, for the cursor."""
@@ -68,8 +69,8 @@ class Entries:
                 yield Entry(
                     table.axis.name(column),
                     "channel",
-                    lambda place=place: self.desk.selection.change(channel=place),
+                    partial(self.desk.selection.change, channel=place),
                 )
 
-    def _runner(self, command: object) -> Callable[[], object]:
-        return lambda: self.desk.do(command)  # type: ignore[arg-type]
+    def _runner(self, command: Command) -> Callable[[], object]:
+        return partial(self.desk.do, command)

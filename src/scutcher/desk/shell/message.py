@@ -55,10 +55,11 @@ class MessageBar(QFrame):
 
     def place(self) -> None:
         """Keep it under the top bar, in the middle."""
-        window = self.parentWidget()
+        window, layout = self.parentWidget(), self.layout()
+        assert window is not None and layout is not None
         width = min(WIDE, window.width() - 40)
         self.setFixedWidth(width)
-        self.setFixedHeight(max(self.layout().heightForWidth(width), 40))
+        self.setFixedHeight(max(layout.heightForWidth(width), 40))
         self.move((window.width() - width) // 2, 50)
 
 

@@ -102,7 +102,7 @@ class Papers:
             self.desk.say(InputError("There are no new samples.", words))
             return None
         page = self.stack.show_page("Inspect")
-        return None if page is None else page.questions.show_new()
+        return None if page is None else page.show_new_samples()
 
     def propose_outliers(self) -> None:
         """The robust fit proposes samples that stand apart together; nothing is set aside by itself."""

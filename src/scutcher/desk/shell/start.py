@@ -192,7 +192,8 @@ class Windows:
 
     def _active(self) -> Window | None:
         active = [window for window in self.all if window.isActiveWindow()]
-        return (active or self.all or [None])[-1]
+        found = active or self.all
+        return found[-1] if found else None
 
     def _say(self, error: InputError) -> None:
         window = self._active()

@@ -11,6 +11,7 @@ from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
+from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow
@@ -38,7 +39,7 @@ class Trail(QFrame):
         self.desk = desk
         self.knots: list[Knot] = []
         self._shape: tuple[str, ...] | None = None
-        self._pictures: dict[int, tuple[Floats, tuple[bytes, bytes], Lines]] = {}
+        self._pictures: dict[int, tuple[Floats, tuple[object, bytes, bytes], Lines]] = {}
         heading = QLabel("TRAIL")
         heading.setObjectName("section")
         heading.setContentsMargins(24, 8, 0, 2)
@@ -277,9 +278,10 @@ class Trail(QFrame):
             self.model_knot.describe("Model", f"computing…{share}", None)
         else:
             model, now = live.evaluation.model, self.desk.moment.state.model
+            kind = kind_of(now.kind if now is not None else "pca")
             name = f"{now.name} · " if now is not None and now.name else ""
             self.model_knot.describe(
-                f"PCA · {count_of(model.k, 'component')}",
+                f"{kind.name} · {kind.short(model)}",
                 f"{name}{len(model.t2)} samples · engine {model.decomposition.engine}",
                 None,
             )

@@ -49,6 +49,12 @@ class FiguresTable(QTableWidget):
                 self.put(place, column, value)
         self.resizeColumnsToContents()
 
+    def cell(self, row: int, column: int) -> QTableWidgetItem:
+        """A cell that is there."""
+        found = self.item(row, column)
+        assert found is not None
+        return found
+
     def put(self, row: int, column: int, value: str | float) -> QTableWidgetItem:
         """One cell: words, or a figure as it is to be read, or a number."""
         text = significant(value) if isinstance(value, float) else str(value)

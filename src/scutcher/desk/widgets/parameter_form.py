@@ -105,8 +105,9 @@ class ParameterForm(QWidget):
             words = str(name).replace("-", " ") if field.kind == "choice" else str(name)
             box.addItem(words or "first")
         box.activated.connect(lambda place: self.set_value(field.name, names[place]))
-        if editable:
-            box.lineEdit().editingFinished.connect(lambda: self._named(field, box, names))
+        line = box.lineEdit()
+        if line is not None:
+            line.editingFinished.connect(lambda: self._named(field, box, names))
 
         def put(value: Any) -> None:
             with QSignalBlocker(box):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
@@ -37,9 +38,16 @@ class Popover(QFrame):
         heading.setObjectName("strong")
         self.column.addWidget(heading)
 
+    @property
+    def over(self) -> QWidget:
+        """The window that it stands over."""
+        window = self.parentWidget()
+        assert window is not None
+        return window
+
     def open_at(self, anchor: QWidget, above: bool) -> None:
         """Show it beside a widget, kept inside the window."""
-        window = self.parentWidget()
+        window = self.over
         self.setMaximumSize(window.width() - 2 * MARGIN, window.height() - 2 * MARGIN)
         self.adjustSize()
         corner = anchor.mapTo(window, QPoint(0, 0))
@@ -54,7 +62,7 @@ class Popover(QFrame):
     def open_in_middle(self) -> None:
         """Show it in the middle of the window."""
         self.adjustSize()
-        window = self.parentWidget()
+        window = self.over
         self.move((window.width() - self.width()) // 2, max((window.height() - self.height()) // 3, MARGIN))
         self.show()
         self.raise_()
@@ -65,6 +73,11 @@ class Popover(QFrame):
         self.hide()
         self.setParent(None)
         self.deleteLater()
+
+    def _choose(self, action: Callable[[], object], checked: bool = False) -> None:
+        """A button was pressed: away with the paper, then what it says."""
+        self.dismiss()
+        action()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Esc puts it away."""
@@ -95,8 +108,8 @@ class Ask(Popover):
             form.addRow(word, field)
             if isinstance(field, QLineEdit):
                 field.returnPressed.connect(self._answer)
-            elif isinstance(field, QComboBox) and field.lineEdit() is not None:
-                field.lineEdit().returnPressed.connect(self._answer)
+            elif isinstance(field, QComboBox) and (line := field.lineEdit()) is not None:
+                line.returnPressed.connect(self._answer)
         self.column.addLayout(form)
         self.yes, no = QPushButton(button), QPushButton("Cancel")
         self.yes.setObjectName("primary")
@@ -140,7 +153,7 @@ class Choice(Popover):
         self.buttons: dict[str, QPushButton] = {}
         for word, answer in answers.items():
             button = QPushButton(word)
-            button.clicked.connect(lambda _=False, answer=answer: (self.dismiss(), answer()))
+            button.clicked.connect(partial(self._choose, answer))
             row.addWidget(button)
             self.buttons[word] = button
         next(iter(self.buttons.values())).setObjectName("primary")
@@ -167,7 +180,7 @@ class Listing(Popover):
             row.addWidget(label, 1)
             if action is not None:
                 button = QPushButton(word)
-                button.clicked.connect(lambda _=False, action=action: (self.dismiss(), action()))
+                button.clicked.connect(partial(self._choose, action))
                 row.addWidget(button)
             self.column.addLayout(row)
         close = QPushButton("Close")

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QSignalBlocker, Qt
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -38,6 +38,7 @@ SCALES = {
     "mad": "by MAD × 1.4826",
     "sqrt-mean": "by √mean (counting noise)",
 }
+Index = QModelIndex | QPersistentModelIndex
 HEADERS = ("variable", "SD before", "SD after", "scaled")
 WIDTHS = 86, 80, 64  # pixels of all but the first
 
@@ -60,11 +61,11 @@ class SpreadTable(QAbstractTableModel):
         self.off = frozenset(found.scaling.off)
         self.endResetModel()
 
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """One for each variable."""
         return len(self.labels)
 
-    def columnCount(self, parent: QModelIndex | None = None) -> int:
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Name, two spreads, the switch."""
         return len(HEADERS)
 
@@ -74,7 +75,7 @@ class SpreadTable(QAbstractTableModel):
             return int(alignment(section in (1, 2)))
         return HEADERS[section] if role == Qt.ItemDataRole.DisplayRole else None
 
-    def data(self, index: QModelIndex, role: int = 0) -> Any:
+    def data(self, index: Index, role: int = 0) -> Any:
         """A cell."""
         row, column = index.row(), index.column()
         if role == Qt.ItemDataRole.TextAlignmentRole and column in (1, 2):
@@ -86,7 +87,7 @@ class SpreadTable(QAbstractTableModel):
         cells = (self.labels[row], significant(self.before[row]), significant(self.after[row]), "")
         return cells[column]
 
-    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+    def flags(self, index: Index) -> Qt.ItemFlag:
         """The switch can be clicked."""
         found = super().flags(index)
         return found | Qt.ItemFlag.ItemIsUserCheckable if index.column() == 3 else found

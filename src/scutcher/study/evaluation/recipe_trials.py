@@ -15,7 +15,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.groups.class_separation import neighbour_accuracy
 from scutcher.core.progress import Stopped, Watch
-from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Scaling, Step
 from scutcher.core.treatments import treatment
 from scutcher.study.document.state import Reached
 from scutcher.study.evaluation.checks import held_out
@@ -65,7 +65,7 @@ def sensible_grid(table: Table, recipe: Recipe) -> list[Recipe]:
     ordered = table.axis.ordered
     found = []
     derivatives = (None, 1, 2) if ordered else (None,)
-    scalings = ("none",) if ordered else ("none", "sd", "pareto", "range")
+    scalings: tuple[Scaling, ...] = ("none",) if ordered else ("none", "sd", "pareto", "range")
     for correction, derivative, scaling in product(CORRECTIONS[ordered], derivatives, scalings):
         steps = [step_for(method, table) for method in correction]
         if derivative is not None:

@@ -49,7 +49,7 @@ def _summary(
     model: SavedModel, table: Table, found: Projected, flags: dict[str, Booleans | None]
 ) -> dict[str, Any]:
     scale, limit = model.joint_scale, model.joint_limit
-    joint = None
+    joint: dict[str, float | None] | None = None
     if scale is not None and limit is not None:
         joint = {"h0": scale.h0, "q0": scale.q0, "nh": scale.nh, "nq": scale.nq}
         joint |= {"level": limit.level, "limit": limit.value}
@@ -67,7 +67,7 @@ def _summary(
         "q_limit": limit_plain(model.q_limit),
         "joint": joint,
         "past": {
-            name: None if past is None else [found.table.ids[row] for row in past.nonzero()[0]]
+            name: None if past is None else [found.table.ids[int(row)] for row in past.nonzero()[0]]
             for name, past in flags.items()
         },
         "left_out": {

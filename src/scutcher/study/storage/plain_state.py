@@ -12,6 +12,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.layouts import Layout
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
 
@@ -166,7 +167,7 @@ def _model_from_plain(plain: Any, get: Get) -> Model:
         id=str(plain["id"]),
         name=str(plain["name"]),
         dataset=str(plain["dataset"]),
-        kind=str(plain["kind"]),
+        kind=kind_of(str(plain["kind"])).key,
         recipe=recipe_from_plain(plain["recipe"]),
         use=SampleUse(
             {int(row): str(reason) for row, reason in plain["set_aside"]},

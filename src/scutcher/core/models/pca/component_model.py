@@ -55,6 +55,11 @@ class ComponentModel:
         """P, (p, k)."""
         return self.decomposition.loadings[:, : self.k]
 
+    @property
+    def eigenvalues(self) -> Floats:
+        """λ of the components kept, (k,)."""
+        return self.decomposition.eigenvalues[: self.k]
+
     def reconstruction(self) -> Floats:
         """T Pᵀ, (n, p), in the unit of Z."""
         return self.scores @ self.loadings.T

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -331,7 +331,7 @@ class BringInPage(Over):
         self._show_findings(self.table)
 
 
-def _line(text: str, acts: list[Act]) -> QWidget:
+def _line(text: str, acts: Sequence[Act]) -> QWidget:
     """A finding with the buttons that act on it."""
     line = QWidget()
     row = QHBoxLayout(line)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.desk.context import Desk
 from scutcher.study.document.commands.recipe import LimitBy
-from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.commands.samples import Watch
 
 FEWEST = 4  # samples that limits can be made from
 LEVELS = (0.9, 0.95, 0.99, 0.999)
@@ -37,10 +37,10 @@ class LimitMenu(QToolButton):
         for level in LEVELS:
             self._add(f"{100 * level:g} %", now.level == level, level=level)
         menu.addSeparator()
-        for key, words in METHODS.items():
-            self._add(words, now.q == key, q=key)
-        for key, words in JOINTS.items():
-            self._add(words, now.joint == key, joint=key)
+        for method, words in METHODS.items():
+            self._add(words, now.q == method, q=method)
+        for method, words in JOINTS.items():
+            self._add(words, now.joint == method, joint=method)
         table, column = self.desk.study.state.table, self.desk.study.state.colour_by
         found = next((c for c in table.classes if c.name == column), None) if table is not None else None
         menu.addSeparator()
@@ -50,8 +50,8 @@ class LimitMenu(QToolButton):
             menu.addAction(words).triggered.connect(lambda: self.train_on_rows(picked, "picked samples"))
         if found is not None:
             stretch = menu.addMenu("limits from one class only, watch the rest")
-            for level in found.names:
-                stretch.addAction(level).triggered.connect(lambda _=False, level=level: self.train_on(level))
+            for name in found.names:
+                stretch.addAction(name).triggered.connect(lambda _=False, name=name: self.train_on(name))
 
     def train_on(self, level: str) -> None:
         """Set every other class aside, to be watched: they stay on the planes and strips in hollow marks."""
@@ -69,7 +69,7 @@ class LimitMenu(QToolButton):
         kept = {*training, *table.set_aside}
         rows = tuple(row for row in range(len(table.ids)) if row not in kept)
         if rows:
-            self.desk.do(SetAside(rows, f"watched: the model is made from {words} only"))
+            self.desk.do(Watch(rows))
 
     def _add(self, words: str, on: bool, **fields: Any) -> None:
         action = self.choices.addAction(words)

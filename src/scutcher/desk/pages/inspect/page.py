@@ -131,6 +131,10 @@ class InspectPage(PageView):
         """Everything that draws a chart here."""
         return (*self.strips.views, *self.planes)
 
+    def show_new_samples(self) -> object:
+        """The list of new samples, with their marks on the planes."""
+        return self.questions.show_new()
+
     def takes_new_samples(self, place: QPoint) -> bool:
         """New samples fall on the score or the distance plane."""
         panels = (self.scores_panel, self.distances_panel)
@@ -261,7 +265,7 @@ class InspectPage(PageView):
 
     def _label_columns(self) -> list[str]:
         table = self.desk.moment.state.table
-        return [] if table is None else [column.name for column in (*table.classes, *table.properties)]
+        return [] if table is None else [c.name for c in table.classes] + [c.name for c in table.properties]
 
     def _set_lasso(self, kind: str) -> None:
         for plane in self.planes:

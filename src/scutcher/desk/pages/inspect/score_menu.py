@@ -72,7 +72,7 @@ class ScoreMenu(QToolButton):
         menu.addSeparator()
         for key, words in SWITCHES.items():
             on = bool(getattr(now, key))
-            self._add(words, on, replace(now, **{key: not on}))
+            self._add(words, on, replace(now, **{key: not on}))  # type: ignore[arg-type]
 
     def take(self, overlays: Overlays) -> None:
         """Show other things."""

@@ -66,7 +66,7 @@ class Why(Popover):
         )
         for place, column in enumerate(order):
             for at in range(self.table.columnCount()):
-                self.table.item(place, at).setData(Qt.ItemDataRole.UserRole, float(axis.places()[column]))
+                self.table.cell(place, at).setData(Qt.ItemDataRole.UserRole, float(axis.places()[column]))
         beyond = int(((shares > band.high) | (shares < band.low)).sum())
         self.note.setText(
             f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of the reference. A row "

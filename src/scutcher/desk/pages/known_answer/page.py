@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.core.models.pca.limit_coverage import coverage
 from scutcher.core.progress import Watch
-from scutcher.core.validation.limit_coverage import coverage
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -51,8 +51,8 @@ class AnswerPage(Over):
         )
         words.setObjectName("quiet")
         words.setWordWrap(True)
-        header = ["component", "angle to the true one", "variance found", "true variance", "ratio"]
-        self.components = FiguresTable(header, figures=range(1, 5))
+        headings = ["component", "angle to the true one", "variance found", "true variance", "ratio"]
+        self.components = FiguresTable(headings, figures=range(1, 5))
         self.covered = FiguresTable(["for fresh samples", "should hold", "holds"], figures=(1, 2))
         for table, rows in ((self.components, COMPONENTS), (self.covered, len(EXPECTED))):
             table.horizontalHeader().setMinimumSectionSize(150)

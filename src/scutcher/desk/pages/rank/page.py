@@ -225,7 +225,7 @@ class RankPage(PageView):
             first, second = self.desk.selection.look.pair
             self.desk.selection.change(pair=(component, second if component != second else first))
 
-    def _on_fitted_picked(self, rows: list[int], modifiers: object) -> None:
+    def _on_fitted_picked(self, rows: list[int], modifiers: Qt.KeyboardModifier) -> None:
         chart, table = self.fitted_view.chart, self.desk.moment.state.table
         marks = None if chart is None else chart.marks
         if marks is not None and table is not None and len(marks.keys) and marks.names[0] in table.ids:

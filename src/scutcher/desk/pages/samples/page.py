@@ -58,7 +58,7 @@ class SamplesPage(PageView):
         lower = QStackedWidget()
         for page in (self.variables_panel, self.scatter_panel, self.correlation_panel):
             lower.addWidget(page)
-        self.lower = lower
+        self.lower_stack = lower
         left.addWidget(lower, 42)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 7)
@@ -141,16 +141,16 @@ class SamplesPage(PageView):
         if kind == "scatter":
             chosen = self.variables.selected_columns()
             self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
-        self.lower.setCurrentIndex(("table", "scatter", "correlations").index(kind))
+        self.lower_stack.setCurrentIndex(("table", "scatter", "correlations").index(kind))
         self._show_lower()
 
     def _show_lower(self) -> None:
         state = self.desk.study.state
-        if self.lower.currentIndex() == 1:
+        if self.lower_stack.currentIndex() == 1:
             chart = scatter(state, *self.pair)
             self.scatter_panel.describe(chart)
             self.scatter_view.show_chart(chart, self._strength(chart))
-        elif self.lower.currentIndex() == 2:
+        elif self.lower_stack.currentIndex() == 2:
             chart = correlation_picture(state)
             self.correlation_panel.describe(chart)
             self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
@@ -164,7 +164,7 @@ class SamplesPage(PageView):
         first, second = (int(np.abs(places - grid.grid.x[place]).argmin()) for place in (across, up))
         self.pair = (first, second)
         self.variables.choose(sorted({first, second}))
-        self.lower.setCurrentIndex(1)
+        self.lower_stack.setCurrentIndex(1)
         self._show_lower()
 
     def _set_image(self, on: bool) -> None:
@@ -247,7 +247,7 @@ class SamplesPage(PageView):
         if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
             self.view.emphasise(self._strength(self.view.chart))
         if changed & {"picked", "focus", "alone"}:
-            self._show_lower() if self.lower.currentIndex() == 1 else None
+            self._show_lower() if self.lower_stack.currentIndex() == 1 else None
         if changed & {"focus", "alone"}:
             self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
         if changed & {"channel", "hovered"}:

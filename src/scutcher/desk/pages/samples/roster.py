@@ -259,7 +259,7 @@ class Roster(QTableView):
     def selected_rows(self) -> list[int]:
         """The rows of the table that are selected, from the top of the screen."""
         lines: set[int] = set()
-        for run in self.selectionModel().selection():
+        for run in self.selectionModel().selection().toList():
             lines.update(range(run.top(), run.bottom() + 1))
         return self.source.rows[sorted(lines)].tolist() if lines else []
 
@@ -291,8 +291,8 @@ class Roster(QTableView):
 
     def event(self, event: QEvent) -> bool:
         """Our own keys come before the window's."""
-        override = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
-        if override and event.matches(QKeySequence.StandardKey.Paste):
+        asked = isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Paste)
+        if asked and event.type() == QEvent.Type.ShortcutOverride:
             event.accept()
             return True
         return super().event(event)

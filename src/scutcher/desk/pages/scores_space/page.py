@@ -76,7 +76,7 @@ class SpacePage(Over):
         self.weakest.setRange(0, 95)
         self.weakest.setFixedWidth(140)
         self.weakest.setToolTip("Leave weak variables away: those shorter than this share of the longest")
-        self.weakest.valueChanged.connect(lambda value: self.redraw())
+        self.weakest.valueChanged.connect(lambda value: self._redraw_soon())
         for view in (self.pairs_view, self.turn_view):
             view.picked.connect(lambda rows, modifiers: pick(desk.selection, rows, modifiers))
         self.what = Combo()
@@ -85,7 +85,7 @@ class SpacePage(Over):
         self.what.activated.connect(lambda place: self.choose(list(KINDS)[place]))
         self.third = Combo()
         self.third.setToolTip("The component that stands upright in space")
-        self.third.activated.connect(lambda place: self.redraw())
+        self.third.activated.connect(lambda place: self._redraw_soon())
         self.title, close = QLabel("Scores"), QPushButton("Close")
         self.title.setObjectName("strong")
         close.clicked.connect(self.done)
@@ -166,6 +166,9 @@ class SpacePage(Over):
         chosen = np.isin(places, self.desk.selection.look.channels)
         self.loading_view.show_chart(chart, np.where(chosen, FRONT, PLAIN).astype(np.intp))
 
+    def _redraw_soon(self) -> None:
+        self.redraw()
+
     def _fill_table(self, found: Evaluation) -> None:
         if self._tabled is found.model.decomposition:
             return
@@ -180,7 +183,7 @@ class SpacePage(Over):
         """A row moves the channel cursor everywhere."""
         found, chosen = self.desk.moment.found, self.table.selectedItems()
         if found is not None and chosen:
-            name = self.table.item(chosen[0].row(), 0).text()
+            name = self.table.cell(chosen[0].row(), 0).text()
             axis = found.treated.axis
             column = next((c for c in range(len(axis)) if axis.name(c) == name), None)
             if column is not None:

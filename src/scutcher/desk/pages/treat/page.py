@@ -225,7 +225,7 @@ class TreatPage(PageView):
         self.scaling.setVisible(is_scaling)
         self.form_panel.setVisible(not is_scaling)
         self.effects_panel.setVisible(is_step)
-        if is_scaling:
+        if is_scaling and found is not None:
             self.scaling.refresh(found)
         if not is_step or state.table is None or found is None:
             self._drop_form()
@@ -372,6 +372,6 @@ def awaited(state: State, found: Evaluation) -> frozenset[str]:
     return frozenset(key for key, there in has.items() if there)
 
 
-def plain_name(state: State, stage: int, found: Evaluation | None) -> str:
+def plain_name(state: State, stage: int, found: Staged | None) -> str:
     """The name of a knot beside the words Before and After."""
     return stage_name(state, stage, found).removeprefix("after ")

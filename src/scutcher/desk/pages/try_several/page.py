@@ -235,7 +235,8 @@ class TrySeveral(Over):
             ]
         except ValueError:
             values = []
-        wrong = [value for value in values if field.choices and value not in map(str, field.choices)]
+        known = [str(choice) for choice in field.choices]
+        wrong = [value for value in values if known and value not in known]
         if not values or wrong:
             self.desk.say(
                 InputError(f"{self.values.text()!r} is not a list of values.", "Write them as 5, 9, 15, 25.")

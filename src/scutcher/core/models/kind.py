@@ -1,0 +1,114 @@
+"""What a kind of model declares: settings, how it is fitted, projected, validated, judged and stored."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from difflib import get_close_matches
+from functools import cache
+from typing import Any, Literal
+
+import msgspec
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
+from scutcher.core.errors import RecipeError
+from scutcher.core.progress import Watch
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.scaling.scaled_matrix import Scaled
+from scutcher.core.scaling.scaler import Scaler
+
+Gives = Literal["scores", "loadings", "distances", "amounts", "shares"]
+"""What a fitted model has to show; pages ask for these, not for a kind."""
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """What a model is fitted to.
+
+    Attributes
+    ----------
+    treated : Table
+        The training samples after the last treatment, with their classes and properties.
+    scaler : Scaler
+    scaled : Scaled
+        Z, (n, p): treated, centred and scaled.
+    """
+
+    treated: Table
+    scaler: Scaler
+    scaled: Scaled
+
+
+@dataclass(frozen=True)
+class ModelKind:
+    """One kind of model, as the study, the pages, the command line and the guide read it.
+
+    Attributes
+    ----------
+    key : str
+        The name in recipes and study files; never renamed.
+    name, purpose : str
+        On screen, and what it is for.
+    settings : type of struct
+        Its settings, each with range, default and help.
+    gives : set
+        What a fitted model has to show.
+    fit : (Prepared, Recipe, Watch or None) → fitted
+        Raises an InputError where the data do not allow it.
+    short : fitted → str
+        The words on the trail: `4 components`.
+    project : (fitted, (m, p) rows of Z) → dict of what it gives → (m, …) array
+    distances : fitted → dict of name → (n,) array
+        Of the training samples.
+    validate : (training table before treatment, Recipe, fitted, Watch or None) → held-out figures
+        Everything that is learned from the set is learned again without the samples left out.
+    evidence : (fitted, Prepared, Recipe) → dict of key → line
+        On the size of the model, with what needs no further fits.
+    to_plain, from_plain
+        A fitted model as plain data, and back.
+    """
+
+    key: str
+    name: str
+    purpose: str
+    settings: type[msgspec.Struct]
+    gives: frozenset[Gives]
+    fit: Callable[[Prepared, Recipe, Watch | None], Any]
+    short: Callable[[Any], str]
+    project: Callable[[Any, Floats], Mapping[str, Floats]]
+    distances: Callable[[Any], Mapping[str, Floats]]
+    validate: Callable[[Table, Recipe, Any, Watch | None], Any]
+    evidence: Callable[[Any, Prepared, Recipe], Mapping[str, Any]]
+    to_plain: Callable[[Any], dict[str, Any]]
+    from_plain: Callable[[Mapping[str, Any]], Any]
+
+
+@cache
+def all_kinds() -> dict[str, ModelKind]:
+    """Every kind of model by key: each folder of `core.models` whose file `kind` declares a KIND."""
+    import scutcher.core.models as folder
+
+    found: dict[str, ModelKind] = {}
+    for module in pkgutil.iter_modules(folder.__path__):
+        if module.ispkg:
+            kind: ModelKind = importlib.import_module(f"{folder.__name__}.{module.name}.kind").KIND
+            found[kind.key] = kind
+    return found
+
+
+def kind_of(key: str) -> ModelKind:
+    """The kind of that key.
+
+    Raises
+    ------
+    RecipeError
+        There is none; the message names the nearest.
+    """
+    known = all_kinds()
+    if key in known:
+        return known[key]
+    near = get_close_matches(key, known, n=1, cutoff=0.0)
+    raise RecipeError(f"There is no kind of model {key!r}.", f"The nearest name is {near[0]!r}.")

@@ -1,0 +1,1 @@
+"""A model that is the mean."""
