@@ -31,10 +31,6 @@ FOLDERS = (
     (pages, "pages", all_pages),
     (models, "models", all_kinds),
 )
-    (treatments, "treatments", all_treatments),
-    (pages, "pages", all_pages),
-    (models, "models", all_kinds),
-)
 
 
 def extend(test: unittest.TestCase) -> None:

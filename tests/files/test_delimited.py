@@ -7,8 +7,9 @@ import numpy as np
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import demo_set
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import read_delimited, write_csv
+from scutcher.files.delimited import read_delimited
 from scutcher.files.formats import read_table, read_tables
+from scutcher.files.writing import write_csv
 from tests.folder import InFolder
 
 GOOD = "id,kind,moisture / %,1000,1002,1004\na,x,1.5,1,2,3\nb,y,2.5,2,3,5\nc,x,,4,5,5.5\n"

@@ -18,9 +18,9 @@ from scutcher.demo.liquor_landscapes import liquor_landscapes
 from scutcher.demo.new_lots import new_lots
 from scutcher.demo.practice import practice
 from scutcher.demo.tank_log import tank_log
-from scutcher.files.delimited import write_csv
 from scutcher.files.results import write_json
 from scutcher.files.safely import make_folder
+from scutcher.files.writing import write_csv
 
 SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {
     "intake-nir": intake_nir,

@@ -16,7 +16,7 @@ from scutcher.core.progress import Watch
 from scutcher.files.columns import Roles, number_of
 from scutcher.files.frames import table_of_frame
 from scutcher.files.parsing import parse
-from scutcher.files.safely import reading, write_text
+from scutcher.files.safely import reading
 from scutcher.files.text import encoding_of
 
 if TYPE_CHECKING:
@@ -242,18 +242,6 @@ def _frame(
 
 def _undecodable(path: Path, encoding: str) -> FileError:
     return FileError(f"{path.name} begins as {encoding} text and is not.", "Save it as CSV in UTF-8.")
-
-
-def write_csv(table: Table, path: Path) -> None:
-    """Write a table as CSV that `read_delimited` reads back to the last digit.
-
-    The columns: sample, lot (where there are replicates), classes, properties, variables.
-    """
-    from scutcher.files.writing import columns_of
-
-    header, columns = columns_of(table)
-    rows = (map(cell_text, row) for row in zip(*columns, strict=True))
-    write_text(path, csv_text(map(harmless, header), rows))
 
 
 def cell_text(value: object) -> str:

@@ -9,10 +9,20 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.files.delimited import cell_text, csv_text, harmless, number_text, write_csv
+from scutcher.files.delimited import cell_text, csv_text, harmless, number_text
 from scutcher.files.safely import write_bytes, write_text
 
 Rows = Sequence[Sequence[object]]
+
+
+def write_csv(table: Table, path: Path) -> None:
+    """Write a table as CSV that `read_delimited` reads back to the last digit.
+
+    The columns: sample, lot (where there are replicates), classes, properties, variables.
+    """
+    header, columns = columns_of(table)
+    rows = (map(cell_text, row) for row in zip(*columns, strict=True))
+    write_text(path, csv_text(map(harmless, header), rows))
 
 
 def write_table(table: Table, path: Path) -> None:

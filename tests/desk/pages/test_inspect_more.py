@@ -14,7 +14,7 @@ from scutcher.demo.sets import demo_set
 from scutcher.desk.actions.new_samples import NewSamples
 from scutcher.desk.actions.outlier_proposal import Proposal
 from scutcher.desk.pages.inspect.why import Why
-from scutcher.files.delimited import write_csv
+from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.samples import SetAside
 from tests.desk.driving import LEFT, WindowCase, count_colour, settle
 

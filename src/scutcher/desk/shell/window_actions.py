@@ -4,17 +4,54 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from scutcher.desk.actions.action import Action
-from scutcher.desk.actions.opening import DEMOS
+from scutcher.desk.actions.opening import DEMOS, Opening
+from scutcher.desk.actions.picked_samples import Acting
+from scutcher.desk.actions.recipe_files import RecipeFiling
+from scutcher.desk.actions.study_files import Filing
+from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageAct
+from scutcher.desk.pages.page_stack import PageStack
+from scutcher.desk.shell.bottom_bar import BottomBar
+from scutcher.desk.shell.papers import Papers
+from scutcher.desk.shell.top_bar import TopBar
+from scutcher.desk.trail.trail import Trail
 
-if TYPE_CHECKING:
-    from scutcher.desk.shell.window import Window
+
+class Parts(Protocol):
+    """What a window is made of, as far as actions reach into it."""
+
+    @property
+    def desk(self) -> Desk: ...
+    @property
+    def opening(self) -> Opening: ...
+    @property
+    def filing(self) -> Filing: ...
+    @property
+    def recipes(self) -> RecipeFiling: ...
+    @property
+    def acting(self) -> Acting: ...
+    @property
+    def papers(self) -> Papers: ...
+    @property
+    def stack(self) -> PageStack: ...
+    @property
+    def topbar(self) -> TopBar: ...
+    @property
+    def bottom(self) -> BottomBar: ...
+    @property
+    def trail(self) -> Trail: ...
+    def undo(self) -> None: ...
+    def redo(self) -> None: ...
+    def clear(self) -> None: ...
+    def whole(self) -> None: ...
+    def switch_last_step(self) -> None: ...
+    def close(self) -> bool: ...
 
 
-def window_actions(window: Window) -> tuple[Action, ...]:
+def window_actions(window: Parts) -> tuple[Action, ...]:
     """The actions of a window, those of its pages after them."""
     return (
         *_on_studies(window),
@@ -26,7 +63,7 @@ def window_actions(window: Window) -> tuple[Action, ...]:
     )
 
 
-def _on_studies(window: Window) -> tuple[Action, ...]:
+def _on_studies(window: Parts) -> tuple[Action, ...]:
     return (
         Action("Open a file…", "Ctrl+O", window.opening.ask_for_file),
         Action("Paste a table from a spreadsheet", "Ctrl+V", window.opening.paste),
@@ -40,7 +77,7 @@ def _on_studies(window: Window) -> tuple[Action, ...]:
     )
 
 
-def _on_samples(window: Window) -> tuple[Action, ...]:
+def _on_samples(window: Parts) -> tuple[Action, ...]:
     desk, bottom, acting = window.desk, window.bottom, window.acting
     return (
         Action("Clear the pick", "Esc", window.clear),
@@ -54,7 +91,7 @@ def _on_samples(window: Window) -> tuple[Action, ...]:
     )
 
 
-def _on_models(window: Window) -> tuple[Action, ...]:
+def _on_models(window: Parts) -> tuple[Action, ...]:
     papers, recipes, shelf = window.papers, window.recipes, window.trail.shelf
     return (
         Action("Keep one component more", "Alt+Right", lambda: window.bottom.step(1)),
@@ -71,7 +108,7 @@ def _on_models(window: Window) -> tuple[Action, ...]:
     )
 
 
-def _looks(window: Window) -> tuple[Action, ...]:
+def _looks(window: Parts) -> tuple[Action, ...]:
     papers = window.papers
     return (
         Action("All pairs of components", "P", lambda: papers.show_space("pairs")),
@@ -86,13 +123,13 @@ def _looks(window: Window) -> tuple[Action, ...]:
     )
 
 
-def _on_pages(window: Window) -> Iterator[Action]:
+def _on_pages(window: Parts) -> Iterator[Action]:
     """Each goes to its page first."""
     for page in window.stack.pages.values():
         for act in page.acts:
             yield Action(act.words, act.key, partial(_on_page, window, page.name, act))
 
 
-def _on_page(window: Window, name: str, act: PageAct) -> object:
+def _on_page(window: Parts, name: str, act: PageAct) -> object:
     view = window.stack.show_page(name)
     return None if view is None else act.run(view)

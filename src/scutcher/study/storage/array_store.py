@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import OrderedDict
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 import msgspec
@@ -32,10 +32,13 @@ class ArrayStore:
     ----------
     link : open database
     name : what the file is called in messages
+    read_link : gives the values that stand in another file, of a hash and what was written about them
     """
 
-    def __init__(self, link: sqlite3.Connection, name: str) -> None:
-        self.link, self._name = link, name
+    def __init__(
+        self, link: sqlite3.Connection, name: str, read_link: Callable[[str, str], np.ndarray]
+    ) -> None:
+        self.link, self._name, self._read_link = link, name, read_link
         self._known = KnownArrays()
         self._lists: OrderedDict[str, Sequence[str]] = OrderedDict()
         self._list_names: dict[int, str] = {}
@@ -125,10 +128,8 @@ class ArrayStore:
         )
 
     def _linked(self, name: str) -> np.ndarray:
-        from scutcher.study.storage import links
-
         row = self._one("SELECT source FROM links WHERE hash = ?", name)
-        return links.values_of(name, str(row[0]))
+        return self._read_link(name, str(row[0]))
 
     def _piece(self, name: str) -> bytes | None:
         row = self._one("SELECT data FROM pieces WHERE hash = ?", name)

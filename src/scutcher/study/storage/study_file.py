@@ -73,7 +73,7 @@ class StudyFile:
         self._link = link
         self._lock = lock
         self._turn = threading.RLock()
-        self.arrays = ArrayStore(link, path.name)
+        self.arrays = ArrayStore(link, path.name, links.values_of)
         self._place = Place((), 0, ())
 
     # Opening and closing
@@ -138,7 +138,7 @@ class StudyFile:
             return
         if self.read_only_reason:
             self._link = _in_memory(self._link)
-            self.arrays = ArrayStore(self._link, self.path.name)
+            self.arrays = ArrayStore(self._link, self.path.name, links.values_of)
         try:
             migrations.migrate(self._link, version)
         except migrations.UNREADABLE as error:
