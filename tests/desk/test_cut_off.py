@@ -1,11 +1,14 @@
-"""Nothing is cut off at 1280 × 800: every label, button and field of every page has room for its words."""
+"""Nothing is cut off, at 1280 × 800 and at 1024 × 640: all words of every page have room."""
 
 import unittest
 
-from PySide6.QtGui import QFontMetricsF, QTextDocument
+from PySide6.QtGui import QFont, QFontMetrics, QFontMetricsF, QTextDocument
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
+from scutcher.desk.painting.quiet_axis import short_name
+from scutcher.desk.shell.finder import SearchField
 from scutcher.desk.widgets.axis_title import AxisTitle
+from scutcher.desk.widgets.panel import Note
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 
@@ -52,11 +55,11 @@ def cut_off(window):
     found = []
     for widget in window.findChildren(QWidget):
         words = words_of(widget)
-        if not words or not widget.isVisible() or widget.visibleRegion().isEmpty():
+        if not words or isinstance(widget, SearchField) or widget.visibleRegion().isEmpty():
             continue
         if isinstance(widget, QLabel) and widget.wordWrap():
             needs, has = widget.heightForWidth(widget.width()), widget.height()
-        elif type(widget).__name__ == "Note":  # shortens itself, and has its words in the tooltip
+        elif isinstance(widget, Note):  # shortens itself, and has its words in the tooltip
             continue
         else:
             needs, has = width_of(words, widget.font()), room_of(widget)
@@ -71,11 +74,13 @@ class Roomy(WindowCase):
         with self.subTest(f"{self.demo}, {where}"):
             self.assertEqual(cut_off(self.window), [])
 
-    def look_everywhere(self):
+    def look_everywhere(self, size=(1280, 800)):
+        self.window.resize(*size)
         self.until(lambda: not self.desk.live.busy)
         for page in ("Samples", "Treat", "Rank", "Inspect"):
             self.window.show_page(page)
             self.check(page)
+            self.inside()
         for over in OVERS:
             self.window.papers.show_space(over)
             self.check(over)
@@ -83,10 +88,25 @@ class Roomy(WindowCase):
         self.window.papers.show_columns()
         self.check("columns")
 
+    def inside(self):
+        """Everything of the window is inside it, and no two parts of a bar lie over each other."""
+        self.assertEqual(
+            (self.window.centralWidget().width(), self.window.width()), (self.window.width(),) * 2
+        )
+        for bar in (self.window.topbar, self.window.bottom):
+            parts = [w for w in bar.findChildren(QWidget) if w.parent() is bar and w.isVisible()]
+            for place, part in enumerate(parts):
+                self.assertLessEqual(part.geometry().right(), bar.width())
+                for other in parts[:place]:
+                    self.assertFalse(part.geometry().intersects(other.geometry()), (part, other))
+
 
 class Spectra(Roomy):
     def test_every_page(self):
         self.look_everywhere()
+
+    def test_every_page_of_a_small_screen(self):
+        self.look_everywhere((1024, 640))
 
     def test_every_knot(self):
         self.window.show_page("Treat")
@@ -107,6 +127,26 @@ class Mixed(Roomy):
 
     def test_every_page(self):
         self.look_everywhere()
+
+    def test_every_page_of_a_small_screen(self):
+        self.look_everywhere((1024, 640))
+
+    def test_every_variable_is_named_on_the_strips(self):
+        self.window.resize(1024, 640)
+        settle(8)
+        axis = self.page.strips.leftover_view.bottom_axis
+        (_, places), *_ = axis.tickValues(*self.page.strips.leftover_view.ground.viewRange()[0], 350)
+        names = axis.tickStrings(places, 1.0, 1.0)
+        self.assertEqual(len(names), 12)
+        self.assertTrue(axis.slanted)
+        self.assertEqual(len(set(names)), 12)
+        self.assertIn("lignin / %", names)
+
+    def test_names_are_shortened_in_the_middle(self):
+        metrics = QFontMetrics(QFont("Inter", 8))
+        names = [short_name(f"temperature {end}", metrics, 60) for end in ("top", "middle", "bottom")]
+        self.assertEqual(len(set(names)), 3)
+        self.assertTrue(all("…" in name for name in names))
 
 
 class Known(Roomy):

@@ -14,12 +14,22 @@ from scutcher.core.recipes.recipe import EvidenceSettings, ModelSettings, Recipe
 from scutcher.core.validation.evidence import KEYS
 from scutcher.study import current_model as live_module
 from scutcher.study.current_model import CurrentModel
-from scutcher.study.document.commands.data import BringIn
-from scutcher.study.document.commands.recipe import AddStep, KeepComponents, ScaleBy, ScaleSettings, UseRecipe
+from scutcher.study.document.commands.classes import AssignClass
+from scutcher.study.document.commands.data import BringIn, ReadAgain
+from scutcher.study.document.commands.recipe import (
+    AddStep,
+    KeepComponents,
+    ScaleBy,
+    ScaleSettings,
+    UseRecipe,
+    ValidateBy,
+)
 from scutcher.study.document.commands.samples import SetAside
-from scutcher.study.document.state import State
+from scutcher.study.document.state import NOWHERE, State
 from scutcher.study.document.study import Study
-from tests.core.making import mixed_table, ordered_table, random_spectra
+from scutcher.study.evaluation.checks import check
+from scutcher.study.evaluation.evaluator import Evaluator
+from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
 
 class Pump:
@@ -118,6 +128,54 @@ class AtOnce(unittest.TestCase):
         loadings = self.live.evaluation.decomposition.loadings
         largest = loadings[np.abs(loadings).argmax(axis=0), np.arange(loadings.shape[1])]
         self.assertTrue((largest > 0).all())
+
+
+class ChecksOfNow(unittest.TestCase):
+    """Validation is of the samples, replicates and classes of now."""
+
+    def setUp(self):
+        values = np.repeat(random_spectra(10, 8), 3, axis=0)
+        values += 0.05 * np.random.default_rng(2).normal(size=values.shape)
+        replicates = tuple(f"r{row // 3}" for row in range(30))
+        recipe = Recipe(model=ModelSettings(components=2))
+        self.table = ordered_table(values, replicates=replicates, classes=(classes_of(30),))
+        self.study = Study(State.of("t", self.table, recipe))
+        self.pump = Pump()
+        quiet = mock.patch.object(live_module, "QUIET", 0.0)
+        quiet.start()
+        self.addCleanup(quiet.stop)
+        self.live = CurrentModel(self.study, self.pump.post)
+        self.addCleanup(self.live.close)
+
+    def checked(self):
+        while self.live.checked is None or self.live.checking is not None:
+            self.pump.run_next()
+        return self.live.checked
+
+    def test_without_the_replicates_it_is_validated_anew(self):
+        together = self.checked().validation.q2[1]
+        bare = replace(self.table, replicates=None)
+        self.study.do(ReadAgain(bare, NOWHERE))
+        self.assertIsNone(self.live.checked)  # what is not true any more is not shown
+        apart = self.checked().validation.q2[1]
+        self.assertNotAlmostEqual(together, apart, places=3)
+        fresh = check(Evaluator().evaluate(self.study.state.table, self.study.state.recipe))
+        self.assertEqual(apart, fresh.validation.q2[1])
+
+    def test_other_classes_are_other_segments(self):
+        by_class = structs.replace(self.study.state.recipe.validate, scheme="class")
+        bare = replace(self.table, replicates=None)
+        self.study.do(ReadAgain(bare, NOWHERE))
+        self.study.do(ValidateBy(by_class))
+        before = self.checked().validation.q2[1]
+        self.study.do(AssignClass("kind", tuple(range(0, 30, 4)), "z"))
+        self.assertIsNone(self.live.checked)
+        self.assertNotEqual(self.checked().validation.q2[1], before)
+
+    def test_another_number_of_components_needs_no_new_validation(self):
+        known = self.checked()
+        self.study.do(KeepComponents(3))
+        self.assertIs(self.live.checked, known)
 
 
 class Behind(unittest.TestCase):

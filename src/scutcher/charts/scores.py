@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
@@ -19,6 +21,8 @@ def scores(state: State, found: Evaluation | None, pair: tuple[int, int]) -> Cha
     """Scores of the samples in the model on a pair of components."""
     if found is None or state.table is None:
         return nothing("Scores", "They appear with the first model.")
+    if found.model.k == 1:
+        return alone(state, found)
     across, up = usable_pair(found, pair)
     rows = found.usable.rows
     values = found.model.scores
@@ -35,4 +39,24 @@ def scores(state: State, found: Evaluation | None, pair: tuple[int, int]) -> Cha
             ids_of_rows(state.table, rows),
         ),
         rules=(Rule(0.0), Rule(0.0, vertical=True)),
+    )
+
+
+def alone(state: State, found: Evaluation) -> Chart:
+    """One component has no plane: its scores in run order, which a drift or an event would show in."""
+    assert state.table is not None
+    rows = found.usable.rows
+    return Chart(
+        title="Scores",
+        note="only one component is kept: over the run order",
+        x_title="run order",
+        y_title=component_title(found, 0),
+        marks=Marks(
+            np.asarray(rows + 1.0, dtype=np.float64),
+            found.model.scores[:, 0],
+            rows,
+            colouring_of(state).codes[rows],
+            ids_of_rows(state.table, rows),
+        ),
+        rules=(Rule(0.0),),
     )

@@ -290,7 +290,8 @@ class Limits(WindowCase):
         settle()
         self.assertEqual(self.desk.moment.found.usable.rows.tolist(), list(range(40, 110)))
         self.assertEqual(len(self.page.run_view.chart.ghosts.x), 170)
-        self.assertIn("picked samples", self.state.table.set_aside[0])
+        self.assertEqual(self.state.model.use.watched[:2], (0, 1))
+        self.assertIn("watched", self.state.table.set_aside[0])
 
 
 class Names(WindowCase):

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Rule
-from scutcher.desk.painting.setup import QuietAxis, pen
+from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
+from scutcher.desk.painting.setup import pen
 
 LEFT_AXIS_WIDTH = 40
-BOTTOM_AXIS_HEIGHT = 19
 BARE_AXIS_HEIGHT = 6
 
 
@@ -69,7 +69,7 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.bottom_axis, self.left_axis = axes["bottom"], axes["left"]
         self.plotItem.hideButtons()
         self.left_axis.setWidth(LEFT_AXIS_WIDTH)
-        self.bottom_axis.setHeight(BOTTOM_AXIS_HEIGHT)
+        self.bottom_axis.setHeight(TALL)
         self.plotItem.setContentsMargins(0, 4, 10, 0)
         self.setFrameShape(pg.PlotWidget.Shape.NoFrame)
         self.scene().sigMouseMoved.connect(self._on_moved)

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFontMetrics
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import ladder
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
+from scutcher.desk.widgets.panel import Note
 from scutcher.study.document.commands.recipe import KeepComponents, with_components
 
-PICK_WIDTH = 250
+PICK_WIDTH, NAMED = 250, 12
 
 
 class BottomBar(QFrame):
@@ -33,9 +33,10 @@ class BottomBar(QFrame):
         self.headline.setObjectName("strong")
         self.figures.setObjectName("quiet")
         self.figures.setToolTip(DEFINITIONS["ladder"])
-        self.pick = QLabel()
+        self.pick = Note()
         self.pick.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.pick.setFixedWidth(PICK_WIDTH)
+        self.pick.setMaximumWidth(PICK_WIDTH)
+        self.pick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.set_aside = QPushButton("Set aside…")
         self.set_aside.setToolTip("Take the picked samples out of every model, with a reason (Del)")
         self.tag = QPushButton("Tag…")
@@ -51,7 +52,7 @@ class BottomBar(QFrame):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(TRAIL_WIDTH + 8, 0, 10, 0)
         layout.setSpacing(12)
-        layout.addWidget(self.bars)
+        layout.addWidget(self.bars, 10)
         layout.addLayout(figures)
         layout.addStretch(1)
         for widget in (self.pick, self.set_aside, self.tag):
@@ -88,9 +89,8 @@ class BottomBar(QFrame):
         elif not picked:
             self.pick.setText("nothing picked")
         else:
-            text = f"{len(picked)} picked: {', '.join(table.ids[row] for row in picked)}"
-            metrics = QFontMetrics(self.pick.font())
-            self.pick.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, PICK_WIDTH - 4))
+            names = ", ".join(table.ids[row] for row in picked[:NAMED])
+            self.pick.setText(f"{len(picked)} picked: {names}{' …' if len(picked) > NAMED else ''}")
 
     def step(self, by: int) -> None:
         """One component more or fewer, from the keyboard."""

@@ -91,6 +91,8 @@ def style_sheet() -> str:
         padding: 3px 8px; selection-background-color: {c.ACCENT}; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {c.ACCENT}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
+    QComboBox QAbstractItemView {{ background: {c.PAPER}; color: {c.INK}; border: 1px solid {c.HAIRLINE};
+        selection-background-color: {c.CHIP}; selection-color: {c.INK}; outline: 0; padding: 2px; }}
     QListWidget {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px; outline: 0; }}
     QListWidget::item {{ padding: 0; }}
     QListWidget::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.pages.declaration import Page
 from scutcher.desk.shell.finder import Finder, SearchField
+from scutcher.desk.widgets.panel import Note
 
 HEIGHT = 42
 
@@ -29,7 +30,7 @@ class TopBar(QFrame):
         self.desk = desk
         word = QLabel("scutcher")
         word.setObjectName("wordmark")
-        self.study = QLabel()
+        self.study = Note()
         self.study.setObjectName("quiet")
         self.search = SearchField(finder.entries)
         self.open = self._word(
@@ -61,8 +62,9 @@ class TopBar(QFrame):
             layout.addWidget(button)
             self.pages[page.name] = button
         layout.addStretch(1)
-        for widget in (self.undo, self.redo, self.open, self.search):
+        for widget in (self.undo, self.redo, self.open):
             layout.addWidget(widget)
+        layout.addWidget(self.search, 100)
         follow(self, desk.study, lambda changed: self.refresh())
         follow(self, desk.live, lambda changed: self.refresh())
         self.refresh()

@@ -261,7 +261,8 @@ class Trail(QFrame):
     def _fill_scaling_menu(self, now: ScaleSettings) -> None:
         self.scaling_menu.clear()
         for field, words in (("centre", CENTRES), ("method", SCALES)):
-            self.scaling_menu.addSection("centre" if field == "centre" else "scale")
+            heading = self.scaling_menu.addAction("CENTRE" if field == "centre" else "SCALE")
+            heading.setEnabled(False)
             for key, word in words.items():
                 action = self.scaling_menu.addAction(word)
                 action.setCheckable(True)

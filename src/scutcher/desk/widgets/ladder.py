@@ -10,6 +10,8 @@ from scutcher.charts import colours
 from scutcher.charts.ladder import Ladder
 
 BOX, GAP, TALL, TOP = 29.0, 5.0, 30.0, 9.0
+NARROWEST, MARGINS = 20.0, 12
+"""Pixels from one box to the next at least, and at both ends together."""
 
 
 class LadderBars(QWidget):
@@ -35,17 +37,25 @@ class LadderBars(QWidget):
         )
         self.ladder = ladder
         if changed:
-            self.setFixedWidth(self.sizeHint().width())
+            boxes = 10 if ladder is None else len(ladder.fitted)
+            self.setMinimumWidth(int(boxes * NARROWEST + MARGINS))
+            self.setMaximumWidth(self.sizeHint().width())
         self.update()
 
     def sizeHint(self) -> QSize:
         """Wide enough for all boxes."""
         boxes = 10 if self.ladder is None else len(self.ladder.fitted)
-        return QSize(int(boxes * (BOX + GAP) + 12), 58)
+        return QSize(int(boxes * (BOX + GAP) + MARGINS), 58)
+
+    @property
+    def _step(self) -> float:
+        """From one box to the next: less than usual where there is no room."""
+        boxes = 10 if self.ladder is None else max(len(self.ladder.fitted), 1)
+        return float(min(BOX + GAP, (self.width() - MARGINS) / boxes))
 
     def box(self, component: int) -> QRectF:
         """Where the box of a component (from 0) is drawn."""
-        return QRectF(4.0 + component * (BOX + GAP), TOP, BOX, TALL)
+        return QRectF(4.0 + component * self._step, TOP, self._step - GAP, TALL)
 
     def handle_x(self, kept: int) -> float:
         """Where the handle stands when so many are kept."""
@@ -54,7 +64,7 @@ class LadderBars(QWidget):
     def kept_at(self, x: float) -> int:
         """How many are kept with the handle at a place."""
         count = len(self.ladder.fitted) if self.ladder else 1
-        return int(min(max(round((x - 4.0) / (BOX + GAP)), 1), count))
+        return int(min(max(round((x - 4.0) / self._step), 1), count))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Boxes filled up to the fitted share, held-out share as a line, the handle."""

@@ -27,6 +27,8 @@ def quiet_table(view: QTableView) -> None:
     view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     view.setShowGrid(False)
     view.setWordWrap(False)
+    view.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+    view.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideMiddle)
     view.verticalHeader().hide()
     view.verticalHeader().setDefaultSectionSize(22)
     view.horizontalHeader().setHighlightSections(False)
@@ -87,7 +89,39 @@ class Note(QLabel):
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(self.rect(), self.alignment() | Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Title(Note):
+    """A heading; what it means stands in its tooltip, under all of its words."""
+
+    def __init__(self, definition: str) -> None:
+        super().__init__()
+        self._definition = definition
+        super().setToolTip(definition)
+
+    def minimumSizeHint(self) -> QSize:
+        """Its first words stay; a short heading stays whole."""
+        full = QLabel.minimumSizeHint(self)
+        return QSize(min(full.width(), LEAST_TITLE), full.height())
+
+    def setText(self, text: str) -> None:
+        """Put other words in."""
+        QLabel.setText(self, text)
+        self.setToolTip(self._definition)
+
+    def setToolTip(self, text: str) -> None:
+        """Another meaning."""
+        self._definition = text
+        words = self.text()
+        super().setToolTip(f"{words}\n\n{text}" if len(words) > LONG_TITLE else text)
+
+
+LEAST_TITLE = 128
+"""Pixels of a heading that are never cut."""
+
+LONG_TITLE = 20
+"""Letters of a heading that may be cut."""
 
 
 class ChartPanel(QFrame):
@@ -99,9 +133,8 @@ class ChartPanel(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self.view = view
-        self.title = QLabel()
+        self.title = Title(definition)
         self.title.setObjectName("title")
-        self.title.setToolTip(definition)
         self.note = Note()
         self.note.setObjectName("quiet")
         self.readout = QLabel()
@@ -112,6 +145,7 @@ class ChartPanel(QFrame):
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setWordWrap(True)
         self.x_title, self.y_title = AxisTitle(), AxisTitle(upright=True)
+        self._bottom_title = bottom_title
         self.x_title.setVisible(bottom_title)
         self._header = QHBoxLayout()
         self._header.setContentsMargins(8, 0, 6, 0)
@@ -170,6 +204,7 @@ class ChartPanel(QFrame):
         self.title.setText(chart.title)
         self.note.setText(chart.note if chart.is_blank or not chart.empty else chart.empty)
         self.x_title.setText(chart.x_title)
+        self.x_title.setVisible(self._bottom_title and not chart.tick_names)
         self.empty.setText(chart.empty)
         self.empty.setVisible(chart.is_blank)
         self.y_title.setText("" if chart.is_blank else chart.y_title)

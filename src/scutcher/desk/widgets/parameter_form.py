@@ -188,7 +188,7 @@ class ParameterForm(QWidget):
 
     def _add_regions(self, grid: QGridLayout, row: int, field: Field) -> None:
         edit = QLineEdit()
-        edit.setPlaceholderText("drag on the picture, or type 1100–1880, 1960–2500")
+        edit.setPlaceholderText("drag on the picture, or 1100–1880, 1960–2500")
         edit.setToolTip(field.help)
         edit.editingFinished.connect(lambda: self._typed_regions(field, edit.text()))
 

@@ -59,6 +59,14 @@ class Popover(QFrame):
         self.show()
         self.raise_()
 
+    def open_at_left(self) -> None:
+        """Show it over the trail, at the bottom: away from what it speaks of."""
+        self.adjustSize()
+        self.move(MARGIN, max(self.over.height() - self.height() - MARGIN, MARGIN))
+        self.show()
+        self.raise_()
+        self.setFocus()
+
     def open_in_middle(self) -> None:
         """Show it in the middle of the window."""
         self.adjustSize()

@@ -16,11 +16,15 @@ KEPT = 12
 
 def state_folder() -> Path:
     """`$XDG_STATE_HOME/scutcher`; made where it is missing."""
-    from platformdirs import user_state_path
-
-    folder = user_state_path("scutcher")
+    folder = _where()
     make_folder(folder)
     return folder
+
+
+def _where() -> Path:
+    from platformdirs import user_state_path
+
+    return user_state_path("scutcher")
 
 
 def unnamed_path() -> Path:
@@ -31,13 +35,13 @@ def unnamed_path() -> Path:
 
 def is_unnamed(path: Path) -> bool:
     """Whether a study lives in the state folder."""
-    return path.parent == state_folder()
+    return path.parent == _where()
 
 
 def recent() -> list[Path]:
     """The studies opened last that still exist, the newest first."""
     try:
-        listed = msgspec.json.decode((state_folder() / "recent.json").read_bytes(), type=list[str])
+        listed = msgspec.json.decode((_where() / "recent.json").read_bytes(), type=list[str])
     except (OSError, msgspec.MsgspecError, FileError):
         return []
     return [path for path in map(Path, listed) if path.is_absolute() and _is_there(path)]

@@ -192,7 +192,7 @@ class InspectPage(PageView):
     def _show_scores(self) -> None:
         state, found = self.desk.moment.state, self.desk.moment.found
         pair, overlays = self.desk.selection.look.pair, self.score_menu.overlays
-        if found is None or state.table is None:
+        if found is None or state.table is None or found.model.k == 1:
             self._show(self.scores_panel, self.scores_view, scores(state, found, pair))
             return
         pair, new, former = usable_pair(found, pair), self._newcomers(), self._former

@@ -54,7 +54,7 @@ class Questions:
             )
             return None
         paper = Why(self.page.window(), self.desk, found, rows)
-        paper.open_at(self.beside, above=False)
+        paper.open_at_left()
         return paper
 
     def show_new(self) -> NewSamples | None:

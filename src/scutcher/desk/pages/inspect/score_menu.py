@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import asdict, replace
 
+from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.charts.overlays import Overlays
+from scutcher.desk.widgets.staying_menu import StayingMenu
 
 ELLIPSES = {
     "none": "no ellipse",
@@ -40,47 +42,67 @@ class ScoreMenu(QToolButton):
         super().__init__(parent)
         self._columns = columns
         self.overlays = Overlays()
+        self._ticks: list[tuple[QAction, str, object]] = []
         self._changed = changed
         self.setText("show ▾")
         self.setToolTip("Ellipses, hulls, centroids, arrows, run order and more over the scores")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.choices = QMenu(self)
+        self.choices = StayingMenu(self)
         self.choices.aboutToShow.connect(self.fill)
         self.setMenu(self.choices)
         self.fill()
 
     def fill(self) -> None:
         """The switches as they are now."""
-        menu, now = self.choices, self.overlays
+        menu = self.choices
         menu.clear()
+        self._ticks = []
         for key, words in ELLIPSES.items():
-            self._add(words, now.ellipses == key, replace(now, ellipses=key))
-        coverage = menu.addMenu("coverage")
+            self._add(words, "ellipses", key)
+        coverage = self._sub_menu("coverage")
         for level in LEVELS:
             action = coverage.addAction(f"{100 * level:g} %")
             action.setCheckable(True)
-            action.setChecked(now.level == level)
             action.triggered.connect(
                 lambda _=False, level=level: self.take(replace(self.overlays, level=level))
             )
-        names = menu.addMenu("names")
+            self._ticks.append((action, "level", level))
+        names = self._sub_menu("names")
         for key, words in LABELS.items():
-            self._add(words, now.labels == key, replace(now, labels=key), names)
+            self._add(words, "labels", key, names)
         names.addSeparator()
         for column in ("", *self._columns()):
-            self._add(column or "id", now.label_by == column, replace(now, label_by=column), names)
+            self._add(column or "id", "label_by", column, names)
         menu.addSeparator()
         for key, words in SWITCHES.items():
-            on = bool(getattr(now, key))
-            self._add(words, on, replace(now, **{key: not on}))  # type: ignore[arg-type]
+            self._add(words, key, True)
+        self._tick()
 
     def take(self, overlays: Overlays) -> None:
         """Show other things."""
         self.overlays = overlays
         self._changed(overlays)
+        self._tick()
 
-    def _add(self, words: str, on: bool, then: Overlays, menu: QMenu | None = None) -> None:
+    def _sub_menu(self, words: str) -> QMenu:
+        menu = StayingMenu(words, self.choices)
+        self.choices.addMenu(menu)
+        return menu
+
+    def _add(self, words: str, field: str, value: object, menu: QMenu | None = None) -> None:
+        """A choice of a field's value; of one that is on or off, the switch."""
         action = (menu or self.choices).addAction(words)
         action.setCheckable(True)
-        action.setChecked(on)
-        action.triggered.connect(lambda _=False: self.take(then))
+        action.triggered.connect(lambda _=False: self._choose(field, value))
+        self._ticks.append((action, field, value))
+
+    def _choose(self, field: str, value: object) -> None:
+        now = asdict(self.overlays)
+        now[field] = not now[field] if value is True else value
+        self.take(Overlays(**now))
+
+    def _tick(self) -> None:
+        """Tick what is shown now."""
+        now = asdict(self.overlays)
+        for action, field, value in self._ticks:
+            action.setChecked(now[field] == value)

@@ -65,7 +65,8 @@ class EvidenceChart(QWidget):
         painter.setPen(QPen(QColor(colours.INK), 2.0))
         painter.drawLine(QPointF(x, 2.0), QPointF(x, self.height() - 18.0))
         painter.setPen(QColor(colours.MUTED))
-        for component in range(self.most + 1):
+        every = max(1, -(-20 // max(int(self.x_at(1) - self.x_at(0)), 1)))
+        for component in range(0, self.most + 1, every):
             under = QRectF(self.x_at(component) - 14.0, self.height() - 17.0, 28.0, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
 

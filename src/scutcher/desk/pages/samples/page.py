@@ -6,7 +6,6 @@ import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSlider,
@@ -33,7 +32,7 @@ from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
-from scutcher.desk.widgets.panel import ChartPanel, paper
+from scutcher.desk.widgets.panel import ChartPanel, Note, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.data import AverageReplicates
@@ -80,7 +79,8 @@ class SamplesPage(PageView):
         self.signals_panel.add_to_header(self.chooser)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 100)
-        self.slider.setFixedWidth(90)
+        self.slider.setMinimumWidth(40)
+        self.slider.setMaximumWidth(90)
         self.slider.setToolTip("Stack the lines: drag to move them apart")
         self.slider.valueChanged.connect(self._set_offset)
         self.signals_panel.add_to_header(self.slider)
@@ -104,7 +104,7 @@ class SamplesPage(PageView):
         self.bring_back.clicked.connect(
             lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
         )
-        self.variables_count = QLabel()
+        self.variables_count = Note()
         self.two, self.all = QPushButton("Two…"), QPushButton("Correlations")
         self.two.setToolTip("The first and the last selected variable against each other")
         self.all.setToolTip("The correlations of all variables as a picture")

@@ -32,6 +32,7 @@ from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import how_of, pick
 from scutcher.desk.widgets.legend import LegendRow
+from scutcher.desk.widgets.panel import Note
 from scutcher.study.evaluation.evaluation import Evaluation
 
 KINDS = {
@@ -90,7 +91,8 @@ class SpacePage(Over):
         self.title.setObjectName("strong")
         close.clicked.connect(self.done)
         header = QHBoxLayout()
-        self.words = QLabel(
+        self.words = Note()
+        self.words.setText(
             "deviations from the mean: measured grey, rebuilt blue; pick other samples to see them"
         )
         self.words.setObjectName("quiet")

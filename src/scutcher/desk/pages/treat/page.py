@@ -183,7 +183,7 @@ class TreatPage(PageView):
         self._show(self.before_panel, self.before_view, before)
         self.before_view.show_regions(self._regions(found, place))
         after_stage = place + 1
-        note = plain_name(state, after_stage, found)
+        note = plain_name(state, after_stage, found) if place >= 0 else "the same: nothing is done here yet"
         self._show(
             self.after_panel,
             self.after_view,
@@ -303,7 +303,7 @@ class TreatPage(PageView):
         if coming is not None and coming.early is not None:
             found, state = coming.early, coming.state
         chart = scores(state, found, look.pair)
-        if found is not None and self.ghosts and self.without.evaluation is not None:
+        if found is not None and found.model.k > 1 and self.ghosts and self.without.evaluation is not None:
             pair = usable_pair(found, look.pair)
             ghosts = ghosts_of(state, found, self.without.evaluation, pair)
             chart = replace(chart, ghosts=ghosts)
