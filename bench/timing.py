@@ -23,3 +23,20 @@ def best_of_both(
     """The best seconds of each of two, in turns: what else the machine does meets both alike."""
     found = [(best_seconds(ours, 1), best_seconds(measure, 1)) for _ in range(times)]
     return min(a for a, _ in found), min(b for _, b in found)
+
+
+def median_ratio(
+    ours: Callable[[], object], measure: Callable[[], object], times: int = 15
+) -> tuple[float, float]:
+    """Median seconds of each of two, measured in turn (A B A B …), after one of each to warm up."""
+    ours(), measure()
+    pairs = [(seconds_of(ours), seconds_of(measure)) for _ in range(times)]
+    first, second = (sorted(side) for side in zip(*pairs, strict=True))
+    return first[times // 2], second[times // 2]
+
+
+def seconds_of(work: Callable[[], object]) -> float:
+    """Seconds of one run."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start

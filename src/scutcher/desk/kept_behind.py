@@ -39,10 +39,10 @@ class KeptBehind(Generic[Found]):
         if len(inputs) == len(self._inputs) and all(map(same, inputs, self._inputs)):
             return self._found
         self._inputs, self._found = inputs, None
+        self._wanted = wanted = object()  # an answer of other inputs that is still to come is too late
         if size <= AT_ONCE:
             self._found = self._compute(table)
             return self._found
-        self._wanted = wanted = object()
 
         def work(watch: Watch) -> Found:
             return self._compute(table)

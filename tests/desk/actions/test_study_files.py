@@ -18,6 +18,7 @@ from scutcher.files.formats import read_table
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
+from scutcher.study.storage import links
 from scutcher.study.storage import state_folder as places
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 from tests.folder import InFolder
@@ -55,6 +56,20 @@ class Files(WithState, WindowCase):
         self.assertEqual(again.state.recipe.model.components, 2)
         again.undo()
         self.assertEqual(again.undo_label, "Keep 4 → 3 components")
+
+    def test_linked_data_are_copied_in_behind(self):
+        csv_file = self.folder / "large.csv"
+        csv_file.write_text("id,1,2,3\n" + "\n".join(f"s{n},{n},{n * n},{n % 3}" for n in range(40)))
+        with mock.patch.object(links, "COPIED", 100):
+            self.window.opening.open_files([csv_file], adding=True)
+            self.wait_for_reading()
+            self.assertEqual(self.desk.study.state.table.shape, (40, 3))
+            self.assertTrue(self.desk.study.file.is_linked)
+        entries = {entry.words: entry for entry in self.window.filing.entries()}
+        entries["Copy the data into the study"].run()
+        self.until(lambda: not self.desk.study.file.is_linked)
+        self.until(lambda: "Their file may go." in self.window.message.label.text())
+        self.assertNotIn("Copy the data into the study", {e.words for e in self.window.filing.entries()})
 
     def test_a_copy_that_cannot_be_written_is_said(self):
         self.assertFalse(self.window.filing.save_copy(self.folder / "no" / "where"))

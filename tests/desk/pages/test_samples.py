@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
@@ -10,9 +11,10 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FRONT
+from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from tests.core.making import mixed_table, random_spectra
+from tests.core.making import mixed_table, ordered_table, random_spectra
 from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
 
 
@@ -140,6 +142,32 @@ class Hidden(OnSamples):
         )
         marks = self.page.scores_view.chart.marks
         self.assertEqual(marks.keys[self.page.scores_view.item.ringed()].tolist(), [7])
+
+
+class DrawnTooEarly(OnSamples):
+    def test_a_table_that_is_drawn_before_it_is_reloaded_shows_what_it_had(self):
+        """An error in what Qt asks of a model ends the process."""
+        variables, roster = self.samples.variables.source, self.roster.source
+        wide, rows = variables.rowCount(), roster.rowCount()
+        words = variables.data(variables.index(2, 2))
+        for shape in ((3, 4), (400, 2000)):
+            table = ordered_table(random_spectra(*shape))
+            with mock.patch.object(self.desk.study, "_state", State.of("other", table)):
+                self.assertEqual((variables.rowCount(), roster.rowCount()), (wide, rows))
+                self.assertEqual(variables.data(variables.index(2, 2)), words)
+                for model in (variables, roster):
+                    for column in range(model.columnCount()):
+                        model.data(model.index(model.rowCount() - 1, column))
+
+    def test_figures_of_former_data_that_come_late_are_not_taken(self):
+        asked = []
+        kept = KeptBehind(self.desk, "some", lambda table: table.shape, lambda: self.fail("taken"))
+        large, small = (ordered_table(random_spectra(*shape)) for shape in ((30, 40), (3, 4)))
+        with mock.patch.object(self.desk.live, "ask", lambda *given: asked.append(given)):
+            self.assertIsNone(kept.of(large, (large.values,), AT_ONCE + 1))
+        self.assertEqual(kept.of(small, (small.values,), 12), (3, 4))
+        asked[0][3]((30, 40))
+        self.assertEqual(kept.of(small, (small.values,), 12), (3, 4))
 
 
 class VariablesByHand(OnSamples):

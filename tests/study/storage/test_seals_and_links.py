@@ -7,6 +7,7 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Stopped
 from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash
 from scutcher.study.document.commands.data import AverageReplicates
@@ -124,7 +125,12 @@ class Links(WithFile):
 
     def test_packed_it_needs_the_file_no_more(self):
         study = self.started(self.state())
-        study.file.pack(study.state)
+        self.assertTrue(study.file.is_linked)
+        with self.assertRaises(Stopped):
+            study.file.pack(lambda share: False)
+        self.assertTrue(study.file.is_linked)
+        study.file.pack()
+        self.assertFalse(study.file.is_linked)
         study.close()
         self.data.unlink()
         again = self.opened()

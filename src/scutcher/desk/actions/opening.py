@@ -75,7 +75,9 @@ class Opening:
             again = partial(self.open_files, paths, True, adding)
             self.desk.say(table, "Resample to the common channels", again)
             return
-        source = Source(tuple(str(path.absolute()) for path in paths), resampled=resampled)
+        contents = () if isinstance(table, InputError) else self.reading.contents
+        where = tuple(str(path.absolute()) for path in paths)
+        source = Source(where, resampled=resampled, contents=contents)
         if isinstance(table, InputError) and table.mends:
             self.desk.say(table, "Look at the file", lambda: self.show_import(source))
         elif isinstance(table, InputError):

@@ -13,6 +13,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.files.columns import Roles
+from scutcher.files.hashes import content_hash
 from scutcher.study.work import Priority
 
 SLOT = "reading"
@@ -25,11 +26,18 @@ Taken = Callable[[Table | InputError], object]
 
 
 class Reading:
-    """Reads one after the other; the newest wins."""
+    """Reads one after the other; the newest wins.
+
+    Attributes
+    ----------
+    contents : tuple of str
+        SHA-256 of each of the files that were handed over last, taken before they were read.
+    """
 
     def __init__(self, desk: Desk, window: QWidget) -> None:
         self.desk = desk
         self.paper = ReadingPaper(window, self.stop)
+        self.contents: tuple[str, ...] = ()
         self._wanted: object = None
 
     @property
@@ -42,19 +50,24 @@ class Reading:
         self._wanted = wanted = object()
         self.paper.expect(paths)
 
-        def work(watch: Watch) -> Table:
+        def work(watch: Watch) -> tuple[Table, tuple[str, ...]]:
             from scutcher.files.formats import read_tables
 
-            return read_tables(paths, roles, watch, resample)
+            contents = tuple(map(content_hash, paths))
+            return read_tables(paths, roles, watch, resample), contents
 
-        def finished(answer: Table | Exception) -> None:
+        def finished(answer: tuple[Table, tuple[str, ...]] | Exception) -> None:
             if wanted is not self._wanted:
                 return
             self._wanted = None
             self.paper.put_away()
-            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+            if isinstance(answer, InputError):
+                done(answer)
+            elif isinstance(answer, Exception):
                 raise answer
-            done(answer)
+            else:
+                table, self.contents = answer
+                done(table)
 
         self.desk.live.ask(SLOT, None, work, finished, self.paper.show_share, Priority.FILES)
 

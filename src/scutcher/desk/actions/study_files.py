@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -23,6 +24,7 @@ from scutcher.files.writing import write_numbers, write_table
 from scutcher.study.document.commands.data import GoBackTo
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.study_file import StudyFile
+from scutcher.study.work import Priority
 
 DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx)"
 STUDY_FILTER = f"Scutcher studies (*{places.SUFFIX})"
@@ -56,6 +58,8 @@ class Filing:
         yield Entry("Name this study…", "action", self.ask_name, "Ctrl+S")
         yield Entry("Save a copy…", "action", self.ask_copy)
         yield Entry("Export the log…", "action", self.ask_log)
+        if self.file.is_linked and not self.file.read_only_reason:
+            yield Entry("Copy the data into the study", "action", self.pack)
         yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window))
         for name, revision in self.file.snapshots().items():
             yield Entry(f"Go back to snapshot {name}", "action", self._returner(name, revision))
@@ -66,14 +70,33 @@ class Filing:
         if not self._tried(lambda: self.desk.study.move_to(_with_suffix(path))):
             return False
         if old is not None and places.is_unnamed(old):
-            places.forget(old)
+            with suppress(InputError):
+                places.forget(old)
             old.unlink(missing_ok=True)
-        return self._tried(lambda: places.remember(_with_suffix(path)))
+        with suppress(InputError):  # the list of recent studies is a convenience
+            places.remember(_with_suffix(path))
+        return True
 
     def save_copy(self, path: Path) -> bool:
         """Write the whole study, with its history, to another file."""
         file = self.file
         return file is not None and self._tried(lambda: file.save_copy(_with_suffix(path)))
+
+    def pack(self) -> None:
+        """Copy the values of data files that the study only points to into it, behind."""
+        file = self.file
+        if file is None:
+            return
+
+        def done(answer: object) -> None:
+            if isinstance(answer, InputError):
+                self.desk.say(answer)
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self.desk.say(InputError(f"The data are in {file.path.name} now.", "Their file may go."))
+
+        self.desk.live.ask("packing", file.path, file.pack, done, priority=Priority.FILES)
 
     def export_log(self, path: Path) -> bool:
         """Write every decision as CSV: when, who, what kind, what, why."""

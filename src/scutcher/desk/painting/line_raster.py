@@ -107,6 +107,8 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
         Premultiplied ARGB, row 0 lowest.
     """
     height, width = layers[0][0].shape
+    if len(layers) == 1:
+        return _of_one_colour(*layers[0], opacity)
     covers = np.empty((len(layers), height * width), dtype=np.float32)
     for place, (cover, _) in enumerate(layers):
         np.maximum(cover, 0.0, out=covers[place].reshape(height, width), casting="same_kind")
@@ -118,4 +120,16 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
     for mixed, shift in zip(colours.T @ covers, (16, 8, 0), strict=True):
         pixels |= (mixed * strength + 0.5).astype(np.uint32) << shift
     picture: np.ndarray = pixels.reshape(height, width)
+    return picture
+
+
+def _of_one_colour(cover: Floats, colour: tuple[int, int, int], opacity: float) -> np.ndarray:
+    """As `blend`, of a single cover: the colour of each of the 256 steps of opacity is looked up."""
+    steps = np.arange(256, dtype=np.float64)
+    table = steps.astype(np.uint32) << 24
+    for part, shift in zip(colour, (16, 8, 0), strict=True):
+        table |= (part * steps / 255.0 + 0.5).astype(np.uint32) << shift
+    power = np.float32(np.log2(1.0 - opacity)) * np.maximum(cover, 0.0).astype(np.float32)
+    alpha = (1.0 - np.exp2(power)) * np.float32(255.0) + np.float32(0.5)
+    picture: np.ndarray = table[alpha.astype(np.uint8)]
     return picture

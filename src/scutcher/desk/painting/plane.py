@@ -151,10 +151,9 @@ class PlaneView(PlotArea):
 
     def _name_front(self, marks: Marks | None) -> None:
         """Names beside the marks that have one; where one would cover another it is left away."""
-        for label in self._labels:
-            self.removeItem(label)
-        self._labels = []
+        spare, self._labels = self._labels, []
         if marks is None or self.chart is None:
+            self._drop(spare)
             return
         front = self.item.ringed()
         names = self.chart.labels or marks.names
@@ -165,14 +164,19 @@ class PlaneView(PlotArea):
             if self.strength[place] == HIDDEN:
                 continue
             name = names[place].removeprefix("\0")
-            label = self._label(name)
+            label = spare.pop() if spare else self._label(name)
             self._put(label, name, float(marks.x[place]), float(marks.y[place]))
             area = self._area_of(label, float(marks.x[place]), float(marks.y[place]))
             if place not in front and any(area.intersects(other) for other in taken):
-                self.removeItem(label)
+                spare.append(label)
                 continue
             taken.append(area)
             self._labels.append(label)
+        self._drop(spare)
+
+    def _drop(self, labels: list[pg.TextItem]) -> None:
+        for label in labels:
+            self.removeItem(label)
 
     def _area_of(self, label: pg.TextItem, x: float, y: float) -> QRectF:
         """What a name covers, in pixels of the scene."""

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import sys
 import time
+from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
@@ -23,6 +25,10 @@ it rests all of them, pixel by pixel."""
 PATIENCE = 160  # milliseconds
 SLICE, FRAME = 150, 0.012
 """Lines of a slice of that drawing, and seconds that slices take of a frame."""
+
+
+COVERS = 12
+"""Covers that are kept at hand for the next pick."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,6 +65,8 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._pictures: list[QImage] = []
         self._made_for: Wanted | None = None
         self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
+        self._runs_key: tuple[object, ...] = ()
+        self._covers: OrderedDict[tuple[Any, ...], Floats] = OrderedDict()
         self._coarse = False
         self._slices: Iterator[None] | None = None
         self._refine = QTimer(self)
@@ -206,17 +214,41 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
                 rows = np.flatnonzero(np.isin(chosen, layer.rows)) if self._coarse else layer.rows
                 if len(rows):
                     thickness = sheet.thickness * ratio
-                    cover = coverage(low[rows], high[rows], bottom, top, height, thickness)
-                    covers.append((cover, layer.colour))
+                    place = (*self._runs_key, bottom, top, height, thickness)
+                    covers.append((self._cover(rows, low, high, place), layer.colour))
             if covers:
                 self._pictures.append(_picture(covers, self._opacity(sheet)))
+
+    def _cover(self, rows: np.ndarray, low: Floats, high: Floats, place: tuple[Any, ...]) -> Floats:
+        """How often some lines cover each pixel; of most of them: that of all less that of the others."""
+        key = (place, rows.tobytes())
+        if key in self._covers:
+            self._covers.move_to_end(key)
+            return self._covers[key]
+        bottom, top, height, thickness = place[-4:]
+        others = np.setdiff1d(np.arange(len(low)), rows) if 2 * len(rows) > len(low) else rows
+        if len(others) < len(rows):
+            cover = self._cover(np.arange(len(low)), low, high, place) if len(others) else None
+            less = self._cover(others, low, high, place) if len(others) else None
+            if cover is not None and less is not None:
+                cover = cover - less
+        else:
+            cover = None
+        if cover is None:
+            cover = coverage(low[rows], high[rows], bottom, top, height, thickness)
+        self._covers[key] = cover
+        while len(self._covers) > COVERS:
+            self._covers.popitem(last=False)
+        return cover
 
     def _column_runs(
         self, left: float, right: float, width: int, chosen: np.ndarray
     ) -> tuple[Floats, Floats]:
         """The runs do not depend on colour or height: kept while a pick changes."""
         key = (left, right, width, len(chosen), int(chosen[-1]) if len(chosen) else -1)
+        self._runs_key = key
         if self._runs is None or self._runs[0] != key:
+            self._covers.clear()
             ys = self._ys if len(chosen) == len(self._ys) else self._ys[chosen]
             self._runs = (key, *column_runs(self._x, ys, left, right, width))
         return self._runs[1], self._runs[2]

@@ -13,7 +13,7 @@ from scutcher.core.arrays import Integers
 from scutcher.desk.painting.raster_item import Layer, Sheet
 from scutcher.desk.painting.setup import pen
 
-FEW, LONG = 12, 900
+FEW, LONG = 12, 400
 """A few lines are drawn one by one as vectors; more of them, or longer ones, become a picture."""
 
 MOST_POINTS = 600

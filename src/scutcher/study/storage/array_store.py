@@ -43,10 +43,10 @@ class ArrayStore:
         self._lists: OrderedDict[str, Sequence[str]] = OrderedDict()
         self._list_names: dict[int, str] = {}
 
-    def put_array(self, values: np.ndarray, anew: bool = False) -> str:
-        """Store an array unless it is there already; its hash. `anew` looks for its pieces too."""
+    def put_array(self, values: np.ndarray) -> str:
+        """Store an array unless it is there already; its hash."""
         known = self._known.hash_of(values)
-        if known is not None and not anew and self._has(known):
+        if known is not None and self._has(known):
             return known
         content = array_content(values)
         self.put(content)
@@ -76,11 +76,15 @@ class ArrayStore:
         """Store what stands for an array, and its pieces unless they stay elsewhere."""
         stored = content.stored
         for name, part in zip(stored.pieces, content.parts(), strict=True) if pieces else ():
-            if self._one("SELECT 1 FROM pieces WHERE hash = ?", name) is None:
-                self.link.execute("INSERT INTO pieces VALUES (?, ?)", (name, part))
+            self.put_piece(name, part)
         self.link.execute(
             "INSERT OR IGNORE INTO arrays VALUES (?, ?)", (stored.hash, msgspec.json.encode(stored).decode())
         )
+
+    def put_piece(self, name: str, data: memoryview) -> None:
+        """Store a piece unless it is there already."""
+        if self._one("SELECT 1 FROM pieces WHERE hash = ?", name) is None:
+            self.link.execute("INSERT INTO pieces VALUES (?, ?)", (name, data))
 
     def remember(self, values: np.ndarray, name: str) -> None:
         """This object has this hash."""

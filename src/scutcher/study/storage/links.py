@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from contextlib import AbstractContextManager
 from pathlib import Path
 
 import msgspec
@@ -9,6 +11,7 @@ import numpy as np
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Watch, tell
 from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash, size_of
 from scutcher.files.roles import roles_of_pairs
@@ -20,6 +23,9 @@ from scutcher.study.storage.schema import connect, writing
 
 COPIED = 256_000_000
 """Bytes of values up to which they are copied into the study."""
+
+Transaction = Callable[[], AbstractContextManager[None]]
+"""Begins one, which ends with its block."""
 
 
 class LinkedFile(FileError):
@@ -103,6 +109,31 @@ def values_of(name: str, text: str) -> np.ndarray:
             Path(source.paths[0]),
         )  # fmt: skip
     return values
+
+
+def pack(arrays: ArrayStore, transaction: Transaction, watch: Watch | None = None) -> None:
+    """Copy all linked values into the study: a piece at a time, so that it can go on being used.
+
+    Stopped in between, what was linked still is.
+
+    Raises
+    ------
+    LinkedFile
+        The file of some has moved or changed.
+    Stopped
+    """
+    with transaction():
+        names = [str(row[0]) for row in arrays.link.execute("SELECT hash FROM links").fetchall()]
+    for name in names:
+        with transaction():
+            values = arrays.content(name)
+        content = array_content(values)
+        for at, (piece, data) in enumerate(zip(content.stored.pieces, content.parts(), strict=True)):
+            tell(watch, at / len(content.stored.pieces))
+            with transaction():
+                arrays.put_piece(piece, data)
+        with transaction():
+            arrays.link.execute("DELETE FROM links WHERE hash = ?", (content.stored.hash,))
 
 
 def relink(study: Path, old: Path, new: Path) -> None:

@@ -17,6 +17,7 @@ from typing import Any
 import msgspec
 
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Watch
 from scutcher.study.document.state import State
 from scutcher.study.storage import links, migrations
 from scutcher.study.storage.array_store import ArrayStore
@@ -221,12 +222,14 @@ class StudyFile:
         """Bytes of arrays that would have to be written for a state, beside those that are in the file."""
         return self.arrays.unknown(data.table.values for data in state.datasets)
 
-    def pack(self, state: State) -> None:
-        """Copy the values of linked data sets of a state into the file."""
-        with self._transaction():
-            for data in state.datasets:
-                self.arrays.put_array(data.table.values, anew=True)
-            self._link.execute("DELETE FROM links")
+    @property
+    def is_linked(self) -> bool:
+        """Whether some of the values lie in data files and not here."""
+        return self._one("SELECT 1 FROM links", ()) is not None
+
+    def pack(self, watch: Watch | None = None) -> None:
+        """Copy all values that lie in data files into this one, from any thread."""
+        links.pack(self.arrays, self._transaction, watch)
 
     def snapshot(self, name: str) -> None:
         """Give the state of now a name that it can be found by."""

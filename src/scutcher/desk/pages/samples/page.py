@@ -86,7 +86,7 @@ class SamplesPage(PageView):
         self.signals_panel.add_to_header(self.slider)
         self.signals_panel.add_switch("class means|One mean per class", self._set_means)
         self.range_switch = self.signals_panel.add_switch(
-            "select channels|Drag over the picture to select the channels there", self._set_ranging
+            "select|Drag over the picture to select the channels there", self._set_ranging
         )
         self.lines_switch = self.signals_panel.add_switch(
             "image|Every sample as a row of a picture", self._set_image

@@ -45,14 +45,15 @@ class VariablesModel(QAbstractTableModel):
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
+        self.table: Table | None = None
         self.figures: VariableFigures | None = None
         self._kept = KeptBehind(desk, "variables figures", variable_figures, self.reload)
         self.reload()
 
     def reload(self) -> None:
         """Show the study as it is."""
-        table = self.desk.study.state.table
         self.beginResetModel()
+        self.table = table = self.desk.study.state.table  # until the next reload, whatever the study does
         self.figures = None
         if table is not None:
             self.figures = self._kept.of(table, (table.values, table.used_rows()), table.values.size)
@@ -60,8 +61,7 @@ class VariablesModel(QAbstractTableModel):
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Variables."""
-        table = self.desk.study.state.table
-        return 0 if parent.isValid() or table is None else len(table.axis)
+        return 0 if parent.isValid() or self.table is None else len(self.table.axis)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Figures of each."""
@@ -77,7 +77,7 @@ class VariablesModel(QAbstractTableModel):
 
     def data(self, index: Index, role: int = 0) -> Any:
         """Text, alignment, and the counts behind the histogram."""
-        table, found = self.desk.study.state.table, self.figures
+        table, found = self.table, self.figures
         row, column = index.row(), index.column()
         if table is None or row >= len(table.axis):
             return None
@@ -154,7 +154,7 @@ class Variables(QTableView):
             self.choose(self._picked_columns())
 
     def _picked_columns(self) -> list[int]:
-        table = self.desk.study.state.table
+        table = self.source.table
         if table is None:
             return []
         picked: list[int] = np.flatnonzero(
@@ -164,7 +164,7 @@ class Variables(QTableView):
 
     def _show_units(self) -> None:
         """The column of units only where there is one."""
-        table = self.desk.study.state.table
+        table = self.source.table
         units = table is not None and any(unit_of(table, column) for column in range(len(table.axis)))
         self.setColumnHidden(UNIT, not units)
 
@@ -185,18 +185,18 @@ class Variables(QTableView):
 
     def _on_chosen(self) -> None:
         """The selected rows are the picked channels, everywhere."""
-        table = self.desk.study.state.table
+        table = self.source.table
         if table is not None:
             places = table.axis.places()[self.selected_columns()]
             self.desk.selection.pick_channels(places.tolist())
 
     def _on_current(self, current: QModelIndex) -> None:
-        table = self.desk.study.state.table
+        table = self.source.table
         if table is not None and 0 <= current.row() < len(table.axis):
             self.desk.selection.change(channel=float(table.axis.places()[current.row()]))
 
     def _on_selection(self, changed: frozenset[str]) -> None:
-        table, channel = self.desk.study.state.table, self.desk.selection.look.channel
+        table, channel = self.source.table, self.desk.selection.look.channel
         if "channels" in changed and table is not None:
             wanted = self._picked_columns()
             if wanted != self.selected_columns():

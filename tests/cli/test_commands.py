@@ -63,7 +63,7 @@ class Commands(unittest.TestCase):
         self.assertEqual([Path(line).name for line in self.said.split()], names)
 
     def test_the_command_of_the_readme_takes_names_from_where_it_is_called(self):
-        run = Path(__file__).parents[1] / "run"
+        run = Path(__file__).parents[2] / "run"
         called = subprocess.run(
             ["sh", run, "cli", "treat", self.data.name, "--recipe", "r.toml", "--out", "t.csv"],
             cwd=self.folder,

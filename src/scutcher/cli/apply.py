@@ -1,0 +1,32 @@
+"""`apply`: new samples on a saved model."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+
+
+def add(commands: Commands) -> None:
+    """Its place in the command line."""
+    applied = commands.add_parser("apply", help="project new samples onto a saved model")
+    applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
+    add_data_options(applied)
+    applied.add_argument("--out", type=Path, required=True, metavar="DIR")
+    applied.add_argument("--resample", action="store_true", help="read another axis onto the model's")
+    applied.set_defaults(run=_apply)
+
+
+def _apply(options: argparse.Namespace) -> int:
+    from scutcher.cli.studies import model_of_study
+    from scutcher.core.models.pca.saved_model import project
+    from scutcher.files.model_json import read_model
+    from scutcher.study.results.apply_results import write_applied
+
+    model = model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
+    table = data_of(options)
+    found = project(model, table, options.resample)
+    for path in write_applied(options.out, model, table, found):
+        print(path)
+    return DONE

@@ -1,0 +1,76 @@
+"""`fit`: a model and its figures."""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+from typing import get_args
+
+from msgspec.structs import replace
+
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
+
+
+def add(commands: Commands) -> None:
+    """Its place in the command line."""
+    fit = commands.add_parser("fit", help="fit a component model and write its figures")
+    add_data_options(fit)
+    fit.add_argument("--out", type=Path, required=True, metavar="DIR")
+    fit.add_argument("--recipe", type=Path, metavar="FILE.toml")
+    fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
+    fit.add_argument("--components", type=_positive, metavar="K")
+    fit.add_argument("--engine", choices=get_args(Engine))
+    fit.add_argument("--gaps", choices=get_args(GapPolicy), metavar="POLICY")
+    fit.add_argument("--seed", type=int, metavar="N", help="of everything that is drawn at random")
+    fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
+    fit.set_defaults(run=_fit)
+
+
+def _fit(options: argparse.Namespace) -> int:
+    import scipy.linalg.blas
+    import scipy.special  # noqa: F401  (both here, so that their import is not counted as fitting)
+
+    from scutcher.cli.studies import write_study
+    from scutcher.study.evaluation.checks import check, with_slow_lines
+    from scutcher.study.evaluation.evaluator import Evaluator
+    from scutcher.study.results.fit_results import write_fit
+
+    recipe, table = _recipe(options), data_of(options)
+    evaluator = Evaluator(keeps=False)
+    start = time.perf_counter()
+    found = evaluator.evaluate(table, recipe)
+    seconds = time.perf_counter() - start
+    checked = check(found)
+    if recipe.validate.scheme != "none":
+        checked = with_slow_lines(found, checked)
+    for path in write_fit(options.out, found, checked, seconds, options.full):
+        print(path)
+    if options.study is not None:
+        print(write_study(options.study, table, recipe))
+    return DONE
+
+
+def _recipe(options: argparse.Namespace) -> Recipe:
+    """The recipe file, with what was said on the command line."""
+    from scutcher.files.recipe_toml import read_recipe
+
+    recipe = read_recipe(options.recipe) if options.recipe else Recipe()
+    asked = {"components": options.components, "engine": options.engine, "gaps": options.gaps}
+    asked = {name: value for name, value in asked.items() if value is not None}
+    recipe = replace(recipe, model=replace(recipe.model, **asked))
+    if options.seed is not None:
+        recipe = replace(
+            recipe,
+            validate=replace(recipe.validate, seed=options.seed),
+            model=replace(recipe.model, seed=options.seed),
+        )
+    return recipe
+
+
+def _positive(text: str) -> int:
+    number = int(text)
+    if number < 1:
+        raise argparse.ArgumentTypeError("must be 1 or more")
+    return number

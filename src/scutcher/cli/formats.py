@@ -1,0 +1,24 @@
+"""`formats`: what can be read and written."""
+
+from __future__ import annotations
+
+import argparse
+
+from scutcher.cli.options import DONE, Commands
+
+
+def add(commands: Commands) -> None:
+    """Its place in the command line."""
+    formats = commands.add_parser("formats", help="what can be read and written")
+    formats.set_defaults(run=_formats)
+
+
+def _formats(options: argparse.Namespace) -> int:
+    from scutcher.files.formats import FORMATS
+
+    suffixes = [", ".join(known.suffixes) for known in FORMATS]
+    wide = max(map(len, suffixes)) + 2
+    for known, words in zip(FORMATS, suffixes, strict=True):
+        use = "read, write" if known.writes else "read"
+        print(f"{known.name:<15}{words:<{wide}}{use:<13}{known.note}")
+    return DONE

@@ -1,0 +1,56 @@
+"""What is in a study that a command names."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from scutcher.core.errors import FileError
+
+if TYPE_CHECKING:
+    from scutcher.core.data.table import Table
+    from scutcher.core.models.pca.saved_model import SavedModel
+    from scutcher.core.recipes.recipe import Recipe
+    from scutcher.study.document.state import State
+    from scutcher.study.storage.study_file import LogEntry
+
+
+def study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
+    """State and log of a study file that holds data.
+
+    Raises
+    ------
+    FileError
+    """
+    from scutcher.study.storage.study_file import StudyFile
+
+    if not path.exists():
+        raise FileError(f"There is no study {path.name}.", "Check the name.")
+    file = StudyFile.open(path)
+    try:
+        state, log = file.state(file.place.now), tuple(file.log())
+    finally:
+        file.close()
+    if state.table is None:
+        raise FileError(f"{path.name} holds no data, so there is no model in it.", "Name another study.")
+    return state, log
+
+
+def model_of_study(path: Path) -> SavedModel:
+    """The model of a study, fitted anew."""
+    from scutcher.study.evaluation.evaluator import Evaluator
+    from scutcher.study.evaluation.saving import saved_model
+
+    state, _ = study_of(path)
+    assert state.table is not None
+    return saved_model(Evaluator(keeps=False).evaluate(state.table, state.recipe))
+
+
+def write_study(path: Path, table: Table, recipe: Recipe) -> Path:
+    """A new study file of data and a recipe."""
+    from scutcher.study.document.state import State
+    from scutcher.study.storage.study_file import StudyFile
+
+    colour_by = table.classes[0].name if table.classes else ""
+    StudyFile.create(path, State.of(path.stem, table, recipe, colour_by)).close()
+    return path
