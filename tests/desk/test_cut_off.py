@@ -86,6 +86,7 @@ class Roomy(WindowCase):
             self.check(over)
             self.window.stack.hide_over()
         self.window.papers.show_columns()
+        self.until(lambda: not self.window.stack.over.busy)
         self.check("columns")
 
     def inside(self):

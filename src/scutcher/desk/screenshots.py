@@ -97,9 +97,11 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
 
     def columns() -> None:
         window.topbar.search.leave()
-        window.opening.open_files(write_demo_sets(Path(scratch))[:1])
+        window.opening.open_files(write_demo_sets(Path(scratch))[:1], adding=True)
         patiently(lambda: not window.opening.reading.busy)
         window.papers.show_columns()
+        shown: Any = window.stack.over
+        patiently(lambda: not shown.busy)
 
     def inspect() -> Any:
         return window.view("Inspect")

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from scutcher.demo.sets import write_demo_sets
+from scutcher.desk.pages.import_view.page import BringInPage
 from scutcher.study.document.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 
@@ -26,10 +27,18 @@ class BringIn(WindowCase):
         super().setUp()
         self.window.opening.open_files([self.folder / "intake-nir.csv"])
         self.wait_for_reading()
-        settle()
+        self.rest()
         QTest.mouseClick(self.window.trail.columns_link, LEFT)
-        settle()
+        self.rest()
         self.view = self.window.stack.over
+
+    def rest(self):
+        """Until the file is read."""
+        settle()
+        view = self.window.stack.over
+        if isinstance(view, BringInPage):
+            self.until(lambda: not view.busy)
+            settle()
 
     def texts(self):
         return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
@@ -38,7 +47,7 @@ class BringIn(WindowCase):
         box = self.view.boxes[column]
         box.setCurrentText(role)
         box.textActivated.emit(role)
-        settle()
+        self.rest()
 
     def test_the_file_as_found_and_the_roles_that_were_guessed(self):
         self.assertTrue(self.view.isVisible())
@@ -55,7 +64,7 @@ class BringIn(WindowCase):
         self.assertIn("10 gaps in 1 sample (L06-1)", words)
         button = next(b for b in self.view.findChildren(QPushButton) if b.text() == "They are replicates")
         QTest.mouseClick(button, LEFT)
-        settle()
+        self.rest()
         self.assertEqual(self.view.boxes["lot"].currentText(), "replicate")
         self.assertEqual(len(set(self.view.table.replicates)), 48)
         self.assertIn("Replicates (samples × repeats): 48 × 3", " ".join(self.texts()))
@@ -66,12 +75,13 @@ class BringIn(WindowCase):
         self.choose("field", "ignore")
         self.choose("", "wavelength / nm")
         QTest.mouseClick(self.view.use, LEFT)
-        settle()
+        self.rest()
         table = self.state.table
         self.assertEqual([column.name for column in table.classes], ["year", "retting"])
         self.assertEqual(table.axis.title, "wavelength / nm")
         self.assertTrue(self.page.isVisible())
         self.key("i")
+        self.rest()
         self.assertEqual(self.window.stack.over.boxes["field"].currentText(), "ignore")
         self.key("z", CTRL)
         self.assertEqual(len(self.state.table.classes), 3)
@@ -91,7 +101,7 @@ class BringIn(WindowCase):
         self.choose("lot", "replicate")
         leave = next(b for b in self.view.findChildren(QPushButton) if b.text() == "Leave as it is")
         QTest.mouseClick(leave, LEFT)
-        settle()
+        self.rest()
         self.assertIs(self.state, before)
         self.assertIsNone(self.window.stack.over)
 
@@ -101,15 +111,15 @@ class BringIn(WindowCase):
         self.window.opening.open_files([path])
         self.wait_for_reading()
         self.window.papers.show_columns()
-        settle()
+        self.rest()
         view = self.window.stack.over
         self.assertEqual(view.table.shape, (5, 8))
         self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
         view.sheet.textActivated.emit("small")
-        settle()
+        self.rest()
         self.assertEqual(view.table.shape, (3, 3))
         QTest.mouseClick(view.use, LEFT)
-        settle()
+        self.rest()
         self.assertEqual(self.state.source.sheet, "small")
 
     def test_samples_in_columns(self):
@@ -118,12 +128,12 @@ class BringIn(WindowCase):
         self.window.opening.open_files([path])
         self.wait_for_reading()
         self.window.papers.show_columns()
-        settle()
+        self.rest()
         view = self.window.stack.over
         QTest.mouseClick(view.turn, LEFT)
-        settle()
+        self.rest()
         QTest.mouseClick(view.use, LEFT)
-        settle()
+        self.rest()
         table = self.state.table
         self.assertEqual((table.ids, table.axis.labels), (("a", "b", "c"), ("1000", "1002", "1004", "1006")))
         self.assertEqual(table.values[2].tolist(), [3.0, 5.0, 1.0, 1.0])
@@ -132,7 +142,7 @@ class BringIn(WindowCase):
     def press(self, words):
         button = next(b for b in self.window.findChildren(QPushButton) if b.text() == words and b.isVisible())
         QTest.mouseClick(button, LEFT)
-        settle()
+        self.rest()
 
     def test_a_file_that_is_refused_can_be_mended_in_view(self):
         path = self.folder / "rough.csv"
@@ -156,12 +166,12 @@ class BringIn(WindowCase):
         self.assertIn("Text among numbers is taken as gaps.", told)
         self.assertIn("2 gaps in 2 samples (a (2), b)", told)
         QTest.mouseClick(self.view.use, LEFT)
-        settle()
+        self.rest()
         table = self.state.table
         self.assertEqual(table.replicates, ("a", "a", "b", "b", "c"))
         self.assertEqual(len(self.state.source.mends), 3)
         self.window.papers.show_columns()
-        settle()
+        self.rest()
         self.view = self.window.stack.over
         self.press("Take it back")
         self.assertFalse(self.view.use.isEnabled())
@@ -177,16 +187,17 @@ class BringIn(WindowCase):
         self.window.opening.open_files([path])
         self.wait_for_reading()
         self.window.papers.show_columns()
-        settle()
+        self.rest()
         view = self.window.stack.over
         self.type("a1:c", view.range)
         self.key(Qt.Key.Key_Return, widget=view.range)
         self.assertIn("A1:C is no range of cells", view.words.text())
         self.type("3", view.range)
         self.key(Qt.Key.Key_Return, widget=view.range)
+        self.rest()
         self.assertEqual(view.table.shape, (2, 2))
         QTest.mouseClick(view.use, LEFT)
-        settle()
+        self.rest()
         self.assertEqual((self.state.table.ids, self.state.source.sheet), (("a", "b"), "Sheet!A1:C3"))
         self.window.papers.show_columns()
         self.assertEqual(self.window.stack.over.range.text(), "A1:C3")

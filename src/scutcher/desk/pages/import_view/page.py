@@ -26,25 +26,25 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
-from scutcher.core.data.axis import split_unit
 from scutcher.core.data.findings import Finding, findings
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, InputError
-from scutcher.core.models.missing_values import usable_part
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk
+from scutcher.desk.pages.import_view.reading import Answer, read_source
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.axis_units import AXES
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.panel import ChartPanel, paper
-from scutcher.files.formats import Found, look_at, read_tables
-from scutcher.files.roles import ROLES, column_views, roles_of_pairs
+from scutcher.files.formats import Found, look_at
+from scutcher.files.roles import ROLES, column_views
 from scutcher.files.workbook import is_range, split_range
-from scutcher.study.document.commands.data import NameAxis, ReadAgain, first_colouring
+from scutcher.study.document.commands.data import ReadAgain, first_colouring
 from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
+from scutcher.study.work import Priority
 
 Act = tuple[str, Callable[[], object]]
 AXIS = ""
@@ -71,6 +71,9 @@ class BringInPage(Over):
         self.pairs: dict[str, str] = dict(source.roles)
         self.found: Found = look_at(self.paths[0], source.sheet or None)
         self.table: Table | None = None
+        self.refused: InputError | None = None
+        self.busy = False
+        self._slot = f"import view {id(self)}"  # of the queue; the view that this one replaces has another
         self.boxes: dict[str, Combo] = {}
         self._make_columns()
         self._make_picture()
@@ -168,12 +171,28 @@ class BringInPage(Over):
     # Reading
 
     def read(self) -> None:
-        """Read the file with the roles of now; an error is said, and the last good picture stays."""
-        try:
-            table = self._read_with(self.source.mends)
-        except InputError as error:
-            self._refuse(error)
+        """Read the file behind with the roles of now; the last good picture stays until it is read."""
+        self.busy = True
+        self.use.setEnabled(False)
+        self.words.setText("Reading …")
+        axis = self.pairs.get(AXIS, "")
+        ask = partial(read_source, tuple(self.paths), dict(self.pairs), self.source, axis)
+        self.desk.live.ask(self._slot, None, ask, self._take, None, Priority.FILES)
+
+    def close_down(self) -> None:
+        """Nobody waits for the file any more."""
+        self.desk.live.queue.drop(self._slot)
+
+    def _take(self, answer: Answer | Exception) -> None:
+        """What the file gave, or why it cannot be read and what it would become if it were mended."""
+        self.busy = False
+        if isinstance(answer, Exception):
+            raise answer
+        table, self.refused = answer
+        if self.refused is not None:
+            self._refuse(self.refused, table)
             return
+        assert table is not None
         self.table = table
         self.use.setEnabled(True)
         n, p = table.shape
@@ -183,28 +202,18 @@ class BringInPage(Over):
         self._show_picture(table)
         self._show_findings(table)
 
-    def _read_with(self, mends: tuple[str, ...]) -> Table:
-        roles = roles_of_pairs(self.pairs.items(), self.source.sheet, self.source.transposed, mends)
-        table = self._with_axis(read_tables(self.paths, roles, resample=self.source.resampled))
-        usable_part(table, Recipe().model)
-        return table
-
-    def _refuse(self, error: InputError) -> None:
+    def _refuse(self, error: InputError, mended: Table | None) -> None:
         """Say what is wrong; where it can be mended, show what the file would become, and ask."""
         self.words.setText(f"<b>{error.problem}</b> {error.remedy}")
-        self.use.setEnabled(False)
         if not error.mends:
             return
         self._show_mends()
         asks = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
         self.told.addWidget(_line(error.problem, asks))
         self.told.addStretch(1)
-        try:
-            table = self._read_with(tuple(MENDS))
-        except InputError:
-            return  # something else is wrong as well, and is said once this is mended
-        self._show_columns(table)
-        self._show_picture(table)
+        if mended is not None:
+            self._show_columns(mended)
+            self._show_picture(mended)
 
     def _mend(self, mend: str) -> None:
         """Go on reading all the same, or no longer."""
@@ -212,14 +221,6 @@ class BringInPage(Over):
         mends = tuple(m for m in old if m != mend) if mend in old else (*old, mend)
         self.source = replace(self.source, mends=mends)
         self.read()
-
-    def _with_axis(self, table: Table) -> Table:
-        """What the axis is, where somebody has said so."""
-        said = self.pairs.get(AXIS, "")
-        if not said or not table.axis.ordered:
-            return table
-        quantity, unit = split_unit(said)
-        return NameAxis(quantity, unit).apply(State.of("", table)).table or table
 
     def set_role(self, name: str, role: str) -> None:
         """Give a column a role; one that only one column can have is taken from the other."""
@@ -257,7 +258,8 @@ class BringInPage(Over):
 
     def bring_in(self) -> None:
         """Make it the study's data: one command, undone like any other."""
-        assert self.table is not None
+        if self.table is None or self.busy or self.refused is not None:
+            return
         source = replace(self.source, roles=tuple(self.pairs.items()))
         state = self.desk.study.state
         again = state.table is not None and state.source.paths == source.paths

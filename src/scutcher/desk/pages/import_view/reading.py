@@ -1,0 +1,59 @@
+"""What the import view reads, behind: the table as it would be brought in, or what is wrong with it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from scutcher.core.data.axis import split_unit
+from scutcher.core.data.table import Table
+from scutcher.core.errors import MENDS, InputError
+from scutcher.core.models.missing_values import usable_part
+from scutcher.core.progress import Stopped, Watch
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.files.formats import read_tables
+from scutcher.files.roles import roles_of_pairs
+from scutcher.study.document.commands.data import NameAxis
+from scutcher.study.document.state import Source, State
+
+Answer = tuple[Table | None, InputError | None]
+
+
+def read_source(
+    paths: tuple[Path, ...], pairs: dict[str, str], source: Source, axis: str, watch: Watch
+) -> Answer:
+    """The table in some files; or what is wrong with them, and the table if all were mended.
+
+    Parameters
+    ----------
+    paths : the files
+    pairs : column → role
+        Those that a person gave.
+    source : sheet, turn, mends
+    axis : what the axis is, as in "wavelength / nm"; "" for what the file says
+    """
+
+    def with_mends(mends: tuple[str, ...]) -> Table:
+        roles = roles_of_pairs(pairs.items(), source.sheet, source.transposed, mends)
+        table = _with_axis(read_tables(list(paths), roles, watch, source.resampled), axis)
+        usable_part(table, Recipe().model)
+        return table
+
+    try:
+        return with_mends(source.mends), None
+    except Stopped:
+        raise
+    except InputError as error:
+        if not error.mends:
+            return None, error
+        try:
+            return with_mends(tuple(MENDS)), error
+        except InputError:  # something else is wrong as well, and is said once this is mended
+            return None, error
+
+
+def _with_axis(table: Table, said: str) -> Table:
+    """What the axis is, where somebody has said so."""
+    if not said or not table.axis.ordered:
+        return table
+    quantity, unit = split_unit(said)
+    return NameAxis(quantity, unit).apply(State.of("", table)).table or table
