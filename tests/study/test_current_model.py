@@ -172,6 +172,17 @@ class ChecksOfNow(unittest.TestCase):
         self.assertIsNone(self.live.checked)
         self.assertNotEqual(self.checked().validation.q2[1], before)
 
+    def test_a_validation_that_is_overtaken_on_its_way_is_not_that_of_the_next_model(self):
+        end = time.monotonic() + 120.0
+        while self.live.queue._threads and time.monotonic() < end:
+            time.sleep(0.002)
+        self.assertTrue(self.pump.posted)  # the answer is there, and waits to be handed over
+        self.study.do(ScaleBy(ScaleSettings(method="pareto")))
+        self.assertIsNone(self.live.checked)
+        shown = self.checked()
+        fresh = check(Evaluator().evaluate(self.study.state.table, self.study.state.recipe))
+        np.testing.assert_array_equal(shown.validation.q2, fresh.validation.q2)
+
     def test_another_number_of_components_needs_no_new_validation(self):
         known = self.checked()
         self.study.do(KeepComponents(3))

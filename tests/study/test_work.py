@@ -83,6 +83,18 @@ class Newest(Bench):
         self.run_posted()
         self.assertEqual(self.answers, [1, 2])
 
+    def test_an_answer_that_is_overtaken_on_its_way_is_not_handed_over(self):
+        for overtake in (lambda: self.ask(lambda watch: "new"), lambda: self.queue.drop("a")):
+            self.ask(lambda watch: "old")
+            self.until(lambda: self.posted)
+            self.assertTrue(self.queue.has("a"))
+            overtake()
+            self.run_posted()
+            self.assertEqual(self.answers, [])
+            self.queue.drop("a")
+            self.until(lambda: not self.queue._threads)
+            self.all_posted()
+
     def test_slots_do_not_know_each_other(self):
         for slot in ("a", "b", "c"):
             self.ask(lambda watch, slot=slot: slot, slot)

@@ -125,7 +125,7 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         window.show_page("Treat")
         selection.change(stage=2, channel=None)
         page: Any = window.view("Treat")
-        patiently(lambda: page.without.q2 is not None)
+        patiently(lambda: page.without.q2 is not None and window.desk.moment.checked is not None)
 
     def rank() -> None:
         window.undo()

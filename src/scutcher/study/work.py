@@ -88,6 +88,7 @@ class Queue:
         self._post = post
         self._changed = threading.Condition()
         self._jobs: list[_Job] = []
+        self._ended: list[_Job] = []  # whose answers are still on their way to the owner
         self._threads: set[threading.Thread] = set()
         self._orders = count()
         self._closed = False
@@ -97,7 +98,7 @@ class Queue:
         with self._changed:
             if self._closed:
                 return
-            for job in self._jobs:
+            for job in (*self._jobs, *self._ended):
                 if job.request.slot == request.slot and job.wanted:
                     if job.request.key == request.key and request.key is not None:
                         return
@@ -112,7 +113,7 @@ class Queue:
     def drop(self, slot: str) -> None:
         """Nobody waits any more for what was asked for in a slot."""
         with self._changed:
-            for job in self._jobs:
+            for job in (*self._jobs, *self._ended):
                 if job.request.slot == slot:
                     job.wanted = False
             self._changed.notify_all()
@@ -120,7 +121,7 @@ class Queue:
     def has(self, slot: str) -> bool:
         """Whether something of a slot is waited for."""
         with self._changed:
-            return any(job.wanted and job.request.slot == slot for job in self._jobs)
+            return any(job.wanted and job.request.slot == slot for job in (*self._jobs, *self._ended))
 
     def wait_for(self, slot: str) -> None:
         """Wait until nothing of a slot is waiting or under way: for what must be written before the end."""
@@ -131,7 +132,7 @@ class Queue:
         """Stop everything, and wait for it."""
         with self._changed:
             self._closed = True
-            for job in self._jobs:
+            for job in (*self._jobs, *self._ended):
                 job.wanted = False
             self._changed.notify_all()
             threads = tuple(self._threads)
@@ -152,12 +153,23 @@ class Queue:
         finally:
             with self._changed:
                 self._jobs.remove(job)
-                self._threads.discard(threading.current_thread())
+                if job.wanted:
+                    self._ended.append(job)
                 self._changed.notify_all()
+        if job.wanted or _is_mistake(answer):
+            self._post(partial(self._hand_over, job, answer))
+        with self._changed:
+            self._threads.discard(threading.current_thread())
+
+    def _hand_over(self, job: _Job, answer: Any) -> None:
+        """On the owner's thread; what was overtaken since the work ended is not handed over."""
+        with self._changed:
+            if job in self._ended:
+                self._ended.remove(job)
         if job.wanted:
-            self._post(partial(self._deliver, job, request.done, answer))
-        elif isinstance(answer, Exception) and not isinstance(answer, (Stopped, InputError)):
-            self._post(partial(_raise, answer))  # nobody waits for it, but it is a mistake all the same
+            self._deliver(job, job.request.done, answer)
+        elif _is_mistake(answer):
+            raise answer  # nobody waits for it, but it is a mistake all the same
 
     def _watch(self, job: _Job, share: float) -> bool:
         """Called by the work: passes on how far it is, rests, and says whether anybody still waits."""
@@ -195,5 +207,6 @@ class Queue:
             hearer(what)
 
 
-def _raise(error: Exception) -> None:
-    raise error
+def _is_mistake(answer: Any) -> bool:
+    """Whether something went wrong that is nobody's input."""
+    return isinstance(answer, Exception) and not isinstance(answer, (Stopped, InputError))

@@ -136,7 +136,7 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((76, 53, 61, 59, 59, 60, 45, 74, 46)):
+        for column, width in enumerate((76, 53, 61, 59, 59, 60, 54, 88, 46)):
             self.setColumnWidth(column, width)
         self._show_units()
         self.choose(self._picked_columns())
