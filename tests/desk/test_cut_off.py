@@ -1,6 +1,8 @@
 """Nothing is cut off, at 1280 × 800 and at 1024 × 640: all words of every page have room."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 from PySide6.QtGui import QFont, QFontMetrics, QFontMetricsF, QTextDocument
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
@@ -9,6 +11,8 @@ from scutcher.desk.painting.quiet_axis import short_name
 from scutcher.desk.shell.finder import SearchField
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.desk.widgets.panel import Note
+from scutcher.files.writing import write_table
+from scutcher.study.document.state import Source
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 
@@ -85,9 +89,13 @@ class Roomy(WindowCase):
             self.window.papers.show_space(over)
             self.check(over)
             self.window.stack.hide_over()
-        self.window.papers.show_columns()
-        self.until(lambda: not self.window.stack.over.busy)
-        self.check("columns")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "data.csv"
+            write_table(self.state.table, path)
+            self.window.papers.show_import(Source((str(path),)))
+            self.until(lambda: not self.window.stack.over.busy)
+            self.check("columns")
+            self.window.stack.hide_over()
 
     def inside(self):
         """Everything of the window is inside it, and no two parts of a bar lie over each other."""

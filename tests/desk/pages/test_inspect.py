@@ -86,6 +86,16 @@ class Picking(WindowCase):
             self.assertEqual(plane.strength[plane.chart.marks.keys == row], FRONT)
             self.assertEqual(plane.chart.marks.keys[plane.item.ringed()].tolist(), [row])
 
+    def test_what_is_left_out_of_ordinary_samples_is_seen_over_the_ribbon(self):
+        view = self.page.strips.leftover_view
+        colour = colours.class_colour(0)
+        self.desk.selection.pick([self.row("L25-1")])
+        settle()
+        self.assertIsNotNone(view.chart.ribbon)
+        line, ribbon = view.chart.lines.ys[0], view.chart.ribbon
+        self.assertGreater(((line < ribbon.high) & (line > ribbon.low)).mean(), 0.7)
+        self.assertGreater(count_colour(view, colour, 60), 400)
+
     def test_leftover_shows_where_the_oily_lot_differs(self):
         self.desk.selection.pick([self.row("L30-1")])
         settle()
