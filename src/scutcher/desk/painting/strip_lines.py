@@ -44,7 +44,7 @@ def ribbon_item(ribbon: Ribbon) -> pg.FillBetweenItem:
     x, low, high = thinned(ribbon)
     edges = [pg.PlotCurveItem(x, values) for values in (low, high)]
     fill = pg.FillBetweenItem(*edges, brush=colours.CHIP, pen=pen(colours.CHIP))
-    fill.setZValue(-2.0)  # behind the lines, which may be items or in the raster (at 0)
+    fill.setZValue(-0.5)  # behind the lines, which may be items or in the raster (at 0)
     return fill
 
 
