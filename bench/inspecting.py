@@ -19,6 +19,7 @@ from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
+from scutcher.study.evaluation.cache import shared
 
 
 def until(window: Window, true: object, seconds: float = 60.0) -> float:
@@ -102,7 +103,7 @@ def report() -> list[str]:
             change(turn)
             took.append(until(window, lambda old=old: live.evaluation is not old and not live.busy))
             live.stop_checking()
-            window.desk.live._evaluator.memo._entries.clear()
+            shared()._entries.clear()
         best, worst = min(took), max(took)
         figures = f"{best:.2f} s = {best / product:.1f} × a Gram product (slowest of four {worst:.2f} s)"
         lines.append(f"5000 × 2000, {words}, until the new model is painted: {figures}")

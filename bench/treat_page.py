@@ -11,6 +11,7 @@ from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
 from scutcher.desk.shell.start import application, dispose
 from scutcher.desk.shell.window import Window
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import ChangeStep
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
@@ -44,9 +45,9 @@ def report() -> list[str]:
                 rest(1.5)
             study.do(ChangeStep(1, replace(declared.parameters(), window=points)))
             treated.append(
-                until(window, lambda old=old: live.staged is not None or live.evaluation is not old)
+                until(window, lambda old=old: arrived(live, "staged") or live.evaluation is not old)
             )
-            early = until(window, lambda old=old: live.early is not None or live.evaluation is not old)
+            early = until(window, lambda old=old: arrived(live, "early") or live.evaluation is not old)
             left = until(window, lambda old=old: live.evaluation is not old and not live.busy)
             plane.append(treated[-1] + early)
             whole.append(plane[-1] + left)
@@ -59,3 +60,8 @@ def report() -> list[str]:
             )
     dispose(window)
     return lines
+
+
+def arrived(live: CurrentModel, part: str) -> bool:
+    """Whether a part of the model that is coming is there already."""
+    return live.coming is not None and getattr(live.coming, part) is not None
