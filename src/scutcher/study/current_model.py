@@ -309,8 +309,6 @@ class CurrentModel(Announcer):
 
     def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
         """The validation is there; of much data the lines come after it, and after them the slow ones."""
-        if self._checks_wanted(found) != self._checked_for:
-            return  # of a model that has gone
         if isinstance(answer, Exception):
             self.checking = None
             self.announce({"checking"})
