@@ -6,7 +6,6 @@ import importlib
 import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from difflib import get_close_matches
 from functools import cache
 from typing import Any, Literal
 
@@ -14,7 +13,7 @@ import msgspec
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
-from scutcher.core.errors import RecipeError
+from scutcher.core.known_names import declared_as
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.scaling.scaled_matrix import Scaled
@@ -107,8 +106,4 @@ def kind_of(key: str) -> ModelKind:
     RecipeError
         There is none; the message names the nearest.
     """
-    known = all_kinds()
-    if key in known:
-        return known[key]
-    near = get_close_matches(key, known, n=1, cutoff=0.0)
-    raise RecipeError(f"There is no kind of model {key!r}.", f"The nearest name is {near[0]!r}.")
+    return declared_as(key, all_kinds(), "kind of model")

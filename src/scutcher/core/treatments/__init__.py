@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from difflib import get_close_matches
 from functools import cache
 
-from scutcher.core.errors import RecipeError
+from scutcher.core.known_names import declared_as
 from scutcher.core.treatments.base import Treatment
 
 
@@ -30,11 +29,4 @@ def treatment(key: str) -> Treatment:
     RecipeError
         There is none; the message names the nearest.
     """
-    known = all_treatments()
-    if key in known:
-        return known[key]
-    near = get_close_matches(key, known, n=1, cutoff=0.0)
-    raise RecipeError(
-        f"There is no treatment {key!r}.",
-        f"The nearest name is {near[0]!r}; `scutcher treatments` lists all.",
-    )
+    return declared_as(key, all_treatments(), "treatment", "; `scutcher treatments` lists all")
