@@ -6,7 +6,9 @@ import numpy as np
 
 from scutcher.core.errors import FileError, InputError
 from scutcher.files.columns import Roles
-from scutcher.files.formats import look_at, read_table, read_tables
+from scutcher.files.formats import read_table, read_tables
+from scutcher.files.layout.reading import Reading
+from scutcher.files.looking import look_at
 from scutcher.files.workbook import is_range
 from tests.core.making import random_spectra
 from tests.folder import InFolder
@@ -90,7 +92,8 @@ class Workbooks(WithFormats):
         table = read_table(path, Roles(sheet="run 3! new!c4:e6"))
         self.assertEqual((table.ids, table.axis.labels), (("a", "b"), ("1000", "1002")))
         np.testing.assert_array_equal(table.values, [[1.0, 2.0], [3.0, 5.0]])
-        self.assertEqual(look_at(path, "run 3! new!C4:E6").header, ("id", "1000", "1002"))
+        seen = look_at(path, Reading(sheets=("run 3! new!C4:E6",)))
+        self.assertEqual(seen.rows[0], (4, ("id", "1000", "1002")))
         padded = read_table(path, Roles(sheet="run 3! new! c4:e6 "))
         np.testing.assert_array_equal(padded.values, table.values)
         for no_range in ("E6:C4", "C0:E6"):

@@ -14,7 +14,6 @@ def add(commands: Commands) -> None:
     applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     add_data_options(applied)
     applied.add_argument("--out", type=Path, required=True, metavar="DIR")
-    applied.add_argument("--resample", action="store_true", help="read another axis onto the model's")
     applied.set_defaults(run=_apply)
 
 
@@ -25,7 +24,7 @@ def _apply(options: argparse.Namespace) -> int:
     from scutcher.study.results.apply_results import write_applied
 
     model = model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
-    table = data_of(options)
+    table = data_of(options, resample=False)
     found = project(model, table, options.resample)
     for path in write_applied(options.out, model, table, found):
         print(path)

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias
+
+from scutcher.core.errors import FileError, Unclear
+from scutcher.files.layout.reading import CHOICES, Reading, read_reading
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
@@ -22,11 +26,65 @@ def add_data_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--class", dest="classes", action="append", default=[], metavar="COL")
     parser.add_argument("--property", dest="properties", action="append", default=[], metavar="COL")
     parser.add_argument("--replicate", metavar="COL")
-    parser.add_argument("--sheet", metavar="NAME", help="the sheet of a workbook, the matrix of a file")
+    parser.add_argument(
+        "--sheet",
+        action="append",
+        default=[],
+        metavar="NAME[!RANGE]",
+        help="a sheet of a workbook, or the matrix of a file; several are stacked",
+    )
+    parser.add_argument("--resample", action="store_true", help="bring other axes onto common channels")
+    parser.add_argument("--reading", type=Path, metavar="FILE.toml", help="a reading to be repeated")
+    parser.add_argument("--transpose", action="store_true", help="samples stand in columns")
+    parser.add_argument(
+        "--axis", choices=("row", "column"), help="whether the axis is the header row or the first column"
+    )
+    parser.add_argument("--form", choices=CHOICES["form"], help="a row for each value is a long table")
+    parser.add_argument(
+        "--header-row", dest="header", action="append", type=int, metavar="N", help="0 for no header"
+    )
+    parser.add_argument("--first-row", type=int, metavar="N", help="of the data")
+    parser.add_argument("--last-row", type=int, metavar="N", help="of the data")
+    parser.add_argument("--delimiter", metavar="MARK", help="a mark, or comma, semicolon, tab, bar, blanks")
+    parser.add_argument("--decimal", choices=CHOICES["decimal"])
+    parser.add_argument("--thousands", metavar="MARK", help="the mark between thousands; none for no mark")
+    parser.add_argument("--comment", metavar="MARK", help="what lines of comment begin with")
+    parser.add_argument("--dates", choices=CHOICES["dates"])
+    parser.add_argument("--join", choices=CHOICES["join"], help="how several sheets are put together")
 
 
-def data_of(options: argparse.Namespace) -> Table:
-    """The table in the files that were named.
+MARKS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", "blanks": " ", "none": "", "space": " "}
+
+
+def reading_of(options: argparse.Namespace) -> Reading:
+    """What the options say of the layout, over what a file of a reading says.
+
+    Raises
+    ------
+    FileError
+    """
+    given = read_reading(options.reading) if options.reading else Reading()
+    header = options.header and tuple(row for row in options.header if row > 0)
+    sheets = tuple(options.sheet)
+    said = Reading(
+        delimiter=MARKS.get(options.delimiter or "", options.delimiter or ""),
+        decimal=options.decimal or "",
+        thousands=MARKS.get(options.thousands, options.thousands) if options.thousands is not None else None,
+        comment=options.comment or "",
+        header=header if options.header else None,
+        first=options.first_row,
+        last=options.last_row,
+        samples="columns" if options.transpose or options.axis == "column" else "rows" if options.axis else "",
+        form=options.form or "",
+        sheets=sheets,
+        join=options.join or "",
+        dates=options.dates or "",
+    )
+    return said.over(given)
+
+
+def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
+    """The table in the files that were named; what was not read of them is said on stderr.
 
     Raises
     ------
@@ -35,7 +93,32 @@ def data_of(options: argparse.Namespace) -> Table:
     from scutcher.files.columns import Roles
     from scutcher.files.formats import read_tables
 
+    reading = reading_of(options)
     roles = Roles(
-        options.id, tuple(options.classes), tuple(options.properties), options.replicate, options.sheet
+        options.id,
+        tuple(options.classes),
+        tuple(options.properties),
+        options.replicate,
+        reading.sheets[0] if len(reading.sheets) == 1 else None,
+        reading=reading,
     )
-    return read_tables(options.data, roles, resample=getattr(options, "resample", False))
+    try:
+        table = read_tables(options.data, roles, resample=options.resample if resample is None else resample)
+    except Unclear as error:
+        flags = " or ".join(dict.fromkeys(_flag(answer) for _, answer in error.answers))
+        raise FileError(error.problem, f"Say which with {flags}; nothing was read.") from error
+    for remark in table.origin.remarks:
+        print(f"scutcher: {remark}", file=sys.stderr)
+    return table
+
+
+def _flag(answer: Reading) -> str:
+    """The options that say a reading."""
+    names = {"samples": "--axis", "form": "--form", "decimal": "--decimal", "dates": "--dates", "sheets": "--sheet"}
+    values = {("samples", "rows"): "row", ("samples", "columns"): "column"}
+    plain = answer.plain()
+    return next(
+        f"{names[key]} {values.get((key, str(value)), value if isinstance(value, str) else value[0])}"
+        for key, value in plain.items()
+        if key in names
+    )

@@ -2,7 +2,8 @@
 
 InputError
 ├── FileError        a file cannot be read or written
-│   └── AxesDiffer   spectra that are to be stacked have different axes; resampling can be offered
+│   ├── AxesDiffer   spectra that are to be stacked have different axes; resampling can be offered
+│   └── Unclear      a file can be read in several ways that are as plausible as each other; one is asked for
 ├── TableError       the data cannot be used as they are
 ├── RecipeError      a recipe, or a value in it, cannot be used
 └── ModelError       the model that was asked for does not exist
@@ -11,6 +12,7 @@ InputError
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 
 class InputError(Exception):
@@ -55,6 +57,20 @@ class FileError(InputError):
 
 class AxesDiffer(FileError):
     """Spectra that are to be stacked have different axes."""
+
+
+class Unclear(FileError):
+    """A file can be read in several ways.
+
+    Attributes
+    ----------
+    answers : tuple of (words, reading)
+        What may be said about it, and the reading that says so.
+    """
+
+    def __init__(self, problem: str, remedy: str, answers: tuple[tuple[str, Any], ...]) -> None:
+        super().__init__(problem, remedy)
+        self.answers = answers
 
 
 class TableError(InputError):

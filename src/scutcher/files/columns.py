@@ -9,12 +9,13 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
+from scutcher.files.layout.reading import Reading
 
 
 @dataclass(frozen=True)
 class Roles:
-    """The columns that a caller names, the sheet (or matrix) of a file, whether samples stand in columns,
-    and what is mended in place of being refused; all else is guessed.
+    """The columns that a caller names, the sheet (or matrix) of a file, how its cells are laid out, and what
+    is mended in place of being refused; all else is guessed.
 
     The sheet may name a range of cells as well, `Sheet1!B3:K40`.
     """
@@ -26,8 +27,8 @@ class Roles:
     sheet: str | None = None
     order: str | None = None
     ignored: tuple[str, ...] = ()
-    transposed: bool = False
     mends: tuple[str, ...] = ()
+    reading: Reading = Reading()
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""

@@ -1,20 +1,24 @@
-"""CSV and TSV: one row per sample, a header row, numeric headers make an ordered axis."""
+"""CSV, TSV and other tables in text: how they are laid out is found by looking at their beginning and end."""
 
 from __future__ import annotations
 
 import csv
-import io
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
-
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
-from scutcher.files.columns import Roles, number_of
-from scutcher.files.frames import table_of_frame
+from scutcher.files.cell_tables import frame_of_cells, remarks_of, table_of_chosen, words_of
+from scutcher.files.columns import Roles
+from scutcher.files.frames import Frame, table_of_frame
+from scutcher.files.layout.cells import GAP_CELLS
+from scutcher.files.layout.choosing import Chosen, choose_text
+from scutcher.files.layout.cutting import BLANKS
+from scutcher.files.layout.naming import Named, named
+from scutcher.files.layout.reading import Reading
 from scutcher.files.parsing import parse
 from scutcher.files.safely import reading
 from scutcher.files.text import encoding_of
@@ -22,248 +26,255 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
-GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null"]
-DELIMITERS = (",", ";", "\t")
-LOOKED_AT = 1 << 16  # bytes of the beginning that are looked at for what kind of file it is
+WHOLE = 1 << 17
+"""Bytes up to which every cell is looked at."""
+
+HEAD, TAIL, MOST_HEAD = 1 << 18, 1 << 16, 1 << 23
+LEAST_LINES = 30
+"""Of a larger file so much of the beginning and the end is looked at, and so many lines at least."""
 
 
 @dataclass(frozen=True)
-class Layout:
-    """How the text is cut into cells: found by looking, and shown to whoever asks.
+class Lines:
+    """The numbered lines of a text, or of its beginning and end."""
 
-    Attributes
-    ----------
-    delimiter, decimal, encoding : str
-    header : tuple of str
-        The header cells; 1…p where the file has no header.
-    has_header : bool
-    first_line : int
-        The line number of the header, or of the first sample where there is none.
-    first_row_fits : bool
-        Whether the first row has as many cells as the header.
-    spaced : bool
-        Whether blanks follow the delimiter: they do not belong to the cells.
-    """
-
-    delimiter: str
-    decimal: str
     encoding: str
-    header: tuple[str, ...]
-    has_header: bool
-    first_line: int
-    first_row_fits: bool
-    spaced: bool
+    lines: tuple[tuple[int, str], ...]
+    whole: bool
 
 
 def read_delimited(path: Path, roles: Roles | None = None, watch: Watch | None = None) -> Table:
-    """Read a CSV or TSV file.
+    """Read a table in a text file.
 
     Parameters
     ----------
     path : Path
-        Delimiter (comma, semicolon, tab), decimal comma, encoding (UTF-8, UTF-16, else Windows-1252),
-        lines of comment (they begin with #) and whether there is a header are found by looking.
+        Delimiter, marks of numbers, encoding, rows of title, header, units and footer, comments, whether
+        samples stand in rows or columns, and whether it is a long table, are found by looking.
     roles : Roles
-        Columns that the caller names. Else the first text column is the id, other text columns are
-        classes, and numeric columns with a name beside a numeric axis are properties.
+        Columns that the caller names, and what it says of the layout. Else the first text column is the id,
+        other text columns are classes, and numeric columns with a name beside a numeric axis are properties.
     watch : function of a share from 0 to 1
         Told how much of a large file has been read; reading stops where it answers False.
 
     Returns
     -------
     Table
-        Constant and empty variables are left out with the reason.
+        Constant and empty variables are left out with the reason; its origin says what was not read.
 
     Raises
     ------
     FileError
         Stopped, missing, empty, binary, ragged, without numbers, text in a column of numbers.
+    Unclear
+        It can be read in several ways.
     TableError
         Two samples with one id, an infinite value, an axis that turns back.
     """
+    roles = roles or Roles()
     with reading(path):
-        layout = layout_of(path)
-        frame = _checked_frame(path, layout, roles or Roles(), watch)
-    return table_of_frame(frame, roles or Roles(), path, layout.first_line + layout.has_header)
+        seen = lines_of(path)
+        chosen = _checked(choose_text(seen.lines, roles.reading, path.name), path)
+        plain = chosen.reading.form == "table" and chosen.reading.samples == "rows"
+        if seen.whole or not plain or chosen.reading.delimiter == BLANKS:
+            if not seen.whole:
+                chosen = choose_text(_all_lines(path, seen.encoding), roles.reading, path.name)
+            return table_of_chosen(chosen, roles, path, _words(chosen, seen.encoding))
+        names = named(chosen.laid, roles, chosen.reading, path.name)
+        frame = _frame(path, chosen, seen, names, watch)
+    return table_of_frame(frame, names.roles)
 
 
-def layout_of(path: Path) -> Layout:
-    """Look at the beginning of a file."""
-    with reading(path), path.open("rb") as stream:
-        start = stream.read(LOOKED_AT)
-    encoding = encoding_of(start, path.name)
-    if not start.strip():
+def _words(chosen: Chosen, encoding: str) -> str:
+    return f"{words_of(chosen)}, {encoding}"
+
+
+def lines_of(path: Path) -> Lines:
+    """The lines of a text that are looked at.
+
+    Raises
+    ------
+    FileError
+        Missing, empty, no text.
+    """
+    size = path.stat().st_size
+    with path.open("rb") as stream:
+        start = stream.read(WHOLE if size <= WHOLE else HEAD)
+        while size > WHOLE and start.count(b"\n") < LEAST_LINES and len(start) < min(MOST_HEAD, size):
+            start += stream.read(HEAD)
+    if not start.strip(b"\xef\xbb\xbf\xff\xfe\0 \t\r\n"):
         raise FileError(f"{path.name} is empty.", "Choose a file with a header row and one row per sample.")
-    with path.open(encoding=encoding, newline="") as stream:
-        try:
-            numbered = ((n, line) for n, line in enumerate(stream, start=1) if _is_row(line))
-            number, first = next(numbered, (0, ""))
-            second = next(numbered, (0, ""))[1]
-        except UnicodeDecodeError as error:
-            raise _undecodable(path, encoding) from error
-    if not number:
+    encoding = encoding_of(start, path.name)
+    whole = size <= len(start)
+    if whole or encoding.startswith("utf-16"):
+        return Lines(encoding, _all_lines(path, encoding), True)
+    text = start[: start.rfind(b"\n") + 1 or len(start)].decode(encoding, "replace")
+    head = list(enumerate(_split(text), start=1))
+    return Lines(encoding, (*head, *_tail(path, encoding, len(text.encode(encoding)), len(head))), False)
+
+
+def _split(text: str) -> list[str]:
+    """Lines with their ends; only the ends of lines that files have, not those that Unicode knows."""
+    return text.replace("\r\n", "\n").replace("\r", "\n").splitlines(keepends=True) if "\x0b" not in text and "\x0c" not in text else [
+        f"{line}\n" for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    ]
+
+
+def _tail(path: Path, encoding: str, read: int, count: int) -> list[tuple[int, str]]:
+    """The last lines of a file, numbered."""
+    size = path.stat().st_size
+    start = max(size - TAIL, read)
+    number = count
+    with path.open("rb") as stream:
+        stream.seek(read)
+        left = start - read
+        while left > 0 and (block := stream.read(min(left, 1 << 22))):
+            number += block.count(b"\n")
+            left -= len(block)
+        cut = stream.readline() if start > read else b""
+        number += bool(cut)
+        last = stream.read().decode(encoding, "replace")
+    return [(number + place, line) for place, line in enumerate(_split(last), start=1)]
+
+
+def _all_lines(path: Path, encoding: str) -> tuple[tuple[int, str], ...]:
+    try:
+        text = path.read_bytes().decode(encoding)
+    except UnicodeDecodeError as error:
+        raise _undecodable(path, encoding) from error
+    return tuple(enumerate(_split(text), start=1))
+
+
+def _checked(chosen: Chosen, path: Path) -> Chosen:
+    """Refuse what cannot be a table, each with its sentence."""
+    laid = chosen.laid
+    filled = [row for row in laid.rows if row.filled]
+    if not filled:
         raise FileError(f"{path.name} holds comments only.", "Choose a file with one row per sample.")
-    delimiter = max(DELIMITERS, key=first.count)
-    cells = tuple(cell.strip() for cell in next(csv.reader([first], delimiter=delimiter)))
-    decimal = "," if delimiter != "," and _has_decimal_comma(second, delimiter) else "."
-    if decimal == ",":
-        cells = tuple(_with_point(cell) for cell in cells)
-    has_header = not _is_data(cells)
-    if has_header:
-        _check_header(path, cells, bool(second))
-    header = cells if has_header else tuple(str(place + 1) for place in range(len(cells)))
-    fits = len(next(csv.reader([second or first], delimiter=delimiter))) == len(header)
-    spaced = f"{delimiter} " in first + second
-    return Layout(delimiter, decimal, encoding, header, has_header, number, fits, spaced)
-
-
-def _is_row(line: str) -> bool:
-    return bool(line.strip()) and not line.lstrip().startswith("#")
-
-
-def _is_data(cells: tuple[str, ...]) -> bool:
-    """Whether a first row is a sample: numbers that cannot be an axis, for they turn back."""
-    numbers = [number_of(cell) for cell in cells]
-    if len(cells) < 3 or None in numbers:
-        return False
-    steps = np.diff(np.array(numbers, dtype=np.float64))
-    return not ((steps > 0).all() or (steps < 0).all())
-
-
-def _has_decimal_comma(line: str, delimiter: str) -> bool:
-    cells = [cell for cell in line.strip().split(delimiter) if "," in cell]
-    return bool(cells) and all(number_of(cell.replace(",", ".")) is not None for cell in cells)
-
-
-def _with_point(cell: str) -> str:
-    pointed = cell.replace(",", ".")
-    return pointed if number_of(pointed) is not None else cell
-
-
-def _check_header(path: Path, header: tuple[str, ...], has_rows: bool) -> None:
-    if len(header) < 2:
+    if max(len(row.cells) for row in filled) < 2:
+        shown = str(filled[0].cells[0])[:40]
         raise FileError(
-            f"{path.name} has a single column ({header[0][:40]!r}).",
+            f"{path.name} has a single column ({shown!r}).",
             "Use comma, semicolon or tab between columns, and at least two variables.",
         )
-    if not has_rows:
+    if len(filled) < 2 or not laid.parts.data:
         raise FileError(f"{path.name} has a header and no samples.", "Add one row per sample.")
-    places: dict[str, int] = {}
-    for place, name in enumerate(header):
-        if not name:
-            raise FileError(f"Column {place + 1} of {path.name} has no header.", "Give it a name.")
-        if name in places:
-            raise FileError(
-                f"The header {name!r} of {path.name} stands in columns {places[name] + 1} and {place + 1}.",
-                "Rename or remove one of them.",
-            )
-        places[name] = place
+    return chosen
 
 
-def _check_rows(path: Path, layout: Layout) -> list[int]:
-    """Refuse a row with more or fewer cells than the header; the library would fill or shift it.
-
-    Returns
-    -------
-    list of int
-        The lines (from 0) that are comments or stand before the first row.
-    """
-    expected = len(layout.header)
-    passed_over: list[int] = []
-    if layout.encoding.startswith("utf-16"):
-        return list(range(layout.first_line - 1))
-    delimiter = layout.delimiter.encode()
-    with path.open("rb") as stream:
-        for number, line in enumerate(stream, start=1):
-            if line[:1] == b"#" or number < layout.first_line:
-                passed_over.append(number - 1)
-                continue
-            if b'"' in line:
-                text = line.decode(layout.encoding, errors="replace")
-                if text.count('"') % 2:
-                    return passed_over  # a quoted cell runs over several lines: left to the library
-                cells = len(next(csv.reader([text], delimiter=layout.delimiter)))
-            else:
-                cells = line.count(delimiter) + 1
-            if cells != expected and line.strip():
-                raise FileError(
-                    f"Row {number} of {path.name} has {cells} values, the header {expected}.",
-                    "Correct the row and import again; nothing was imported.",
-                )
-    return passed_over
-
-
-def _checked_frame(path: Path, layout: Layout, roles: Roles, watch: Watch | None) -> pandas.DataFrame:
-    """Read the rows; they are counted one by one only where something looks wrong.
+def _frame(path: Path, chosen: Chosen, seen: Lines, names: Named, watch: Watch | None) -> Frame:
+    """The rows of a large file by the library; they are counted one by one only where something looks wrong.
 
     The library refuses a row that is too long, but for the first, and fills one that is too short with
     gaps at its end: a file without a gap in its last column has none of these.
     """
-    heading = list(range(layout.first_line - 1))
-    if layout.first_row_fits:
+    from scutcher.core.data.table import Origin
+
+    layout = _Layout(path, chosen, seen, names)
+    cells = layout.checked_frame(watch)
+    first = chosen.laid.data[0].number
+    origin = Origin(
+        _words(chosen, seen.encoding), chosen.reading.pairs(), remarks_of(chosen, names), names.columns
+    )
+    return Frame(
+        cells, path, lambda row: row + first, names.quantity, names.unit, names.dates, chosen.reading.dates, origin
+    )
+
+
+@dataclass(frozen=True)
+class _Layout:
+    """A large file, and how the library is told to read it."""
+
+    path: Path
+    chosen: Chosen
+    seen: Lines
+    names: Named
+
+    @property
+    def header(self) -> tuple[str, ...]:
+        """A name for each column of the file: those that are not kept have one that nobody asks for."""
+        given = dict(zip(self.names.places, self.names.header, strict=True))
+        return tuple(given.get(c, f"\0{c}") for c in range(len(self.chosen.laid.header)))
+
+    def checked_frame(self, watch: Watch | None) -> pandas.DataFrame:
+        """The columns that are kept."""
+        first = self.chosen.laid.data[0]
+        cut_short = any((self.chosen.laid.parts.statistics, self.chosen.laid.parts.footer))
+        if len(first.cells) == len(self.header) and not cut_short and not self.chosen.laid.parts.repeated:
+            try:
+                frame = self._parsed(list(range(first.number - 1)), watch)
+            except FileError:
+                self._check_rows()  # says which row it is
+                raise
+            last = frame.iloc[:, -1]
+            if not (last.isna().any() or (last.dtype == object and (last == "").any())):
+                return self._kept(frame)
+        return self._kept(self._parsed(self._check_rows(), watch))
+
+    def _kept(self, frame: pandas.DataFrame) -> pandas.DataFrame:
+        return frame if len(self.names.header) == len(self.header) else frame[list(self.names.header)]
+
+    def _parsed(self, passed_over: list[int], watch: Watch | None) -> pandas.DataFrame:
+        read, header = self.chosen.reading, self.header
+        as_text = {*self.names.roles.as_text(), *self.names.dates} & set(header)
+        how: dict[str, Any] = {
+            "sep": read.delimiter,
+            "decimal": read.decimal,
+            "header": None,
+            "names": list(header),
+            "index_col": False,
+            "keep_default_na": False,
+            "na_values": {name: GAP_CELLS for name in header if name not in as_text} if as_text else GAP_CELLS,
+            "skipinitialspace": any(f"{read.delimiter} " in line for _, line in self.seen.lines[:30]),
+            "encoding": self.seen.encoding,
+        }
+        if read.thousands:
+            how["thousands"] = read.thousands
+        if passed_over:  # the library is slower even where there is nothing to pass over
+            how["skiprows"] = passed_over
+        if as_text:
+            how["dtype"] = dict.fromkeys(as_text, str)
         try:
-            frame = _frame(path, layout, roles, heading, watch)
-        except FileError:
-            _check_rows(path, layout)  # says which row it is
-            raise
-        last = frame.iloc[:, -1]
-        if not (last.isna().any() or (last.dtype == object and (last == "").any())):
-            return frame
-    comments = _check_rows(path, layout)
-    return _frame(path, layout, roles, comments, watch)
+            return parse(self.path, how, watch)
+        except UnicodeDecodeError as error:
+            raise _undecodable(self.path, self.seen.encoding) from error
+
+    def _check_rows(self) -> list[int]:
+        """The lines (from 0) that are no rows of data.
+
+        A row with more or fewer cells than the header is refused; the library would fill or shift it.
+        """
+        first, last = self.chosen.laid.data[0].number, self.chosen.laid.data[-1].number
+        again = self.chosen.laid.rows[self.chosen.laid.parts.header[-1]].cells if self.chosen.laid.parts.header else ()
+        delimiter, expected = self.chosen.reading.delimiter, len(self.header)
+        sign = (self.chosen.reading.comment or "#").encode()
+        passed_over: list[int] = []
+        with self.path.open("rb") as stream:
+            for number, line in enumerate(stream, start=1):
+                if number < first or number > last or line.startswith(sign):
+                    passed_over.append(number - 1)
+                    continue
+                count = line.count(delimiter.encode()) + 1
+                if b'"' in line:
+                    text = line.decode(self.seen.encoding, errors="replace")
+                    if text.count('"') % 2:
+                        return passed_over  # a quoted cell runs over several lines: left to the library
+                    count = len(next(csv.reader([text], delimiter=delimiter)))
+                if count != expected and line.strip():
+                    raise FileError(
+                        f"Row {number} of {self.path.name} has {count} values, the header {expected}.",
+                        "Correct the row and import again; nothing was imported.",
+                    )
+                if again and line.startswith(str(again[0]).encode()[:8]) and _same(line, again, self):
+                    passed_over.append(number - 1)
+        return passed_over
 
 
-def _frame(
-    path: Path, layout: Layout, roles: Roles, passed_over: list[int], watch: Watch | None
-) -> pandas.DataFrame:
-    as_text = [name for name in roles.as_text() if name in layout.header]
-    how: dict[str, Any] = {
-        "sep": layout.delimiter,
-        "decimal": layout.decimal,
-        "header": 0 if layout.has_header else None,
-        "names": list(layout.header),
-        "index_col": False,
-        "keep_default_na": False,
-        "na_values": {name: GAP_CELLS for name in layout.header if name not in as_text}
-        if as_text
-        else GAP_CELLS,
-        "skipinitialspace": layout.spaced,
-        "encoding": layout.encoding,
-    }
-    if passed_over:  # the library is slower even where there is nothing to pass over
-        how["skiprows"] = passed_over
-    if as_text:
-        how["dtype"] = dict.fromkeys(as_text, str)
-    try:
-        return parse(path, how, watch)
-    except UnicodeDecodeError as error:
-        raise _undecodable(path, layout.encoding) from error
+def _same(line: bytes, cells: Sequence[str], layout: _Layout) -> bool:
+    """Whether a line is the header once more."""
+    text = line.decode(layout.seen.encoding, errors="replace")
+    return [cell.strip() for cell in next(csv.reader([text], delimiter=layout.chosen.reading.delimiter))] == list(cells)
 
 
 def _undecodable(path: Path, encoding: str) -> FileError:
     return FileError(f"{path.name} begins as {encoding} text and is not.", "Save it as CSV in UTF-8.")
-
-
-def cell_text(value: object) -> str:
-    """A cell of a text table: numbers to the last digit, texts made harmless."""
-    return number_text(value) if isinstance(value, float) else harmless(str(value))
-
-
-def harmless(cell: str) -> str:
-    """A cell that a spreadsheet would take for a formula gets an apostrophe in front."""
-    formula = cell[:1] in ("=", "+", "-", "@", "\t", "\r") and number_of(cell) is None
-    return f"'{cell}" if formula else cell
-
-
-def number_text(value: float) -> str:
-    """The shortest text that reads back to the same number; empty for a gap."""
-    return "" if value != value else repr(float(value))
-
-
-def csv_text(header: Any, rows: Any) -> str:
-    """Rows as CSV text with `\\n` line ends."""
-    stream = io.StringIO()
-    writer = csv.writer(stream, lineterminator="\n")
-    writer.writerow(header)
-    writer.writerows(rows)
-    return stream.getvalue()

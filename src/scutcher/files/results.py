@@ -13,7 +13,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
 from scutcher.core.distances.limits import Limit
-from scutcher.files.delimited import csv_text
+from scutcher.files.csv_text import csv_text
 from scutcher.files.safely import write_text
 
 

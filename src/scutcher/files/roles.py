@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from scutcher.core.data.table import Table
 from scutcher.files.columns import Roles
+from scutcher.files.layout.reading import Reading
 
 ROLES = ("id", "class", "property", "replicate", "run order", "variable", "ignore")
 
@@ -21,7 +22,10 @@ class ColumnView:
 
 
 def roles_of_pairs(
-    pairs: Iterable[tuple[str, str]], sheet: str = "", transposed: bool = False, mends: tuple[str, ...] = ()
+    pairs: Iterable[tuple[str, str]],
+    sheet: str = "",
+    reading: Reading | None = None,
+    mends: tuple[str, ...] = (),
 ) -> Roles:
     """The roles that a reader takes from (column, role) pairs; "variable" is what is left."""
     given = list(pairs)
@@ -41,7 +45,7 @@ def roles_of_pairs(
         sheet=sheet or None,
         order=only("run order"),
         ignored=with_role("ignore"),
-        transposed=transposed,
+        reading=reading or Reading(),
         mends=mends,
     )
 

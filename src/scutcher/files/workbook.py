@@ -1,19 +1,23 @@
-"""XLSX and ODS: one sheet or a range of it, by itself the first that holds a table; first row the header."""
+"""Workbooks: the sheets that are named, or those that belong together."""
 
 from __future__ import annotations
 
 import re
-from datetime import date, datetime, time, timedelta
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from scutcher.core.data.table import Table
-from scutcher.core.errors import FileError
+from scutcher.core.errors import FileError, InputError, Unclear
+from scutcher.files.cell_tables import table_of_chosen, words_of
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import GAP_CELLS
-from scutcher.files.frames import table_of_frame
+from scutcher.files.joining import SheetTable, together
+from scutcher.files.layout.cells import PLAIN, marks_of
+from scutcher.files.layout.choosing import choose_rows
+from scutcher.files.layout.cutting import Row
 from scutcher.files.safely import reading
 
+SUFFIXES = (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
 MOST_CELLS = 50_000_000
 RANGE = re.compile(r"([A-Z]{1,3})([0-9]{1,7}):([A-Z]{1,3})([0-9]{1,7})")
 
@@ -23,29 +27,129 @@ def sheet_names(path: Path) -> list[str]:
     return list(_workbook(path).sheet_names)
 
 
+def rows_of_sheet(path: Path, reference: str) -> list[Row]:
+    """The rows of a sheet, or of a range of it, as they stand there."""
+    sheet, cells = split_range(reference)
+    top = _corners(cells)[1] if cells else 1
+    rows = _rows(_workbook(path), sheet, path, cells)
+    return [Row(top + place, tuple(row)) for place, row in enumerate(rows)]
+
+
 def read_workbook(path: Path, roles: Roles | None = None) -> Table:
-    """Read one sheet, or a range of it: `roles.sheet`, or the first with at least two rows and columns.
+    """Read the sheets that are named, put together as it is said; else those that belong together.
+
+    Sheets with the same columns and other samples are put under one another, with the sheet as a class; those
+    with the same samples and other columns are put beside one another by id. What is left is named in the
+    table's origin.
 
     Raises
     ------
     FileError
         Not a workbook, no such sheet, nothing in it that is a table.
+    Unclear
     """
-    book = _workbook(path)
     roles = roles or Roles()
-    wanted, cells = split_range(roles.sheet or "")
-    if wanted and wanted not in book.sheet_names:
-        raise FileError(f"{path.name} has no sheet {wanted!r}.", f"It has {', '.join(book.sheet_names)}.")
-    for name in [wanted] if wanted else book.sheet_names:
-        rows = _rows(book, name, path, cells)
-        if len(rows) > 1 and len(rows[0]) > 1:
-            top = _corners(cells)[1] if cells else 1
-            return table_of_frame(_frame(rows, path, roles), roles, path, top + 1)
-    raise FileError(
-        f"{path.name} has no {'range' if cells else 'sheet'} with a header and at least one row and two "
-        "columns.",
-        "Choose another.",
+    book = _workbook(path)
+    wanted = roles.reading.sheets or ((roles.sheet,) if roles.sheet else ())
+    for reference in wanted:
+        sheet = split_range(reference)[0]
+        if sheet not in book.sheet_names:
+            raise FileError(f"{path.name} has no sheet {sheet!r}.", f"It has {', '.join(book.sheet_names)}.")
+    found: list[SheetTable] = []
+    troubles: list[InputError] = []
+    for reference in wanted or book.sheet_names:
+        try:
+            table = _table_of_sheet(book, reference, path, roles)
+        except InputError as error:
+            if wanted or isinstance(error, Unclear) or error.mends:
+                raise
+            troubles.append(error)
+            table = None
+        if table is not None:
+            found.append(SheetTable(split_range(reference)[0], table))
+    if not found:
+        if troubles:
+            raise troubles[0]
+        raise FileError(
+            f"{path.name} has no {'range' if any(split_range(name)[1] for name in wanted) else 'sheet'} with a header and at least one row and two "
+            "columns.",
+            "Choose another.",
+        )
+    unread = [name for name in book.sheet_names if name not in {one.name for one in found}] if not wanted else []
+    return together(found, roles.reading.join or ("stack" if len(wanted) > 1 else ""), unread)
+
+
+def _table_of_sheet(book: Any, reference: str, path: Path, roles: Roles) -> Table | None:
+    """The table in a sheet or a range of it; None where there is nothing that could be one."""
+    sheet, cells = split_range(reference)
+    rows, remarks = sheet_rows(book, sheet, path, cells)
+    filled = [row for row in rows if row.filled]
+    if len(filled) < 2 or max(row.filled for row in filled) < 2:
+        return None
+    said = roles.reading
+    marks = marks_of((c for row in filled for c in row.cells), said.decimal, said.thousands)
+    chosen = choose_rows(rows, marks or PLAIN, said, f"the sheet {sheet!r} of {path.name}")
+    if not chosen.laid.parts.data:
+        return None
+    chosen = replace(chosen, reading=replace(chosen.reading, sheets=(reference,)))
+    words = words_of(chosen).replace("decimal point, ", "")
+    table = table_of_chosen(chosen, roles, path, f"sheet {sheet}, {words}")
+    return replace(table, origin=replace(table.origin, remarks=(*table.origin.remarks, *remarks)))
+
+
+def sheet_rows(book: Any, name: str, path: Path, cells: str = "") -> tuple[list[Row], tuple[str, ...]]:
+    """The rows of a sheet or of a range of it, of its largest table where several stand side by side."""
+    rows = _rows(book, name, path, cells)
+    top = _corners(cells)[1] if cells else 1
+    width = max((len(row) for row in rows), default=0)
+    used = [any(_at(row, c) not in ("", None) for row in rows) for c in range(width)]
+    blocks: list[list[int]] = []
+    for column in range(width):
+        if not used[column]:
+            continue
+        if blocks and blocks[-1][-1] == column - 1:
+            blocks[-1].append(column)
+        else:
+            blocks.append([column])
+    blocks = _joined(rows, blocks)
+    if not blocks:
+        return [], ()
+    best = max(blocks, key=lambda block: sum(_at(row, c) not in ("", None) for row in rows for c in block))
+    others = [block for block in blocks if block is not best]
+    remarks = tuple(
+        f"Columns {letters(block[0])} to {letters(block[-1])} beside the table: not read" for block in others
     )
+    return [Row(top + place, tuple(_at(row, c) for c in best)) for place, row in enumerate(rows)], remarks
+
+
+def _joined(rows: list[list[Any]], blocks: list[list[int]]) -> list[list[int]]:
+    """Columns that an empty one separates are one table where they are filled in the same rows."""
+    joined: list[list[int]] = []
+    for block in blocks:
+        if joined and _filled_rows(rows, block) == _filled_rows(rows, joined[-1]):
+            joined[-1] = joined[-1] + block
+        else:
+            joined.append(block)
+    return joined
+
+
+def _filled_rows(rows: list[list[Any]], block: list[int]) -> set[int]:
+    """The rows in which at least half of some columns hold anything."""
+    return {
+        place
+        for place, row in enumerate(rows)
+        if sum(_at(row, c) not in ("", None) for c in block) >= 0.5 * len(block)
+    }
+
+
+def letters(column: int) -> str:
+    """The letters of a column, counted from 0."""
+    found = ""
+    column += 1
+    while column:
+        column, rest = divmod(column - 1, 26)
+        found = chr(ord("A") + rest) + found
+    return found
 
 
 def split_range(reference: str) -> tuple[str, str]:
@@ -78,18 +182,6 @@ def _column(letters: str) -> int:
     return place
 
 
-def first_rows(path: Path, sheet: str | None) -> tuple[tuple[str, ...], list[list[str]], str]:
-    """The header, the first rows as text, and the sheet that is read where none is named."""
-    book = _workbook(path)
-    sheet, cells = split_range(sheet or "")
-    for name in [sheet] if sheet in book.sheet_names else book.sheet_names:
-        rows = _rows(book, name, path, cells)
-        if len(rows) > 1 and len(rows[0]) > 1:
-            texts = [[_text(cell) for cell in row[:30]] for row in rows[:30]]
-            return tuple(_text(cell) for cell in rows[0] if _text(cell)), texts, name
-    return (), [], ""
-
-
 def _workbook(path: Path) -> Any:
     import python_calamine
 
@@ -114,7 +206,7 @@ def _rows(book: Any, name: str, path: Path, cells: str = "") -> list[list[Any]]:
         sheet = book.get_sheet_by_name(name)
         if sheet.total_height * sheet.total_width > MOST_CELLS:
             raise FileError(f"The sheet {name!r} of {path.name} has too many cells.", "Save it as CSV.")
-        rows: list[list[Any]] = sheet.to_python(skip_empty_area=not cells)
+        rows: list[list[Any]] = sheet.to_python(skip_empty_area=False)
     except (python_calamine.CalamineError, ValueError) as error:
         raise FileError(
             f"The sheet {name!r} of {path.name} cannot be read ({error}).", "Save it anew."
@@ -122,56 +214,8 @@ def _rows(book: Any, name: str, path: Path, cells: str = "") -> list[list[Any]]:
     if cells:
         left, top, right, bottom = _corners(cells)
         rows = [row[left - 1 : right] for row in rows[top - 1 : bottom]]
-    return [row for row in rows if any(cell != "" for cell in row)]
-
-
-def _frame(rows: list[list[Any]], path: Path, roles: Roles) -> Any:
-    import pandas
-
-    width = max(len(row) for row in rows)
-    header = [_text(cell) for cell in rows[0]] + [""] * (width - len(rows[0]))
-    kept = [
-        place for place in range(width) if header[place] or any(_at(row, place) != "" for row in rows[1:])
-    ]
-    seen: dict[str, int] = {}
-    for place in kept:
-        if not header[place]:
-            raise FileError(f"Column {place + 1} of {path.name} has no header.", "Give it a name.")
-        if header[place] in seen:
-            raise FileError(
-                f"The header {header[place]!r} of {path.name} stands in columns "
-                f"{seen[header[place]] + 1} and {place + 1}.",
-                "Rename or remove one of them.",
-            )
-        seen[header[place]] = place
-    columns = {}
-    for place in kept:
-        cells = [_at(row, place) for row in rows[1:]]
-        if header[place] in roles.as_text():
-            columns[header[place]] = pandas.Series([_text(cell) for cell in cells], dtype=str)
-        else:
-            columns[header[place]] = pandas.Series([_value(cell) for cell in cells]).infer_objects()
-    return pandas.DataFrame(columns)
+    return rows
 
 
 def _at(row: list[Any], place: int) -> Any:
     return row[place] if place < len(row) else ""
-
-
-def _value(cell: Any) -> Any:
-    """A number, a text, or None for a gap."""
-    if isinstance(cell, bool):
-        return str(cell)
-    if isinstance(cell, (int, float)):
-        return float(cell)
-    text = _text(cell)
-    return None if text in GAP_CELLS else text
-
-
-def _text(cell: Any) -> str:
-    """A cell as a spreadsheet shows it: whole numbers without a point."""
-    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 1e15:
-        return str(int(cell))
-    if isinstance(cell, (datetime, date, time, timedelta)):
-        return str(cell)
-    return str(cell).strip()

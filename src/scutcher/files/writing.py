@@ -9,7 +9,7 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.files.delimited import cell_text, csv_text, harmless, number_text
+from scutcher.files.csv_text import cell_text, csv_text, harmless, number_text
 from scutcher.files.safely import write_bytes, write_text
 
 Rows = Sequence[Sequence[object]]

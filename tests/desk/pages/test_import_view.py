@@ -44,7 +44,7 @@ class BringIn(WindowCase):
         return [label.text() for label in self.view.findChildren(QLabel) if label.isVisible()]
 
     def choose(self, column, role):
-        box = self.view.boxes[column]
+        box = self.view.columns.boxes[column]
         box.setCurrentText(role)
         box.textActivated.emit(role)
         self.rest()
@@ -52,9 +52,10 @@ class BringIn(WindowCase):
     def test_the_file_as_found_and_the_roles_that_were_guessed(self):
         self.assertTrue(self.view.isVisible())
         self.assertFalse(self.page.isVisible())
-        self.assertTrue(self.view.text.toPlainText().startswith("sample,lot,retting"))
-        self.assertIn("commas, decimal point, utf-8, header in row 1", self.texts())
-        roles = {name: box.currentText() for name, box in self.view.boxes.items() if name}
+        cells = [self.view.as_found.item(0, column).text() for column in range(3)]
+        self.assertEqual(cells, ["sample", "lot", "retting"])
+        self.assertIn("commas, decimal point, header in row 1, utf-8", self.texts())
+        roles = {name: box.currentText() for name, box in self.view.columns.boxes.items() if name}
         self.assertEqual(roles["sample"], "id")
         self.assertEqual((roles["lot"], roles["year"]), ("class", "property"))
 
@@ -65,7 +66,7 @@ class BringIn(WindowCase):
         button = next(b for b in self.view.findChildren(QPushButton) if b.text() == "They are replicates")
         QTest.mouseClick(button, LEFT)
         self.rest()
-        self.assertEqual(self.view.boxes["lot"].currentText(), "replicate")
+        self.assertEqual(self.view.columns.boxes["lot"].currentText(), "replicate")
         self.assertEqual(len(set(self.view.table.replicates)), 48)
         self.assertIn("Replicates (samples × repeats): 48 × 3", " ".join(self.texts()))
 
@@ -82,7 +83,7 @@ class BringIn(WindowCase):
         self.assertTrue(self.page.isVisible())
         self.key("i")
         self.rest()
-        self.assertEqual(self.window.stack.over.boxes["field"].currentText(), "ignore")
+        self.assertEqual(self.window.stack.over.columns.boxes["field"].currentText(), "ignore")
         self.key("z", CTRL)
         self.assertEqual(len(self.state.table.classes), 3)
 
@@ -114,8 +115,10 @@ class BringIn(WindowCase):
         self.rest()
         view = self.window.stack.over
         self.assertEqual(view.table.shape, (5, 8))
-        self.assertEqual([view.sheet.itemText(n) for n in range(2)], ["large", "small"])
-        view.sheet.textActivated.emit("small")
+        sheet = view.controls.sheet
+        self.assertEqual([sheet.itemText(n) for n in range(2)], ["large", "small"])
+        sheet.setCurrentText("small")
+        sheet.textActivated.emit("small")
         self.rest()
         self.assertEqual(view.table.shape, (3, 3))
         QTest.mouseClick(view.use, LEFT)
@@ -124,20 +127,25 @@ class BringIn(WindowCase):
 
     def test_samples_in_columns(self):
         path = self.folder / "turned.csv"
-        path.write_text("nm,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
+        path.write_text("band,a,b,c\n1000,1,2,3\n1002,2,3,5\n1004,4,4,1\n1006,0,1,1\n")
         self.window.opening.open_files([path])
         self.wait_for_reading()
         self.window.papers.show_columns()
         self.rest()
         view = self.window.stack.over
-        QTest.mouseClick(view.turn, LEFT)
-        self.rest()
+        self.assertEqual(view.table.shape, (4, 4))
+        self.say(view.controls.samples, "in columns")
         QTest.mouseClick(view.use, LEFT)
         self.rest()
         table = self.state.table
         self.assertEqual((table.ids, table.axis.labels), (("a", "b", "c"), ("1000", "1002", "1004", "1006")))
         self.assertEqual(table.values[2].tolist(), [3.0, 5.0, 1.0, 1.0])
         self.assertTrue(table.axis.ordered)
+
+    def say(self, box, words):
+        box.setCurrentText(words)
+        box.textActivated.emit(words)
+        self.rest()
 
     def press(self, words):
         button = next(b for b in self.window.findChildren(QPushButton) if b.text() == words and b.isVisible())
@@ -181,7 +189,7 @@ class BringIn(WindowCase):
 
         path = self.folder / "island.xlsx"
         book = openpyxl.Workbook()
-        for row in (["id", 1, 2, 3], ["a", 1, 2, 3], ["b", 3, 5, 1], ["mean", 2, 3.5, 2]):
+        for row in (["id", 1, 2, 3], ["a", 1, 2, 3], ["b", 3, 5, 1], ["c", 2, 3.5, 2]):
             book.active.append(row)
         book.save(path)
         self.window.opening.open_files([path])
@@ -189,18 +197,19 @@ class BringIn(WindowCase):
         self.window.papers.show_columns()
         self.rest()
         view = self.window.stack.over
-        self.type("a1:c", view.range)
-        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.type("a1:c", view.controls.range)
+        self.key(Qt.Key.Key_Return, widget=view.controls.range)
         self.assertIn("A1:C is no range of cells", view.words.text())
-        self.type("3", view.range)
-        self.key(Qt.Key.Key_Return, widget=view.range)
+        self.type("3", view.controls.range)
+        self.key(Qt.Key.Key_Return, widget=view.controls.range)
         self.rest()
         self.assertEqual(view.table.shape, (2, 2))
         QTest.mouseClick(view.use, LEFT)
         self.rest()
         self.assertEqual((self.state.table.ids, self.state.source.sheet), (("a", "b"), "Sheet!A1:C3"))
         self.window.papers.show_columns()
-        self.assertEqual(self.window.stack.over.range.text(), "A1:C3")
+        self.rest()
+        self.assertEqual(self.window.stack.over.controls.range.text(), "A1:C3")
 
     def test_a_file_that_is_gone_is_said(self):
         path = self.folder / "gone.csv"

@@ -95,6 +95,31 @@ class Looked:
     ids: Sequence[str] = ()
 
 
+@dataclass(frozen=True)
+class Origin:
+    """How a table was read from its file.
+
+    Attributes
+    ----------
+    words : str
+        One quiet line, as "semicolons, decimal comma, header in row 3".
+    reading : tuple of (key, text)
+        By which the same file is read again in the same way.
+    remarks : tuple of str
+        What was not read, and what was understood without being asked.
+    columns : tuple of str
+        The columns that are no channels of an axis, by which they are given roles.
+    """
+
+    words: str = ""
+    reading: tuple[tuple[str, str], ...] = ()
+    remarks: tuple[str, ...] = ()
+    columns: tuple[str, ...] = ()
+
+
+UNKNOWN = Origin()
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Table:
     """Samples (rows) by variables (columns).
@@ -119,6 +144,8 @@ class Table:
         What the values are, e.g. "absorbance".
     name : str
         What to call the table on screen.
+    origin : Origin
+        How it was read.
     looked : Looked or None
         What was found when the values were looked through: a table made with the same values is not
         looked through again.
@@ -141,6 +168,7 @@ class Table:
     signal: str = "signal"
     signal_unit: str = ""
     looked: Looked | None = None
+    origin: Origin = UNKNOWN
 
     def __post_init__(self) -> None:
         given = self.values
@@ -269,6 +297,7 @@ class Table:
             else Names.of(self.replicates).take(rows),
             signal=self.signal,
             signal_unit=self.signal_unit,
+            origin=self.origin,
         )
 
     def with_values(self, values: Floats, signal: str | None = None, unit: str | None = None) -> Table:

@@ -10,7 +10,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from scutcher.core.data.table import Table
-from scutcher.core.errors import AxesDiffer, InputError
+from scutcher.core.errors import AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.actions.reading import Reading, Taken
 from scutcher.desk.context import Desk
@@ -78,10 +78,13 @@ class Opening:
         contents = () if isinstance(table, InputError) else self.reading.contents
         where = tuple(str(path.absolute()) for path in paths)
         source = Source(where, resampled=resampled, contents=contents)
-        if isinstance(table, InputError) and table.mends:
-            self.desk.say(table, "Look at the file", lambda: self.show_import(source))
+        if isinstance(table, Unclear):
+            self.show_import(source)
         elif isinstance(table, InputError):
-            self.desk.say(table)
+            if all(path.exists() for path in paths):
+                self.desk.say(table, "Look at the file", lambda: self.show_import(source))
+            else:
+                self.desk.say(table)
         elif adding:
             self.add(table, Recipe(), source)
         else:

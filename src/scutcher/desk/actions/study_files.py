@@ -18,7 +18,7 @@ from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
-from scutcher.files.delimited import cell_text, csv_text, harmless
+from scutcher.files.csv_text import cell_text, csv_text, harmless
 from scutcher.files.safely import write_text
 from scutcher.files.writing import write_numbers, write_table
 from scutcher.study.document.commands.data import GoBackTo

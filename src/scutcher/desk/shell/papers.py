@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
-from scutcher.core.errors import InputError
+from scutcher.core.errors import FileError, InputError
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.page_stack import PageStack
@@ -53,15 +53,14 @@ class Papers:
         self.show_import(source)
 
     def show_import(self, source: Source) -> None:
-        """The import view of files, also of such as were refused for something that can be mended."""
+        """The import view of files, also of such as were refused."""
         from scutcher.desk.pages.import_view.page import BringInPage
 
-        try:
-            view = BringInPage(self.desk, source, self.opening.bring_in)
-        except InputError as error:
-            self.desk.say(error)
+        missing = next((path for path in map(Path, source.paths) if not path.exists()), None)
+        if missing is not None:
+            self.desk.say(FileError(f"There is no file {missing.name} in {missing.parent}.", "Check the name."))
             return
-        self.stack.put_over(view)
+        self.stack.put_over(BringInPage(self.desk, source, self.opening.bring_in))
 
     def ask_new(self) -> None:
         """Ask which file holds new samples."""

@@ -29,8 +29,8 @@ class Source:
         Of a workbook, or the matrix of a file; "" for the first that suits.
     resampled : bool
         Whether different axes were brought onto their common channels.
-    transposed : bool
-        Whether samples stand in the columns of the file.
+    reading : tuple of (key, text)
+        How the cells are laid out, as far as it is known: see `files.layout.reading`.
     mends : tuple of str
         What was mended in reading, where it would have been refused: keys of `MENDS`.
     contents : tuple of str
@@ -41,7 +41,7 @@ class Source:
     roles: tuple[tuple[str, str], ...] = ()
     sheet: str = ""
     resampled: bool = False
-    transposed: bool = False
+    reading: tuple[tuple[str, str], ...] = ()
     mends: tuple[str, ...] = ()
     contents: tuple[str, ...] = ()
 

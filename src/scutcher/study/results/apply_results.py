@@ -54,7 +54,7 @@ def _summary(
         joint = {"h0": scale.h0, "q0": scale.q0, "nh": scale.nh, "nq": scale.nq}
         joint |= {"level": limit.level, "limit": limit.value}
     with_gaps = [found.table.ids[row] for row, count in enumerate(found.gaps) if count]
-    warnings = list(found.notes)
+    warnings = [*found.table.origin.remarks, *found.notes]
     if with_gaps:
         warnings.append("Samples with gaps: scores by least squares, Q over their known variables only.")
     return {

@@ -11,6 +11,7 @@ from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.distances.contributions import residuals
 from scutcher.core.validation.evidence import KEYS
+from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.model_json import write_model
 from scutcher.files.results import (
     limit_plain,
@@ -111,7 +112,8 @@ def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, An
             "policy": found.recipe.model.gaps,
             "samples": [found.table.ids[row] for row in found.usable.gap_rows],
         },
-        "warnings": _warnings(found, checked),
+        "warnings": [*found.table.origin.remarks, *_warnings(found, checked)],
+        "reading": reading_of_pairs(found.table.origin.reading).plain() or None,
         "seconds_fit": seconds,
     }
 

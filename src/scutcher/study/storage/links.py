@@ -14,6 +14,7 @@ from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
 from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash, size_of
+from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.roles import roles_of_pairs
 from scutcher.study.document.state import DataSet, Source
 from scutcher.study.storage.array_store import ArrayStore
@@ -77,7 +78,8 @@ def read_source(source: Source) -> Table:
     ------
     InputError
     """
-    roles = roles_of_pairs(dict(source.roles).items(), source.sheet, source.transposed, source.mends)
+    reading = reading_of_pairs(source.reading)
+    roles = roles_of_pairs(dict(source.roles).items(), source.sheet, reading, source.mends)
     return read_tables([Path(path) for path in source.paths], roles, resample=source.resampled)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.layouts import Layout
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
@@ -63,7 +63,8 @@ def source_to_plain(source: Source) -> dict[str, Any]:
         "roles": [list(pair) for pair in source.roles],
         "sheet": source.sheet,
         "resampled": source.resampled,
-        "transposed": source.transposed,
+        "transposed": ("samples", "columns") in source.reading,
+        "reading": [list(pair) for pair in source.reading],
         "mends": list(source.mends),
         "contents": list(source.contents),
     }
@@ -76,10 +77,16 @@ def source_from_plain(plain: Any) -> Source:
         tuple((str(name), str(role)) for name, role in plain["roles"]),
         str(plain["sheet"]),
         bool(plain["resampled"]),
-        bool(plain["transposed"]),
+        tuple((str(key), str(text)) for key, text in _reading_of(plain)),
         tuple(str(mend) for mend in plain["mends"]),
         tuple(str(content) for content in plain["contents"]),
     )
+
+
+def _reading_of(plain: Any) -> Any:
+    """How a source was read; files that do not say so were read with samples as they say, and nothing else."""
+    rows = "columns" if plain["transposed"] else "rows"
+    return plain.get("reading", [["samples", rows]] if plain["paths"] else [])
 
 
 def _model_to_plain(model: Model, put_array: PutArray) -> dict[str, Any]:
@@ -210,6 +217,12 @@ def _table_to_plain(table: Table, put_array: PutArray, put_list: PutList) -> dic
         "replicates": None if table.replicates is None else put_list(table.replicates),
         "signal": table.signal,
         "signal_unit": table.signal_unit,
+        "origin": {
+            "words": table.origin.words,
+            "reading": [list(pair) for pair in table.origin.reading],
+            "remarks": list(table.origin.remarks),
+            "columns": put_list(table.origin.columns),
+        },
     }
 
 
@@ -231,4 +244,17 @@ def _table_from_plain(plain: Any, get: Get) -> Table:
         replicates=None if plain["replicates"] is None else get(plain["replicates"]),
         signal=str(plain["signal"]),
         signal_unit=str(plain["signal_unit"]),
+        origin=_origin_from_plain(plain.get("origin"), get),
+    )
+
+
+def _origin_from_plain(plain: Any, get: Get) -> Origin:
+    """How a table was read; files of before do not say it."""
+    if plain is None:
+        return UNKNOWN
+    return Origin(
+        str(plain["words"]),
+        tuple((str(key), str(text)) for key, text in plain["reading"]),
+        tuple(str(remark) for remark in plain["remarks"]),
+        tuple(get(plain["columns"])),
     )

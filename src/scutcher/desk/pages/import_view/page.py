@@ -5,54 +5,39 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
+from html import escape
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFont
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QCheckBox,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPlainTextEdit,
-    QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
 from scutcher.core.data.findings import Finding, findings
 from scutcher.core.data.table import Table
-from scutcher.core.errors import MENDS, InputError
+from scutcher.core.errors import MENDS, AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk
+from scutcher.desk.pages.import_view.as_found import AsFound
+from scutcher.desk.pages.import_view.column_roles import AXIS, ColumnRoles
+from scutcher.desk.pages.import_view.controls import ReadingControls
 from scutcher.desk.pages.import_view.reading import Answer, read_source
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.widgets.axis_units import AXES
-from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.panel import ChartPanel, paper
-from scutcher.files.formats import Found, look_at
-from scutcher.files.roles import ROLES, column_views
-from scutcher.files.workbook import is_range, split_range
+from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.study.document.commands.data import ReadAgain, first_colouring
 from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
 from scutcher.study.work import Priority
 
 Act = tuple[str, Callable[[], object]]
-AXIS = ""
-"""Stands among the roles for what the axis is."""
 
 
 class BringInPage(Over):
-    """Roles can be changed at any time: the file is read again, and the picture follows."""
+    """Roles and reading can be changed at any time: the file is read again, and the picture follows."""
 
     leaves_on_escape = False
 
@@ -69,37 +54,24 @@ class BringInPage(Over):
         self.source = source
         self.paths = [Path(path) for path in source.paths]
         self.pairs: dict[str, str] = dict(source.roles)
-        self.found: Found = look_at(self.paths[0], source.sheet or None)
         self.table: Table | None = None
         self.refused: InputError | None = None
         self.busy = False
         self._slot = f"import view {id(self)}"  # of the queue; the view that this one replaces has another
-        self.boxes: dict[str, Combo] = {}
-        self._make_columns()
+        said = reading_of_pairs(source.reading)
+        if source.sheet and not said.sheets:
+            said = replace(said, sheets=(source.sheet,))
+        self.controls = ReadingControls(self.paths[0], said)
+        self.controls.changed.connect(self._on_said)
+        self.controls.refused.connect(lambda words: self.words.setText(f"<b>{escape(words, quote=False)}</b>"))
+        self.columns, self.as_found = ColumnRoles(), AsFound()
+        self.columns.given.connect(self.set_role)
+        self.as_found.said.connect(self.controls.say)
         self._make_picture()
         self._arrange()
         self.read()
 
     # Building
-
-    def _make_columns(self) -> None:
-        self.columns = QTableWidget(0, 3)
-        self.columns.setHorizontalHeaderLabels(["column", "its cells", "role"])
-        self.columns.verticalHeader().hide()
-        self.columns.verticalHeader().setDefaultSectionSize(28)
-        self.columns.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.columns.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.columns.setShowGrid(False)
-        self.columns.setWordWrap(False)
-        for column, width in enumerate((120, 190, 110)):
-            self.columns.setColumnWidth(column, width)
-        self.columns.horizontalHeader().setStretchLastSection(True)
-        self.columns.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        self.text = QPlainTextEdit()
-        self.text.setReadOnly(True)
-        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.text.setFont(QFont("monospace"))
-        self.text.setPlainText(self.found.lines)
 
     def _make_picture(self) -> None:
         self.view = StripView()
@@ -110,50 +82,29 @@ class BringInPage(Over):
 
     def _arrange(self) -> None:
         name = QLabel(", ".join(path.name for path in self.paths[:3]) + (" …" if len(self.paths) > 3 else ""))
+        name.setTextFormat(Qt.TextFormat.PlainText)
         name.setObjectName("strong")
-        layout = QLabel(self.found.layout)
-        layout.setObjectName("quiet")
+        self.layout_words = QLabel()
+        self.layout_words.setObjectName("quiet")
         self.words = QLabel()
         self.words.setWordWrap(True)
-        self.use, cancel = QPushButton("Use these roles"), QPushButton("Leave as it is")
+        self.use, cancel = QPushButton("Use this reading"), QPushButton("Leave as it is")
         self.use.setObjectName("primary")
         self.use.clicked.connect(self.bring_in)
         cancel.clicked.connect(self.done)
         header, footer = QHBoxLayout(), QHBoxLayout()
-        header.addWidget(QLabel("Columns of"))
+        header.addWidget(QLabel("How to read"))
         header.addWidget(name)
-        header.addWidget(layout)
+        header.addWidget(self.layout_words)
         header.addStretch(1)
-        self.sheet = Combo()
-        self.sheet.addItems(list(self.found.sheets))
-        self.sheet.setToolTip("Which sheet of the workbook, or which matrix of the file")
-        self.sheet.setVisible(len(self.found.sheets) > 1)
-        sheet, cells = split_range(self.source.sheet)
-        if sheet:
-            self.sheet.setCurrentText(sheet)
-        self.sheet.textActivated.connect(self._set_sheet)
-        header.addWidget(self.sheet)
-        self.range = QLineEdit(cells)
-        self.range.setPlaceholderText("all cells")
-        self.range.setFixedWidth(96)
-        self.range.setToolTip("The cells that hold the table, its header first, as in B3:K40; empty for all")
-        self.range.setVisible(self.paths[0].suffix.lower() in (".xlsx", ".ods"))
-        self.range.editingFinished.connect(self._set_range)
-        header.addWidget(self.range)
-        self.turn = QCheckBox("Samples stand in columns")
-        self.turn.setToolTip("The first column holds the headers, the first row the ids")
-        self.turn.setChecked(self.source.transposed)
-        self.turn.setVisible(bool(self.found.header))
-        self.turn.toggled.connect(self._set_transposed)
-        header.addWidget(self.turn)
         footer.addWidget(self.words, 1)
         footer.addWidget(cancel)
         footer.addWidget(self.use)
         left, right, middle = QVBoxLayout(), QVBoxLayout(), QHBoxLayout()
         left.setSpacing(7)
         right.setSpacing(7)
-        left.addWidget(paper("What each column is", self.columns), 60)
-        left.addWidget(paper("The file as found", self.text), 40)
+        left.addWidget(paper("The file as found", self.as_found), 45)
+        left.addWidget(paper("What each column is", self.columns), 55)
         told = QWidget()
         told.setLayout(self.told)
         right.addWidget(self.picture, 55)
@@ -165,13 +116,14 @@ class BringInPage(Over):
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(8)
         column.addLayout(header)
+        column.addWidget(self.controls)
         column.addLayout(middle, 1)
         column.addLayout(footer)
 
     # Reading
 
     def read(self) -> None:
-        """Read the file behind with the roles of now; the last good picture stays until it is read."""
+        """Read the file behind with what is said now; the last good picture stays until it is read."""
         self.busy = True
         self.use.setEnabled(False)
         self.words.setText("Reading …")
@@ -188,7 +140,12 @@ class BringInPage(Over):
         self.busy = False
         if isinstance(answer, Exception):
             raise answer
-        table, self.refused = answer
+        table, self.refused = answer.table, answer.refused
+        reading = None if table is None else reading_of_pairs(table.origin.reading)
+        self.controls.show_found(answer.found, reading)
+        self.as_found.show_found(answer.found, reading)
+        self.picture.setVisible(table is not None or self.table is not None)
+        self.layout_words.setText("" if table is None else table.origin.words)
         if self.refused is not None:
             self._refuse(self.refused, table)
             return
@@ -198,22 +155,29 @@ class BringInPage(Over):
         n, p = table.shape
         kind = "channels" if table.axis.ordered else "variables"
         self.words.setText(f"{n} samples × {p} {kind}, {count_of(table.classes, 'class column')}")
-        self._show_columns(table)
+        self.columns.show_table(table, self.pairs)
         self._show_picture(table)
         self._show_findings(table)
 
     def _refuse(self, error: InputError, mended: Table | None) -> None:
-        """Say what is wrong; where it can be mended, show what the file would become, and ask."""
-        self.words.setText(f"<b>{error.problem}</b> {error.remedy}")
-        if not error.mends:
-            return
+        """Say what is wrong; where an answer settles it, ask, and show what the file would become."""
+        self.words.setText(f"<b>{escape(error.problem, quote=False)}</b> {escape(error.remedy, quote=False)}")
         self._show_mends()
-        asks = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
-        self.told.addWidget(_line(error.problem, asks))
+        asks: list[Act] = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
+        if isinstance(error, Unclear):
+            asks = [(words, partial(self.controls.say, said)) for words, said in error.answers]
+        if isinstance(error, AxesDiffer) and not self.source.resampled:
+            asks = [("Resample to the common channels", self._resample)]
+        if asks:
+            self.told.addWidget(_line(error.problem, asks))
         self.told.addStretch(1)
         if mended is not None:
-            self._show_columns(mended)
+            self.columns.show_table(mended, self.pairs)
             self._show_picture(mended)
+
+    def _resample(self) -> None:
+        self.source = replace(self.source, resampled=True)
+        self.read()
 
     def _mend(self, mend: str) -> None:
         """Go on reading all the same, or no longer."""
@@ -229,31 +193,14 @@ class BringInPage(Over):
         self.pairs[name] = role
         self.read()
 
-    def _set_range(self) -> None:
-        """Other cells of the sheet; a text that is no range is said, and what was read stays."""
-        cells = self.range.text().strip().upper()
-        if cells and not is_range(cells):
-            self.words.setText(f"<b>{cells} is no range of cells.</b> Write it as B3:K40, or leave it empty.")
-            return
-        if cells == split_range(self.source.sheet)[1]:
-            return
-        sheet = self.sheet.currentText()
-        self._set_sheet(f"{sheet}!{cells}" if cells else sheet)
-
-    def _set_sheet(self, name: str) -> None:
-        """Another sheet, or range of it: its columns have roles of their own."""
-        if not split_range(name)[1] and name != self.sheet.currentText():
-            self.range.clear()
-        self.source = replace(self.source, sheet=name)
-        self.found = look_at(self.paths[0], name)
-        self.text.setPlainText(self.found.lines)
-        self.pairs = {}
-        self.read()
-
-    def _set_transposed(self, on: bool) -> None:
-        """Rows become columns; roles that were given to the old columns go."""
-        self.source = replace(self.source, transposed=on)
-        self.pairs = {name: role for name, role in self.pairs.items() if name == AXIS}
+    def _on_said(self) -> None:
+        """Another reading: roles of columns that it does not have are forgotten."""
+        said = self.controls.said
+        before = reading_of_pairs(self.source.reading)
+        sheet = said.sheets[0] if len(said.sheets) == 1 else ""
+        self.source = replace(self.source, reading=said.pairs(), sheet=sheet)
+        if replace(said, thousands=None, decimal="", dates="") != replace(before, thousands=None, decimal="", dates=""):
+            self.pairs = {name: role for name, role in self.pairs.items() if name == AXIS}
         self.read()
 
     def bring_in(self) -> None:
@@ -269,32 +216,6 @@ class BringInPage(Over):
         elif self.desk.do(ReadAgain(self.table, source)):
             self.done.emit()
 
-    def _show_columns(self, table: Table) -> None:
-        header = self.found.header
-        if self.source.transposed:
-            header = ("sample", *table.axis.labels, *(c.name for c in table.classes))
-        views = column_views(table, header, tuple(self.pairs.items()))
-        self.columns.setRowCount(len(views))
-        self.boxes = {}
-        for row, view in enumerate(views):
-            self.columns.setItem(row, 0, QTableWidgetItem(view.name))
-            self.columns.setItem(row, 1, QTableWidgetItem(view.cells))
-            if view.name not in header:
-                box = Combo()
-                box.addItems([f"{quantity} / {unit}" if unit else quantity for quantity, unit in AXES])
-                box.setCurrentText(table.axis.title)
-                box.setToolTip("What the axis is, and its unit")
-                box.textActivated.connect(partial(self.set_role, AXIS))
-                self.boxes[AXIS] = box
-                self.columns.setCellWidget(row, 2, box)
-                continue
-            box = Combo()
-            box.addItems(list(ROLES))
-            box.setCurrentText(view.role)
-            box.textActivated.connect(partial(self.set_role, view.name))
-            self.boxes[view.name] = box
-            self.columns.setCellWidget(row, 2, box)
-
     def _show_picture(self, table: Table) -> None:
         chart = signals(State.of(table.name, table, Recipe(), first_colouring(table)), None, 0, means=False)
         self.picture.describe(chart)
@@ -304,7 +225,9 @@ class BringInPage(Over):
 
     def _show_findings(self, table: Table) -> None:
         self._show_mends()
-        for finding in findings(table) or (Finding("Nothing to remark."),):
+        for remark in table.origin.remarks:
+            self.told.addWidget(_line(f"{remark}.", []))
+        for finding in findings(table) or (() if table.origin.remarks else (Finding("Nothing to remark."),)):
             self.told.addWidget(_line(finding.text, self._acts(finding)))
         self.told.addStretch(1)
 
@@ -339,6 +262,7 @@ def _line(text: str, acts: Sequence[Act]) -> QWidget:
     row = QHBoxLayout(line)
     row.setContentsMargins(0, 0, 0, 0)
     label = QLabel(f"· {text}")
+    label.setTextFormat(Qt.TextFormat.PlainText)
     label.setWordWrap(True)
     row.addWidget(label, 1)
     for words, act in acts:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.data.axis import split_unit
@@ -11,11 +12,28 @@ from scutcher.core.models.missing_values import usable_part
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.files.formats import read_tables
+from scutcher.files.layout.reading import reading_of_pairs
+from scutcher.files.looking import Found, look_at
 from scutcher.files.roles import roles_of_pairs
 from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.document.state import Source, State
 
-Answer = tuple[Table | None, InputError | None]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What a file looks like and gives.
+
+    Attributes
+    ----------
+    found : the file as found
+    table : as it would be brought in; where it is refused, as it would be if it were mended
+    refused : what is wrong with it
+    """
+
+    found: Found
+    table: Table | None
+    refused: InputError | None = None
 
 
 def read_source(
@@ -28,27 +46,28 @@ def read_source(
     paths : the files
     pairs : column → role
         Those that a person gave.
-    source : sheet, turn, mends
+    source : sheet, reading, mends
     axis : what the axis is, as in "wavelength / nm"; "" for what the file says
     """
 
     def with_mends(mends: tuple[str, ...]) -> Table:
-        roles = roles_of_pairs(pairs.items(), source.sheet, source.transposed, mends)
+        roles = roles_of_pairs(pairs.items(), source.sheet, reading_of_pairs(source.reading), mends)
         table = _with_axis(read_tables(list(paths), roles, watch, source.resampled), axis)
         usable_part(table, Recipe().model)
         return table
 
+    found = look_at(paths[0], reading_of_pairs(source.reading))
     try:
-        return with_mends(source.mends), None
+        return Answer(found, with_mends(source.mends))
     except Stopped:
         raise
     except InputError as error:
         if not error.mends:
-            return None, error
+            return Answer(found, None, error)
         try:
-            return with_mends(tuple(MENDS)), error
+            return Answer(found, with_mends(tuple(MENDS)), error)
         except InputError:  # something else is wrong as well, and is said once this is mended
-            return None, error
+            return Answer(found, None, error)
 
 
 def _with_axis(table: Table, said: str) -> Table:

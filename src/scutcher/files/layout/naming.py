@@ -1,0 +1,272 @@
+"""What the columns of a table are called once units, numbered headers and row numbers are understood."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from scutcher.core.errors import FileError
+from scutcher.core.words import count_of
+from scutcher.files.columns import Roles
+from scutcher.files.layout.cells import PERCENT, as_number, days_of, kind_of
+from scutcher.files.layout.headers import quantity_named, sounds_like_axis, unit_named
+from scutcher.files.layout.laid import Laid, axis_columns, text_of
+from scutcher.files.layout.reading import Reading
+from scutcher.files.layout.rows import ID_WORDS
+
+INDEX_WORDS = ("", "index", "no", "no.", "nr", "nr.", "#", "row", "rownames", "row names", "obs", "obs.", "n", "id", "sample no",
+               "unnamed: 0", "x1", "...1", "row number", "number", "lfd. nr.")  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Named:
+    """Columns with the names they get.
+
+    Attributes
+    ----------
+    places : the columns of the file that are kept
+    header : their names, the channels of an axis as numbers
+    roles : what is known of them, by these names
+    quantity, unit : of the axis
+    dates : names of the columns of dates
+    remarks : what is not read, and what was understood
+    columns : the names that are no channels
+    """
+
+    places: tuple[int, ...]
+    header: tuple[str, ...]
+    roles: Roles
+    quantity: str
+    unit: str
+    dates: tuple[str, ...]
+    remarks: tuple[str, ...]
+    columns: tuple[str, ...]
+
+
+def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
+    """Name the columns of a table with samples in rows.
+
+    Raises
+    ------
+    FileError
+        A column without a header, two with the same, a named one that is not there.
+    """
+    header = list(found.header)
+    places = [c for c in range(len(header)) if header[c] or _is_filled(found, c)]
+    index = _index_column(found, header, places, roles)
+    nameless = index is not None and not header[index]
+    if index is not None and nameless:
+        header[index] = _free("sample", set(header))
+    _check(header, places, file_name, bool(found.parts.header))
+    channels, positions, quantity, unit = axis_columns(found)
+    labels = {c: f"{place:.12g}" for c, place in zip(channels, positions, strict=True)}
+    renamed = {c: labels[c] if as_number(header[c]) is None else header[c] for c in channels}
+    renamed |= _with_units(found, header, places, channels)
+    roles = _by_new_names(roles, header, places, renamed, file_name)
+    names = [renamed.get(c, header[c]) for c in range(len(header))]
+    channels = tuple(c for c in channels if c != index and names[c] not in roles.named())
+    by_units = _axis_unit(found, channels)
+    if by_units and not unit:
+        quantity, unit = by_units
+    remarks: list[str] = []
+    if found.turned and roles.id is None and 0 in places and 0 not in channels:
+        roles = replace(roles, id=names[0])  # the header of the file
+    roles, counts = _with_id(found, names, places, roles, index, set(channels))
+    if counts:
+        shown = "without a name" if nameless else repr(names[index or 0])
+        remarks.append(f"The column {shown} only counts the rows and is not read")
+    dates = _dates(found, names, places, roles, said, set(channels), remarks)
+    columns = tuple(names[c] for c in places if c not in channels)
+    places, more = _without_other_families(found, names, places, roles, set(channels))
+    kept = tuple(names[c] for c in places)
+    return Named(tuple(places), kept, roles, quantity, unit, dates, (*remarks, *more), columns)
+
+
+def _is_filled(found: Laid, column: int) -> bool:
+    return any(text_of(cell) for cell in found.column(column))
+
+
+def _free(name: str, known: set[str]) -> str:
+    while name in known:
+        name += "_"
+    return name
+
+
+def _check(header: Sequence[str], places: Sequence[int], file_name: str, has_header: bool) -> None:
+    seen: dict[str, int] = {}
+    for place in places if has_header else ():
+        name = header[place]
+        if not name:
+            raise FileError(f"Column {place + 1} of {file_name} has no header.", "Give it a name.")
+        if name in seen:
+            raise FileError(
+                f"The header {name!r} of {file_name} stands in columns {seen[name] + 1} and {place + 1}.",
+                "Rename or remove one of them.",
+            )
+        seen[name] = place
+
+
+def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], roles: Roles) -> int | None:
+    """The first column where it only counts the rows, or has no name and is all different."""
+    if not places or not found.parts.header or header[places[0]] in roles.named():
+        return None
+    first = places[0]
+    cells = found.column(first)
+    if header[first].strip().lower() not in INDEX_WORDS:
+        return None
+    numbers = [as_number(cell, found.marks) for cell in cells]
+    if all(number is not None for number in numbers):
+        start = numbers[0] if numbers else None
+        counted = start in (0.0, 1.0) and numbers == [start + row for row in range(len(numbers))]  # type: ignore[operator]
+        return first if counted and len(numbers) > 1 else None
+    return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
+
+
+def _with_id(
+    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, index: int | None, channels: set[int]
+) -> tuple[Roles, bool]:
+    """The column of ids where it is not the first one of text: another whose cells differ, or the row numbers.
+
+    Answers also whether the row numbers are left out.
+    """
+    if roles.id is not None or not found.parts.header:
+        return roles, False
+    free = [c for c in places if c not in channels and names[c] not in roles.named()]
+    texts = [c for c in free if c != index and _mostly(found, c, "t")]
+    unlike = [c for c in texts if _all_differ(found, c)]
+    counting = [
+        c for c in free if c not in texts and c != index and names[c].strip().lower() in _ID_NAMES and _whole_numbers(found, c)
+    ]
+    if unlike and unlike[0] == texts[0]:
+        chosen: int | None = None  # the first text column, as ever
+    elif unlike:
+        chosen = unlike[0]
+    elif counting:
+        chosen = counting[0]
+    elif index is not None:
+        chosen = index  # the columns of text hold classes or repeats
+    else:
+        chosen = None
+    if chosen is not None:
+        roles = replace(roles, id=names[chosen])
+    if index is not None and chosen != index and names[index] not in roles.named():
+        return replace(roles, ignored=(*roles.ignored, names[index])), True
+    return roles, False
+
+
+_ID_NAMES = (*ID_WORDS, "sample id", "sample_id", "sampleid", "sample no", "sample no.", "sample number", "sample_no",
+             "sample name", "sample_name", "samplename", "lab no", "lab id", "lab_id", "lims", "barcode")  # fmt: skip
+
+
+def _mostly(found: Laid, column: int, kind: str) -> bool:
+    kinds = [kind_of(cell, found.marks) for cell in found.column(column)]
+    known = [k for k in kinds if k != "-"]
+    return len(known) > 0 and sum(k == kind for k in known) >= 0.5 * len(known)
+
+
+def _all_differ(found: Laid, column: int) -> bool:
+    texts = [text_of(cell) for cell in found.column(column)]
+    return len(set(texts)) == len(texts) and "" not in texts
+
+
+def _whole_numbers(found: Laid, column: int) -> bool:
+    numbers = [as_number(cell, found.marks) for cell in found.column(column)]
+    return all(n is not None and n == int(n) for n in numbers if n != float("inf")) and _all_differ(found, column)
+
+
+def _with_units(
+    found: Laid, header: Sequence[str], places: Sequence[int], channels: Sequence[int]
+) -> dict[int, str]:
+    """Names with the unit that stands below them or behind each of their numbers, `moisture / %`."""
+    units = () if found.parts.units is None else found.rows[found.parts.units].cells
+    renamed = {}
+    for c in places:
+        if c in channels or " / " in header[c]:
+            continue
+        unit = text_of(units[c]).strip("[]() ") if c < len(units) else ""
+        if not unit and _all_percent(found, c):
+            unit = PERCENT
+        if unit and unit != "-" and _mostly(found, c, "n"):
+            renamed[c] = f"{header[c]} / {unit}"
+    return renamed
+
+
+def _all_percent(found: Laid, column: int) -> bool:
+    cells = [text_of(cell) for cell in found.column(column)]
+    known = [cell for cell in cells if cell]
+    return bool(known) and all(cell.endswith(PERCENT) and cell != PERCENT for cell in known)
+
+
+def _axis_unit(found: Laid, channels: Sequence[int]) -> tuple[str, str] | None:
+    """Quantity and unit of the axis where the row of units has one for all channels."""
+    if found.parts.units is None or not channels:
+        return None
+    cells = found.rows[found.parts.units].cells
+    units = {text_of(cells[c]) for c in channels if c < len(cells)}
+    return unit_named(units.pop()) if len(units) == 1 else None
+
+
+def _by_new_names(
+    roles: Roles, header: Sequence[str], places: Sequence[int], renamed: dict[int, str], file_name: str
+) -> Roles:
+    """Roles by the new names; they may be given by the old ones or the new.
+
+    Raises
+    ------
+    FileError
+        A named column is not there.
+    """
+    new = {header[c]: renamed.get(c, header[c]) for c in places}
+    new |= {name: name for name in renamed.values()}
+    for name in roles.named():
+        if name not in new:
+            shown = ", ".join(header[c] for c in places[:6])
+            raise FileError(f"{file_name} has no column {name!r}.", f"Its columns begin {shown}.")
+
+    def one(name: str | None) -> str | None:
+        return None if name is None else new[name]
+
+    def some(names: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(new[name] for name in names)
+
+    return replace(
+        roles, id=one(roles.id), classes=some(roles.classes), properties=some(roles.properties),
+        replicate=one(roles.replicate), order=one(roles.order), ignored=some(roles.ignored),
+    )  # fmt: skip
+
+
+def _dates(
+    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, said: Reading, channels: set[int], remarks: list[str]
+) -> tuple[str, ...]:
+    """The columns of dates that can be told; those that cannot are said and stay text."""
+    kept_as_text = {roles.id, roles.replicate, *roles.classes, *roles.ignored}
+    dates = []
+    for c in places:
+        if c in channels or names[c] in kept_as_text or not _mostly(found, c, "d"):
+            continue
+        made = days_of(found.column(c), said.dates)
+        if isinstance(made, str):
+            remarks.append(f"The column {names[c]!r} is kept as text: {made}")
+        else:
+            dates.append(names[c])
+    return tuple(dates)
+
+
+def _without_other_families(
+    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, channels: set[int]
+) -> tuple[list[int], list[str]]:
+    """Leave out a second set of numbered columns: they are signals too, and cannot all be properties."""
+    from scutcher.files.layout.headers import families, is_axis
+
+    if not channels:
+        return list(places), []
+    rest = ["" if c in channels or c not in places else names[c] for c in range(len(names))]
+    kept, remarks = list(places), []
+    for family in families(rest):
+        if is_axis(family, found.numbers(family.columns)) and len(family.columns) >= 10:
+            out = set(family.columns)
+            kept = [c for c in kept if c not in out]
+            first, last = names[family.columns[0]], names[family.columns[-1]]
+            remarks.append(f"{count_of(out, 'column')} {first} … {last} are a second set of signals and are not read")
+    return kept, remarks
