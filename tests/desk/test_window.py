@@ -330,7 +330,7 @@ class Empty(WindowCase):
         self.assertIsNone(self.window.view("Inspect"))
         words = " ".join(label.text() for label in self.window.stack.start.findChildren(QLabel))
         for known in FORMATS:  # whatever can be read is named
-            for name in known.name.removeprefix("XY ").removesuffix("-3").split(", "):
+            for name in known.name.removeprefix("XY ").split(", "):
                 self.assertIn(name.split(" ")[0], words)
         demo = [b for b in self.window.stack.start.findChildren(QPushButton) if "demo" in b.text()]
         QTest.mouseClick(demo[0], LEFT)

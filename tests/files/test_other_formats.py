@@ -178,7 +178,7 @@ class NamedArrays(WithFormats):
         self.is_the_table(read_table(path))
         np.testing.assert_array_equal(read_table(path, Roles(sheet="small")).values, np.eye(2))
         self.assertIn(
-            "has no matrix 'x'. Its matrices: small, spectra.", self.refused(path, Roles(sheet="x"))
+            "has no matrix 'x'. Its matrices: mill/small, mill/spectra.", self.refused(path, Roles(sheet="x"))
         )
 
     def test_netcdf(self):
@@ -258,4 +258,4 @@ class XyFiles(WithFormats):
     def test_an_empty_folder(self):
         with self.assertRaises(FileError) as caught:
             read_tables([self.folder])
-        self.assertIn("holds no text files of spectra", str(caught.exception))
+        self.assertIn("holds no spectra that can be read", str(caught.exception))

@@ -74,7 +74,11 @@ def reading_of(options: argparse.Namespace) -> Reading:
         header=header if options.header else None,
         first=options.first_row,
         last=options.last_row,
-        samples="columns" if options.transpose or options.axis == "column" else "rows" if options.axis else "",
+        samples="columns"
+        if options.transpose or options.axis == "column"
+        else "rows"
+        if options.axis
+        else "",
         form=options.form or "",
         sheets=sheets,
         join=options.join or "",
@@ -114,7 +118,13 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
 
 def _flag(answer: Reading) -> str:
     """The options that say a reading."""
-    names = {"samples": "--axis", "form": "--form", "decimal": "--decimal", "dates": "--dates", "sheets": "--sheet"}
+    names = {
+        "samples": "--axis",
+        "form": "--form",
+        "decimal": "--decimal",
+        "dates": "--dates",
+        "sheets": "--sheet",
+    }
     values = {("samples", "rows"): "row", ("samples", "columns"): "column"}
     plain = answer.plain()
     return next(

@@ -70,7 +70,9 @@ def _with_origin(table: Table, origin: Origin) -> Table:
     return replace(table, origin=origin)
 
 
-def _as_laid(laid: Laid, header: Sequence[str], columns: Sequence[Sequence[Any]], lines: Sequence[int]) -> Laid:
+def _as_laid(
+    laid: Laid, header: Sequence[str], columns: Sequence[Sequence[Any]], lines: Sequence[int]
+) -> Laid:
     """A long table as one with samples in rows."""
     from scutcher.files.layout.cutting import Row
     from scutcher.files.layout.rows import Parts
@@ -97,7 +99,9 @@ def _check_widths(laid: Laid, path: Path) -> None:
             )
 
 
-def frame_of_cells(kept: Named, columns: Sequence[Sequence[Any]], laid: Laid, lines: Sequence[int], path: Path) -> Any:
+def frame_of_cells(
+    kept: Named, columns: Sequence[Sequence[Any]], laid: Laid, lines: Sequence[int], path: Path
+) -> Any:
     """Columns of cells as the library holds them."""
     import pandas
 
@@ -106,7 +110,9 @@ def frame_of_cells(kept: Named, columns: Sequence[Sequence[Any]], laid: Laid, li
     made = {}
     for name, cells in zip(kept.header, columns, strict=True):
         if name in kept.dates:
-            made[name] = pandas.Series([None if kind_of(cell) == "-" else cell for cell in cells], dtype=object)
+            made[name] = pandas.Series(
+                [None if kind_of(cell) == "-" else cell for cell in cells], dtype=object
+            )
         else:
             made[name] = column_of(cells, name in as_text, number)
     return pandas.DataFrame(made)
@@ -115,9 +121,14 @@ def frame_of_cells(kept: Named, columns: Sequence[Sequence[Any]], laid: Laid, li
 def words_of(chosen: Chosen) -> str:
     """How cells were read, in one line."""
     read, parts = chosen.reading, chosen.laid.parts
-    words = [MARKS.get(read.delimiter, read.delimiter), f"decimal {'comma' if read.decimal == ',' else 'point'}"]
+    words = [
+        MARKS.get(read.delimiter, read.delimiter),
+        f"decimal {'comma' if read.decimal == ',' else 'point'}",
+    ]
     if read.header:
-        words.append(f"header in row{'s' if len(read.header) > 1 else ''} {' and '.join(map(str, read.header))}")
+        words.append(
+            f"header in row{'s' if len(read.header) > 1 else ''} {' and '.join(map(str, read.header))}"
+        )
     elif not chosen.pairs:
         words.append("no header")
     if read.units:

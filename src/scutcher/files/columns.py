@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
 from scutcher.files.layout.reading import Reading
+
+AS_FOUND = Reading()
 
 
 @dataclass(frozen=True)
@@ -28,12 +30,26 @@ class Roles:
     order: str | None = None
     ignored: tuple[str, ...] = ()
     mends: tuple[str, ...] = ()
-    reading: Reading = Reading()
+    reading: Reading = AS_FOUND
 
     def named(self) -> tuple[str, ...]:
         """All columns with a role."""
         single = tuple(name for name in (self.id, self.replicate, self.order) if name is not None)
         return tuple(dict.fromkeys((*single, *self.classes, *self.properties, *self.ignored)))
+
+    def among(self, names: Collection[str]) -> Roles:
+        """Those whose columns are among some names."""
+
+        def one(name: str | None) -> str | None:
+            return name if name in names else None
+
+        def some(given: tuple[str, ...]) -> tuple[str, ...]:
+            return tuple(name for name in given if name in names)
+
+        return replace(
+            self, id=one(self.id), classes=some(self.classes), properties=some(self.properties),
+            replicate=one(self.replicate), order=one(self.order), ignored=some(self.ignored),
+        )  # fmt: skip
 
     def as_text(self) -> tuple[str, ...]:
         """The columns that stay text even where they look like numbers."""

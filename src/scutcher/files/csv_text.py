@@ -8,6 +8,7 @@ from typing import Any
 
 from scutcher.files.columns import number_of
 
+
 def cell_text(value: object) -> str:
     """A cell of a text table: numbers to the last digit, texts made harmless."""
     return number_text(value) if isinstance(value, float) else harmless(str(value))
@@ -31,4 +32,3 @@ def csv_text(header: Any, rows: Any) -> str:
     writer.writerow(header)
     writer.writerows(rows)
     return stream.getvalue()
-

@@ -11,14 +11,13 @@ from typing import TYPE_CHECKING, Any
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
-from scutcher.files.cell_tables import frame_of_cells, remarks_of, table_of_chosen, words_of
+from scutcher.files.cell_tables import remarks_of, table_of_chosen, words_of
 from scutcher.files.columns import Roles
 from scutcher.files.frames import Frame, table_of_frame
 from scutcher.files.layout.cells import GAP_CELLS
 from scutcher.files.layout.choosing import Chosen, choose_text
 from scutcher.files.layout.cutting import BLANKS
 from scutcher.files.layout.naming import Named, named
-from scutcher.files.layout.reading import Reading
 from scutcher.files.parsing import parse
 from scutcher.files.safely import reading
 from scutcher.files.text import encoding_of
@@ -115,9 +114,11 @@ def lines_of(path: Path) -> Lines:
 
 def _split(text: str) -> list[str]:
     """Lines with their ends; only the ends of lines that files have, not those that Unicode knows."""
-    return text.replace("\r\n", "\n").replace("\r", "\n").splitlines(keepends=True) if "\x0b" not in text and "\x0c" not in text else [
-        f"{line}\n" for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    ]
+    return (
+        text.replace("\r\n", "\n").replace("\r", "\n").splitlines(keepends=True)
+        if "\x0b" not in text and "\x0c" not in text
+        else [f"{line}\n" for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    )
 
 
 def _tail(path: Path, encoding: str, read: int, count: int) -> list[tuple[int, str]]:
@@ -177,7 +178,14 @@ def _frame(path: Path, chosen: Chosen, seen: Lines, names: Named, watch: Watch |
         _words(chosen, seen.encoding), chosen.reading.pairs(), remarks_of(chosen, names), names.columns
     )
     return Frame(
-        cells, path, lambda row: row + first, names.quantity, names.unit, names.dates, chosen.reading.dates, origin
+        cells,
+        path,
+        lambda row: row + first,
+        names.quantity,
+        names.unit,
+        names.dates,
+        chosen.reading.dates,
+        origin,
     )
 
 
@@ -224,7 +232,9 @@ class _Layout:
             "names": list(header),
             "index_col": False,
             "keep_default_na": False,
-            "na_values": {name: GAP_CELLS for name in header if name not in as_text} if as_text else GAP_CELLS,
+            "na_values": {name: GAP_CELLS for name in header if name not in as_text}
+            if as_text
+            else GAP_CELLS,
             "skipinitialspace": any(f"{read.delimiter} " in line for _, line in self.seen.lines[:30]),
             "encoding": self.seen.encoding,
         }
@@ -245,7 +255,11 @@ class _Layout:
         A row with more or fewer cells than the header is refused; the library would fill or shift it.
         """
         first, last = self.chosen.laid.data[0].number, self.chosen.laid.data[-1].number
-        again = self.chosen.laid.rows[self.chosen.laid.parts.header[-1]].cells if self.chosen.laid.parts.header else ()
+        again = (
+            self.chosen.laid.rows[self.chosen.laid.parts.header[-1]].cells
+            if self.chosen.laid.parts.header
+            else ()
+        )
         delimiter, expected = self.chosen.reading.delimiter, len(self.header)
         sign = (self.chosen.reading.comment or "#").encode()
         passed_over: list[int] = []
@@ -273,7 +287,9 @@ class _Layout:
 def _same(line: bytes, cells: Sequence[str], layout: _Layout) -> bool:
     """Whether a line is the header once more."""
     text = line.decode(layout.seen.encoding, errors="replace")
-    return [cell.strip() for cell in next(csv.reader([text], delimiter=layout.chosen.reading.delimiter))] == list(cells)
+    return [
+        cell.strip() for cell in next(csv.reader([text], delimiter=layout.chosen.reading.delimiter))
+    ] == list(cells)
 
 
 def _undecodable(path: Path, encoding: str) -> FileError:

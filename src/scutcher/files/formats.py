@@ -9,11 +9,14 @@ from pathlib import Path
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
-from scutcher.files.array_sets import read_hdf5, read_mat, read_netcdf, read_npz
+from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz
+from scutcher.files.arrays.npy import read_npy
 from scutcher.files.columns import Roles
+from scutcher.files.compressed import is_compressed, unpacked
 from scutcher.files.delimited import read_delimited
+from scutcher.files.folders import read_folder
 from scutcher.files.jcamp import read_jcamp
-from scutcher.files.numpy_arrays import read_npy
+from scutcher.files.layout.reading import Reading
 from scutcher.files.stacking import on_common_axis, stack
 from scutcher.files.workbook import read_workbook
 from scutcher.files.xy_text import SUFFIXES as XY_SUFFIXES
@@ -23,7 +26,7 @@ Reader = Callable[[Path, Roles], Table]
 
 
 def _read_one_xy(path: Path, roles: Roles) -> Table:
-    return read_xy_files([path], path.stem)
+    return read_xy_files([path], path.stem) if is_xy(path) else read_delimited(path, roles)
 
 
 @dataclass(frozen=True)
@@ -50,10 +53,10 @@ FORMATS = (
     Format("XLS, XLSM, XLSB", (".xls", ".xlsm", ".xlsb"), read_workbook, False, "the same"),
     Format("JCAMP-DX", (".dx", ".jdx", ".jcm"), read_jcamp, True, "one spectrum or many, linked, n-tuples"),
     Format("HDF5", (".h5", ".hdf5"), read_hdf5, True, "the largest matrix with its axis and ids"),
-    Format("NetCDF-3", (".nc", ".cdf"), read_netcdf, False, "the largest matrix with its axis and ids"),
+    Format("NetCDF", (".nc", ".cdf"), read_netcdf, False, "the largest matrix with its axis and ids"),
     Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
     Format("NumPy archive", (".npz",), read_npz, False, "the largest matrix with its axis and ids"),
-    Format("MATLAB 5", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),
+    Format("MATLAB", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),
 )
 
 
@@ -65,6 +68,9 @@ def read_table(path: Path, roles: Roles | None = None, watch: Watch | None = Non
     FileError, TableError
         The ending is not known, or the file cannot be used.
     """
+    if is_compressed(path):
+        with unpacked(path) as inside:
+            return read_tables([inside], roles, watch)
     for known in FORMATS:
         if path.suffix.lower() in known.suffixes:
             if known.cells:
@@ -84,15 +90,16 @@ def read_tables(
     resample: bool = False,
 ) -> Table:
     """Read files and stack them where their axes agree; a folder stands for the spectra in it."""
+    if len(paths) == 1 and is_compressed(paths[0]):
+        with unpacked(paths[0]) as inside:
+            return read_tables([inside], roles, watch, resample)
     if len(paths) == 1 and paths[0].is_dir():
-        paths = sorted(path for path in paths[0].iterdir() if path.suffix.lower() in XY_SUFFIXES)
-        if not paths:
-            raise FileError("The folder holds no text files of spectra.", "Choose one with x, y files.")
-        if all(is_xy(path) for path in paths):
-            return read_xy_files(paths, paths[0].parent.name, resample)
-    elif all(path.suffix.lower() in XY_SUFFIXES and path.is_file() and is_xy(path) for path in paths):
+        suffixes = [suffix for known in FORMATS for suffix in known.suffixes]
+        return read_folder(paths[0], suffixes, lambda path: read_table(path, roles), resample, watch)
+    plain = roles is None or roles.reading == Reading()
+    if plain and all(path.suffix.lower() in XY_SUFFIXES and path.is_file() and is_xy(path) for path in paths):
         name = paths[0].stem if len(paths) == 1 else paths[0].parent.name
-        return read_xy_files(paths, name, resample)
+        return read_xy_files(paths, name, resample, watch)
     tables = [read_table(path, roles, watch) for path in paths]
     if resample:
         tables = on_common_axis(tables)

@@ -98,8 +98,8 @@ def _numbers(frame: Frame, names: tuple[str, ...], roles: Roles) -> Floats:
     if wrong.size and "text-as-gaps" not in roles.mends:
         (column, row), others = wrong[0], len(wrong) - 1
         raise FileError(
-            f"Row {frame.line_of(int(row))} of {frame.path.name} has {str(part.iat[row, column])!r} in column "
-            f"{names[column]!r}, among numbers"
+            f"Row {frame.line_of(int(row))} of {frame.path.name} has {str(part.iat[row, column])!r} "
+            f"in column {names[column]!r}, among numbers"
             + (f"; {others} other cell{'s' * (others > 1)} too." if others else "."),
             "Correct the cell or leave it empty; nothing was imported.",
             ("text-as-gaps",),
@@ -137,7 +137,9 @@ def _table(frame: Frame, columns: Columns, roles: Roles) -> Table:
     return Table(
         values=values,
         axis=Axis(
-            columns.variables, None if positions is None else np.array(positions, dtype=np.float64), *axis_names
+            columns.variables,
+            None if positions is None else np.array(positions, dtype=np.float64),
+            *axis_names,
         ),
         ids=ids,
         name=path.stem,

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from scutcher.core.data.axis import Axis
+from scutcher.core.arrays import Floats
+from scutcher.core.data.axis import Axis, split_unit
 from scutcher.core.data.constant_variables import leave_out_unusable
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError
@@ -26,14 +27,17 @@ class SheetTable:
     table: Table
 
 
-def together(found: Sequence[SheetTable], how: str, unread: Sequence[str], what: str = "sheet") -> Table:
-    """One table of several.
+def together(
+    found: Sequence[SheetTable], how: str, unread: Sequence[str], asked: bool = False, what: str = "sheet"
+) -> tuple[Table, list[str]]:
+    """One table of several, and the names of those that are in it.
 
     Parameters
     ----------
     found : at least one, in the order of the file
     how : "stack", "by-id", "one" for the first, "" for what fits
     unread : the names of others that hold no table
+    asked : whether somebody has named them: then all of them have to fit
     what : what they stand in, for the class column and for remarks
 
     Raises
@@ -41,7 +45,7 @@ def together(found: Sequence[SheetTable], how: str, unread: Sequence[str], what:
     FileError
         They cannot be put together as it is said.
     """
-    first = found[0] if how else _main(found)
+    first: SheetTable = found[0] if how else _main(found)
     others = [one for one in found if one is not first]
     remarks = list(first.table.origin.remarks)
     if how in ("", "stack"):
@@ -52,7 +56,7 @@ def together(found: Sequence[SheetTable], how: str, unread: Sequence[str], what:
                 f"The {what}s {first.name!r} and {wrong.name!r} have different columns.",
                 "Put them beside one another by id, or read one of them.",
             )
-        same = [one for one in same if how or not set(one.table.ids) & set(first.table.ids)]
+        same = [one for one in same if how or asked or not set(one.table.ids) & set(first.table.ids)]
         others = [one for one in others if one not in same]
         if same:
             members = [one for one in found if one is first or one in same]
@@ -63,8 +67,11 @@ def together(found: Sequence[SheetTable], how: str, unread: Sequence[str], what:
     table = first.table
     for one in list(others):
         if how == "one" or not _same_samples(table, one.table, how == "by-id"):
-            if how == "by-id":
-                raise FileError(f"The {what} {one.name!r} does not know the same samples.", "Read one of them.")
+            if how == "by-id" or (asked and not how):
+                raise FileError(
+                    f"The {what} {one.name!r} has neither the columns nor the samples of {first.name!r}.",
+                    "Read one of them.",
+                )
             continue
         added = _beside(table, one.table)
         if added is not None:
@@ -75,7 +82,8 @@ def together(found: Sequence[SheetTable], how: str, unread: Sequence[str], what:
     if left:
         names = ", ".join(left[:8]) + (" …" if len(left) > 8 else "")
         remarks.append(f"{count_of(left, what)} not read: {names}")
-    return replace(table, origin=replace(table.origin, remarks=tuple(remarks)))
+    used = [one.name for one in found if one not in others]
+    return replace(table, origin=replace(table.origin, remarks=tuple(remarks))), used
 
 
 def _main(found: Sequence[SheetTable]) -> SheetTable:
@@ -86,7 +94,7 @@ def _main(found: Sequence[SheetTable]) -> SheetTable:
 
 
 def _same_columns(a: Table, b: Table) -> bool:
-    names = [tuple(column.name for column in (*t.classes, *t.properties)) for t in (a, b)]
+    names = [(*(c.name for c in t.classes), *(c.name for c in t.properties)) for t in (a, b)]
     return a.axis.labels == b.axis.labels and names[0] == names[1]
 
 
@@ -126,8 +134,8 @@ def _beside(a: Table, b: Table) -> Table | None:
     rows = np.array([place.get(name, -1) for name in a.ids])
     known = rows >= 0
 
-    def taken(values: np.ndarray) -> np.ndarray:
-        found = np.asarray(values, dtype=np.float64)[rows]
+    def taken(values: Floats) -> Floats:
+        found: Floats = np.asarray(values, dtype=np.float64)[rows]
         found[~known] = np.nan
         return found
 
@@ -140,11 +148,11 @@ def _beside(a: Table, b: Table) -> Table | None:
     properties = [PropertyColumn(c.name, taken(c.values), c.unit) for c in b.properties if c.name not in have]
     values = taken(b.values)
     if a.axis.ordered:
-        from scutcher.core.data.axis import split_unit
-
         named = [split_unit(label) for label in b.axis.labels]
         properties += [
-            PropertyColumn(name, values[:, c], unit) for c, (name, unit) in enumerate(named) if name not in have
+            PropertyColumn(name, values[:, c], unit)
+            for c, (name, unit) in enumerate(named)
+            if name not in have
         ]
         return replace(a, classes=(*a.classes, *classes), properties=(*a.properties, *properties))
     fresh = [c for c, label in enumerate(b.axis.labels) if label not in a.axis.labels]

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Literal
 
 from scutcher.core.errors import InputError
-from scutcher.files.array_sets import LOADERS, matrix_names
+from scutcher.files.arrays.loading import LOADERS, matrix_names
 from scutcher.files.formats import FORMATS
 from scutcher.files.layout.cutting import best_cut, cut
 from scutcher.files.layout.laid import text_of as cell_text
@@ -48,8 +48,8 @@ def look_at(path: Path, reading: Reading | None = None) -> Found:
         if suffix in BOOKS:
             sheets = tuple(sheet_names(path))
             name = next((s for s in reading.sheets if s.rpartition("!")[0] or s in sheets), sheets[0])
-            rows = rows_of_sheet(path, name)
-            shown = [(row.number, tuple(cell_text(c) for c in row.cells[:WIDE])) for row in rows[:SHOWN]]
+            cells = rows_of_sheet(path, name)[:SHOWN]
+            shown = [(row.number, tuple(cell_text(c) for c in row.cells[:WIDE])) for row in cells]
             return Found("sheets", tuple(shown), "", sheets)
         if suffix in LOADERS:
             return Found("arrays", sheets=matrix_names(path))

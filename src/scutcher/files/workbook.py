@@ -15,6 +15,7 @@ from scutcher.files.joining import SheetTable, together
 from scutcher.files.layout.cells import PLAIN, marks_of
 from scutcher.files.layout.choosing import choose_rows
 from scutcher.files.layout.cutting import Row
+from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.safely import reading
 
 SUFFIXES = (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
@@ -57,30 +58,44 @@ def read_workbook(path: Path, roles: Roles | None = None) -> Table:
             raise FileError(f"{path.name} has no sheet {sheet!r}.", f"It has {', '.join(book.sheet_names)}.")
     found: list[SheetTable] = []
     troubles: list[InputError] = []
+    several = len(wanted or book.sheet_names) > 1
+    named: set[str] = set()
     for reference in wanted or book.sheet_names:
         try:
-            table = _table_of_sheet(book, reference, path, roles)
+            table = _table_of_sheet(book, reference, path, roles, named if several else None)
         except InputError as error:
             if wanted or isinstance(error, Unclear) or error.mends:
                 raise
             troubles.append(error)
             table = None
         if table is not None:
-            found.append(SheetTable(split_range(reference)[0], table))
+            found.append(SheetTable(reference, table))
     if not found:
         if troubles:
             raise troubles[0]
+        what = "range" if any(split_range(name)[1] for name in wanted) else "sheet"
         raise FileError(
-            f"{path.name} has no {'range' if any(split_range(name)[1] for name in wanted) else 'sheet'} with a header and at least one row and two "
-            "columns.",
+            f"{path.name} has no {what} with a header and at least one row and two columns.",
             "Choose another.",
         )
-    unread = [name for name in book.sheet_names if name not in {one.name for one in found}] if not wanted else []
-    return together(found, roles.reading.join or ("stack" if len(wanted) > 1 else ""), unread)
+    missing = next((name for name in roles.named() if several and name not in named), None)
+    if missing is not None:
+        raise FileError(f"No sheet of {path.name} has a column {missing!r}.", "Check the name.")
+    unread = (
+        [name for name in book.sheet_names if name not in {one.name for one in found}] if not wanted else []
+    )
+    table, used = together(found, roles.reading.join, unread, bool(wanted))
+    reading = replace(reading_of_pairs(table.origin.reading), sheets=tuple(used), join=roles.reading.join)
+    return replace(table, origin=replace(table.origin, reading=reading.pairs()))
 
 
-def _table_of_sheet(book: Any, reference: str, path: Path, roles: Roles) -> Table | None:
-    """The table in a sheet or a range of it; None where there is nothing that could be one."""
+def _table_of_sheet(
+    book: Any, reference: str, path: Path, roles: Roles, named: set[str] | None
+) -> Table | None:
+    """The table in a sheet or a range of it; None where there is nothing that could be one.
+
+    Where there are several sheets, roles hold for those columns that it has: they are added to `named`.
+    """
     sheet, cells = split_range(reference)
     rows, remarks = sheet_rows(book, sheet, path, cells)
     filled = [row for row in rows if row.filled]
@@ -91,6 +106,9 @@ def _table_of_sheet(book: Any, reference: str, path: Path, roles: Roles) -> Tabl
     chosen = choose_rows(rows, marks or PLAIN, said, f"the sheet {sheet!r} of {path.name}")
     if not chosen.laid.parts.data:
         return None
+    if named is not None:
+        named |= set(chosen.laid.header) & set(roles.named())
+        roles = roles.among(chosen.laid.header)
     chosen = replace(chosen, reading=replace(chosen.reading, sheets=(reference,)))
     words = words_of(chosen).replace("decimal point, ", "")
     table = table_of_chosen(chosen, roles, path, f"sheet {sheet}, {words}")

@@ -1,26 +1,46 @@
-"""Two-column text files, one spectrum in each; the file's name is the sample's id."""
+"""Text files of one spectrum each, x and y in columns; the file's name is the sample's id."""
 
 from __future__ import annotations
 
-import re
+import io
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from scutcher.core.data.constant_variables import leave_out_unusable
-from scutcher.core.data.table import Table
+from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import FileError
-from scutcher.files.columns import number_of
+from scutcher.core.progress import Watch, tell
+from scutcher.files.layout.cells import Marks, as_number, marks_of
+from scutcher.files.layout.cutting import BLANKS
+from scutcher.files.layout.headers import quantity_named
 from scutcher.files.safely import reading
 from scutcher.files.spectra import Spectrum, table_of
 from scutcher.files.text import text_of
 
-CUT = re.compile(r"[;\t]\s*|\s*,\s+|\s+")
 SUFFIXES = (".xy", ".txt", ".dat", ".asc", ".csv", ".tsv", ".prn", ".dpt")
+LOOKED_AT = (1 << 10, 1 << 14)
+"""Bytes of the beginning that are looked at: the few, and where they do not tell, the many."""
+
+LEAST = 3
+"""Pairs in a row that a spectrum has at least."""
 
 
-def read_xy_files(paths: Sequence[Path], name: str, resample: bool = False) -> Table:
+@dataclass(frozen=True)
+class _Shape:
+    """Where the pairs stand: their first line (from 0), what they are cut at, how numbers are written."""
+
+    first: int
+    delimiter: str
+    marks: Marks
+    columns: int
+
+
+def read_xy_files(
+    paths: Sequence[Path], name: str, resample: bool = False, watch: Watch | None = None
+) -> Table:
     """Read files of x and y as the samples of one table.
 
     Raises
@@ -28,49 +48,159 @@ def read_xy_files(paths: Sequence[Path], name: str, resample: bool = False) -> T
     FileError
         A line that is not two numbers, axes that differ.
     """
-    return leave_out_unusable(table_of([read_xy(path) for path in paths], name, resample))
+    spectra, remarks = [], []
+    for place, path in enumerate(paths):
+        tell(watch, place / len(paths))
+        spectrum, left = read_xy(path)
+        spectra.append(spectrum)
+        remarks += left
+    table = table_of(spectra, name, resample)
+    told = tuple(dict.fromkeys(remarks))
+    shown = told if len(told) <= 6 else (*told[:6], f"… and {len(told) - 6} more like this")
+    return leave_out_unusable(replace(table, origin=Origin("x and y in columns", (), shown)))
 
 
 def is_xy(path: Path) -> bool:
-    """Whether a file looks like one: its first lines of numbers are pairs."""
+    """Whether a file looks like one: its lines of numbers are pairs whose first numbers rise or fall."""
+    third = path.suffix.lower() not in (".csv", ".tsv")
     try:
-        lines = text_of(path, most=1 << 14).splitlines()[:60]
+        return any(shape_of(text_of(path, most=most), third) is not None for most in LOOKED_AT)
     except FileError:
         return False
-    pairs = [pair for line in lines[:-1] or lines if (pair := _pair(line)) is not None]
-    return len(pairs) > 2 and len(pairs) >= 0.5 * len([line for line in lines if line.strip()])
 
 
-def read_xy(path: Path) -> Spectrum:
-    """Read one spectrum; lines before the first pair are taken for a heading, `#` begins a comment."""
+def shape_of(text: str, third: bool = True) -> _Shape | None:
+    """Where the pairs stand in a text; None where it holds none. `third`: a third column may stand beside."""
+    lines = text.splitlines()
+    for delimiter in ("\t", ";", ",", BLANKS):
+        if delimiter not in text:
+            continue
+        cells = [_cells(line, delimiter) for line in lines[:-1] or lines]
+        for width in (2, 3) if third else (2,):
+            found = _run(cells, width, delimiter)
+            if found is not None:
+                return found
+    return None
+
+
+def _cells(line: str, delimiter: str) -> tuple[str, ...]:
+    """The cells of a line without those that are empty; none for a comment."""
+    bare = line.strip()
+    if bare.startswith("#"):
+        return ()
+    return tuple(
+        cell for part in bare.split(None if delimiter == BLANKS else delimiter) if (cell := part.strip())
+    )
+
+
+def _run(cells: list[tuple[str, ...]], width: int, delimiter: str) -> _Shape | None:
+    """The longest run of lines of so many numbers, if it reaches to the end, but for a footer."""
+    marks = marks_of([cell for row in cells if len(row) == width for cell in row][:2000]) or Marks(",")
+    count = first = run = 0
+    for place, row in enumerate(cells):
+        if len(row) == width and all(as_number(cell, marks) is not None for cell in row):
+            run += 1
+            if run > count:
+                count, first = run, place - run + 1
+        elif row:
+            run = 0
+    rows = [row for row in cells[first:] if len(row) == width and as_number(row[0], marks) is not None]
+    after = sum(1 for row in cells[first:] if row) - len(rows)
+    x = np.array([as_number(row[0], marks) for row in rows], dtype=np.float64)
+    steps = np.diff(x)
+    if count < LEAST or after > max(3, 0.2 * count) or not ((steps > 0).all() or (steps < 0).all()):
+        return None
+    return _Shape(first, delimiter, marks, width)
+
+
+def read_xy(path: Path) -> tuple[Spectrum, list[str]]:
+    """Read one spectrum, and what of the file was not read; `#` begins a comment.
+
+    Lines before the first pair are a heading, lines of words after the last a footer.
+    """
     with reading(path):
         text = text_of(path)
-    pairs: list[tuple[float, float]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
-        bare = line.split("#", 1)[0].strip()
-        if not bare:
-            continue
-        pair = _pair(bare)
-        if pair is not None:
-            pairs.append(pair)
-        elif pairs:
-            raise FileError(
-                f"Row {number} of {path.name} is not two numbers: {bare[:40]!r}.",
-                "Correct it and import again; nothing was imported.",
-            )
-    if len(pairs) < 2:
+    shape = shape_of(text[: LOOKED_AT[0]]) or shape_of(text[: LOOKED_AT[1]]) or shape_of(text)
+    if shape is None:
+        shape = _first_pair(text, path)
+    lines = text.splitlines()
+    values = _fast(lines, shape)
+    left: list[str] = []
+    if values is None:
+        values, left = _line_by_line(lines, shape, path)
+    if shape.columns == 3:
+        left.append("A third column beside x and y: not read")
+    if len(values) < 2:
         raise FileError(
             f"{path.name} has no two columns of numbers.", "Choose files with x and y in columns."
         )
-    values = np.array(pairs)
-    return Spectrum(path.stem, values[:, 0], values[:, 1])
+    quantity, unit = _axis_named(lines[: shape.first], shape)
+    return Spectrum(path.stem, values[:, 0], values[:, 1], quantity, unit), left
 
 
-def _pair(line: str) -> tuple[float, float] | None:
-    cells = [cell for cell in CUT.split(line.strip()) if cell]
-    if len(cells) == 1 and line.count(",") == 1:
-        cells = line.split(",")
-    if len(cells) != 2:
+def _first_pair(text: str, path: Path) -> _Shape:
+    """Where the first pair stands in a file that does not look like one: to say what is wrong with it."""
+    for place, line in enumerate(text.splitlines()):
+        for delimiter in ("\t", ";", ",", BLANKS):
+            cells = _cells(line, delimiter)
+            marks = marks_of(cells) or Marks(",")
+            if len(cells) == 2 and all(as_number(cell, marks) is not None for cell in cells):
+                return _Shape(place, delimiter, marks, 2)
+    raise FileError(f"{path.name} has no two columns of numbers.", "Choose files with x and y in columns.")
+
+
+def _fast(lines: Sequence[str], shape: _Shape) -> np.ndarray | None:
+    """All pairs by the library's parser; None where something else stands among them."""
+    import pandas
+
+    if shape.marks.thousands:
         return None
-    numbers = [number_of(cell.strip().replace(",", ".")) for cell in cells]
-    return None if None in numbers else (float(numbers[0] or 0.0), float(numbers[1] or 0.0))
+    text = "\n".join(lines[shape.first :])
+    separator = r"\s+" if shape.delimiter == BLANKS else shape.delimiter
+    try:
+        frame = pandas.read_csv(
+            io.StringIO(text), sep=separator, header=None, decimal=shape.marks.decimal, comment="#",
+            names=range(shape.columns), index_col=False, dtype=np.float64, skipinitialspace=True,
+        )  # fmt: skip
+    except (ValueError, pandas.errors.ParserError, OverflowError):
+        return None
+    values = frame.to_numpy()[:, :2]
+    return values if np.isfinite(values).all() else None
+
+
+def _line_by_line(lines: Sequence[str], shape: _Shape, path: Path) -> tuple[np.ndarray, list[str]]:
+    """The pairs, where a footer of words stands below them; anything else among them is refused."""
+    pairs: list[tuple[float, float]] = []
+    other: list[tuple[int, str]] = []
+    for number, line in enumerate(lines[shape.first :], start=shape.first + 1):
+        bare = line.split("#", 1)[0].strip()
+        if not bare:
+            continue
+        cells = _cells(bare, shape.delimiter)
+        numbers = [as_number(cell, shape.marks) for cell in cells]
+        if len(cells) == shape.columns and None not in numbers:
+            if other:
+                break
+            pairs.append((float(numbers[0] or 0.0), float(numbers[1] or 0.0)))
+        else:
+            other.append((number, bare))
+    else:
+        if all(not any(c.isdigit() for c in text.split()[0]) for _, text in other) and len(other) <= 5:
+            names = [
+                f"{path.name}, row {number}: {text[:30]!r} below the data, not read" for number, text in other
+            ]
+            return np.array(pairs), names
+    number, text = other[0]
+    raise FileError(
+        f"Row {number} of {path.name} is not two numbers: {text[:40]!r}.",
+        "Correct it and import again; nothing was imported.",
+    )
+
+
+def _axis_named(heading: Sequence[str], shape: _Shape) -> tuple[str, str]:
+    """Quantity and unit of x, where the last line above the data names the columns."""
+    filled = [line.strip().lstrip("#").strip() for line in heading if line.strip()]
+    if not filled:
+        return "", ""
+    cells = _cells(filled[-1], shape.delimiter)
+    return quantity_named(cells[0]) if 2 <= len(cells) <= 6 else ("", "")

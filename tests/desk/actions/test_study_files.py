@@ -12,8 +12,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
 
 from scutcher.desk.shell.start import Windows, application, demo_study, dispose, first_study, put_away
-from scutcher.files.array_sets import load_hdf5
-from scutcher.files.delimited import harmless
+from scutcher.files.arrays.loading import load_hdf5
+from scutcher.files.csv_text import harmless
 from scutcher.files.formats import read_table
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.commands.samples import SetAside
@@ -110,7 +110,7 @@ class Files(WithState, WindowCase):
             self.assertTrue(self.window.filing.write_numbers(charts["Scores"], path))
             name = self.page.scores_panel.x_title.text()
             if suffix == ".h5":
-                column = next(c for c in load_hdf5(path).items() if c[0] == name)[1]
+                column = next(c for c in load_hdf5(path) if c.name == name).values
             else:
                 table = read_table(path)
                 column = table.values[:, table.axis.labels.index(name)]

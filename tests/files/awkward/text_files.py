@@ -63,10 +63,12 @@ def pairs(names_above):
 
 
 def log():
-    rows = [["time / h", "temperature / °C", "pH", "conductivity / mS/cm"]]
-    for step in range(24):
-        rows.append([f"{0.5 * step:g}", f"{30 + 0.1 * step:.2f}", f"{6.8 - 0.03 * step:.2f}", f"{1.2 + 0.05 * step:.3f}"])
-    return rows
+    head = [["time / h", "temperature / °C", "pH", "conductivity / mS/cm"]]
+    steps = range(24)
+    return head + [
+        [f"{0.5 * s:g}", f"{30 + 0.1 * s:.2f}", f"{6.8 - 0.03 * s:.2f}", f"{1.2 + 0.05 * s:.3f}"]
+        for s in steps
+    ]
 
 
 def wavenumbers():

@@ -58,7 +58,9 @@ class Papers:
 
         missing = next((path for path in map(Path, source.paths) if not path.exists()), None)
         if missing is not None:
-            self.desk.say(FileError(f"There is no file {missing.name} in {missing.parent}.", "Check the name."))
+            self.desk.say(
+                FileError(f"There is no file {missing.name} in {missing.parent}.", "Check the name.")
+            )
             return
         self.stack.put_over(BringInPage(self.desk, source, self.opening.bring_in))
 

@@ -137,7 +137,9 @@ DATES = (
 )
 """Ways to write a day; "?" is told by a column only: which of its first two numbers passes twelve."""
 
-CLOCK = re.compile(r"(?:[T ]\s*(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?\s*([AaPp][Mm])?(?:Z|[+\-]\d{2}:?\d{2})?)?")
+CLOCK = re.compile(
+    r"(?:[T ]\s*(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?\s*([AaPp][Mm])?(?:Z|[+\-]\d{2}:?\d{2})?)?"
+)
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 
 

@@ -1,4 +1,4 @@
-"""The reading of some cells: every plausible one is made and scored; a clear winner is taken, else it is asked."""
+"""The reading of some cells: the plausible ones are scored; a clear winner is taken, else it is asked."""
 
 from __future__ import annotations
 
@@ -9,7 +9,17 @@ from scutcher.core.errors import Unclear
 from scutcher.files.layout.cells import PLAIN, Marks, marks_of
 from scutcher.files.layout.cutting import Cut, Row, best_cut, some_cells
 from scutcher.files.layout.forms import Long, Pair, long_form, pairs_form
-from scutcher.files.layout.laid import CLEAR, COMMON, SEEN, SOME, Laid, axis_columns, laid, plausibility, turned_rows
+from scutcher.files.layout.laid import (
+    CLEAR,
+    COMMON,
+    SEEN,
+    SOME,
+    Laid,
+    axis_columns,
+    laid,
+    plausibility,
+    turned_rows,
+)
 from scutcher.files.layout.reading import Reading
 
 
@@ -60,7 +70,7 @@ def choose_text(lines: Sequence[tuple[int, str]], said: Reading, name: str, at_e
 
 
 def _with_commented_header(made: Cut) -> tuple[Row, ...]:
-    """The rows, with the last comment above them in front where the rows have no header and it has their width."""
+    """The rows; the last comment above them in front where they have no header and it has their width."""
     first = next((row for row in made.rows if row.filled), None)
     above = [row for row in made.comments if first is not None and row.number < first.number]
     if first is None or not above or len(above[-1].cells) != len(first.cells) or above[-1].filled < 2:
@@ -76,7 +86,7 @@ def _unclear_marks(name: str, cells: Sequence[object]) -> Unclear:
         cell for cell in cells if isinstance(cell, str) and "," in cell and marks_of([cell]) is None
     )
     return Unclear(
-        f"{name} has numbers such as {example}, and its comma may stand before decimals or between thousands.",
+        f"{name} has numbers such as {example}: its comma may stand before decimals or between thousands.",
         "Say which; nothing was imported.",
         (
             (f"decimals ({example.replace(',', '.')})", Reading(decimal=",", thousands="")),
@@ -86,7 +96,11 @@ def _unclear_marks(name: str, cells: Sequence[object]) -> Unclear:
 
 
 def choose_rows(
-    rows: Sequence[Row], marks: Marks = PLAIN, said: Reading | None = None, name: str = "", at_end: bool = True
+    rows: Sequence[Row],
+    marks: Marks = PLAIN,
+    said: Reading | None = None,
+    name: str = "",
+    at_end: bool = True,
 ) -> Chosen:
     """The reading of rows that are cut already: of a sheet, or of a text.
 

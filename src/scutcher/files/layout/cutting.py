@@ -31,7 +31,11 @@ class Row:
     @cached_property
     def filled(self) -> int:
         """Cells that hold anything."""
-        return sum(1 for cell in self.cells if cell not in (None, "") and (cell.__class__ is not str or not cell.isspace()))
+        return sum(
+            1
+            for cell in self.cells
+            if cell not in (None, "") and (cell.__class__ is not str or not cell.isspace())
+        )
 
 
 @dataclass(frozen=True)

@@ -14,10 +14,14 @@ from scutcher.files.layout.cells import as_number, kind_of
 from scutcher.files.layout.headers import quantity_named, sounds_like_axis
 from scutcher.files.layout.laid import Laid, text_of
 
-VALUE_WORDS = ("value", "values", "intensity", "absorbance", "abs", "signal", "y", "reflectance", "counts", "response",
-               "transmittance", "amount", "concentration", "result", "measurement")  # fmt: skip
-NAME_WORDS = ("variable", "parameter", "analyte", "property", "element", "compound", "measure", "quantity", "channel",
-              "sensor", "attribute", "test", "component")  # fmt: skip
+VALUE_WORDS = (
+    "value", "values", "intensity", "absorbance", "abs", "signal", "y", "reflectance", "counts", "response",
+    "transmittance", "amount", "concentration", "result", "measurement",
+)  # fmt: skip
+NAME_WORDS = (
+    "variable", "parameter", "analyte", "property", "element", "compound", "measure", "quantity", "channel",
+    "sensor", "attribute", "test", "component",
+)  # fmt: skip
 LEAST, MANY = 3, 10
 """Places that each sample of a long table has at least, and from which nobody has to be asked."""
 
@@ -157,11 +161,14 @@ def pairs_form(found: Laid) -> list[Pair] | None:
 
 
 def _are_axes(pairs: Sequence[Pair], header: Sequence[str]) -> bool:
-    """Whether every first column of two is an axis: they agree or are named so, and their partners are not alike."""
+    """Whether every first column of two is an axis: they agree, or are named so and span the same."""
     xs = [name.strip().lower() for name in header[0::2]]
     alike = len(set(xs)) == 1 or all(sounds_like_axis(name) for name in xs)
     first = pairs[0].x
-    near = all(abs(pair.x[0] - first[0]) <= 0.2 * np.ptp(first) and abs(np.ptp(pair.x) / np.ptp(first) - 1) < 0.5 for pair in pairs)
+    near = all(
+        abs(pair.x[0] - first[0]) <= 0.2 * np.ptp(first) and abs(np.ptp(pair.x) / np.ptp(first) - 1) < 0.5
+        for pair in pairs
+    )
     same = all(pair.x.shape == first.shape and np.allclose(pair.x, first) for pair in pairs)
     return near and (alike or same)
 
@@ -184,4 +191,7 @@ def _pair_names(found: Laid) -> list[str]:
 
 def pair_axis(found: Laid) -> tuple[str, str]:
     """Quantity and unit of the axis of pairs."""
-    return quantity_named(found.header[0])
+    name = found.header[0]
+    if not sounds_like_axis(name) and found.parts.units is not None:
+        name = text_of(found.rows[found.parts.units].cells[0])
+    return quantity_named(name)

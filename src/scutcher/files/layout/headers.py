@@ -93,15 +93,24 @@ def quantity_named(text: str) -> tuple[str, str]:
 
 
 MEASURES = re.compile(
-    r"(?:%|‰|p[hHpP][mMbB]?|°[CF]|[kmcµμn]?(?:g|m|l|L|s|N|Pa|J|W|V|A|S|mol|M|Da|Hz|bar|K)|min|h|d|rpm|wt ?%|vol ?%|"
-    r"a\.?u\.?)[²³23]?(?:[ /·*](?:[kmcµμnd]?(?:g|m|l|L|s|N|Pa|J|W|V|A|S|mol|bar|K|h)|min|d|100 ?g)[²³23⁻¹-]*)*"
+    r"(?:%|‰|p[hHpP][mMbB]?|°[CF]|[kmcµμn]?(?:g|m|l|L|s|N|Pa|J|W|V|A|S|mol|M|Da|Hz|bar|K)|min|h|d|rpm|"
+    r"wt ?%|vol ?%|a\.?u\.?)[²³23]?"
+    r"(?:[ /·*](?:[kmcµμnd]?(?:g|m|l|L|s|N|Pa|J|W|V|A|S|mol|bar|K|h)|min|d|100 ?g)[²³23⁻¹-]*)*"
 )
 """Units of what is measured on a sample, or in a process."""
 
 
 def names_a_quantity(text: str) -> bool:
     """Whether a name has a unit, `temperature / °C`, `flow (l/min)`, or is pH."""
-    if text.strip().lower() in ("ph", "ph value", "temperature", "pressure", "flow", "conductivity", "humidity"):
+    if text.strip().lower() in (
+        "ph",
+        "ph value",
+        "temperature",
+        "pressure",
+        "flow",
+        "conductivity",
+        "humidity",
+    ):
         return True
     parts = re.fullmatch(r".*?(?:\s*[(\[](.+)[)\]]|\s/\s*(.+))", text.strip())
     unit = next((part for part in parts.groups() if part), "") if parts else ""

@@ -12,7 +12,14 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row
-from scutcher.files.layout.headers import families, is_axis, names_a_quantity, quantity_named, smoothness, sounds_like_axis
+from scutcher.files.layout.headers import (
+    families,
+    is_axis,
+    names_a_quantity,
+    quantity_named,
+    smoothness,
+    sounds_like_axis,
+)
 from scutcher.files.layout.reading import Reading
 from scutcher.files.layout.rows import ID_WORDS, Parts, parts_of
 
@@ -57,9 +64,7 @@ class Laid:
         found = []
         for place in reversed(above):
             row = self.rows[place]
-            names = [
-                c for c, cell in enumerate(row.cells[: len(lowest)]) if text_of(cell) and not lowest[c]
-            ]
+            names = [c for c, cell in enumerate(row.cells[: len(lowest)]) if text_of(cell) and not lowest[c]]
             if names and (place in self.parts.header or len(names) == row.filled > 1):
                 found.append(place)
         return tuple(found)
@@ -93,9 +98,9 @@ class Laid:
             [as_number(row.cells[c], self.marks) if c < len(row.cells) else None for c in columns]
             for row in self.data[:most]
         ]
-        return np.array([[np.nan if v is None else v for v in row] for row in found], dtype=np.float64).reshape(
-            len(found), len(columns)
-        )
+        return np.array(
+            [[np.nan if v is None else v for v in row] for row in found], dtype=np.float64
+        ).reshape(len(found), len(columns))
 
 
 def text_of(cell: Any) -> str:
@@ -148,7 +153,9 @@ def turned_rows(found: Laid, most: int | None = None) -> list[Row]:
     """
     if most is not None and len(found.parts.data) > most:
         found = replace(found, parts=replace(found.parts, data=found.parts.data[:most], statistics=()))
-    places = sorted({*found.parts.header, *found.parts.data, *found.parts.statistics, *_maybe(found.parts.units)})
+    places = sorted(
+        {*found.parts.header, *found.parts.data, *found.parts.statistics, *_maybe(found.parts.units)}
+    )
     body = [found.rows[place] for place in places]
     width = max((len(row.cells) for row in body), default=0)
     if found.parts.lacks_first:
@@ -170,10 +177,14 @@ def axis_columns(found: Laid) -> tuple[tuple[int, ...], Floats, str, str]:
     plain = tuple(c for c, number in enumerate(numbers) if number is not None and found.parts.header)
     if plain:
         places = np.array([numbers[c] for c in plain], dtype=np.float64)
-        corner = next((name for c, name in enumerate(header) if c not in plain and sounds_like_axis(name)), "")
+        corner = next(
+            (name for c, name in enumerate(header) if c not in plain and sounds_like_axis(name)), ""
+        )
         return plain, places, *(quantity_named(corner) if found.turned else ("", ""))
     found_families = families(header)
-    if sum(len(family.columns) for family in found_families) > 2.5 * len(found_families[0].columns if found_families else ()):
+    if sum(len(family.columns) for family in found_families) > 2.5 * len(
+        found_families[0].columns if found_families else ()
+    ):
         return (), np.zeros(0), "", ""  # a landscape: the numbers stand for more than one axis
     for family in found_families:
         if is_axis(family, found.numbers(family.columns)):

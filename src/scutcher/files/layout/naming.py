@@ -4,19 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles
 from scutcher.files.layout.cells import PERCENT, as_number, days_of, kind_of
-from scutcher.files.layout.headers import quantity_named, sounds_like_axis, unit_named
+from scutcher.files.layout.headers import unit_named
 from scutcher.files.layout.laid import Laid, axis_columns, text_of
 from scutcher.files.layout.reading import Reading
 from scutcher.files.layout.rows import ID_WORDS
 
-INDEX_WORDS = ("", "index", "no", "no.", "nr", "nr.", "#", "row", "rownames", "row names", "obs", "obs.", "n", "id", "sample no",
-               "unnamed: 0", "x1", "...1", "row number", "number", "lfd. nr.")  # fmt: skip
+INDEX_WORDS = (
+    "", "index", "no", "no.", "nr", "nr.", "#", "row", "rownames", "row names", "obs", "obs.", "n", "id",
+    "sample no", "unnamed: 0", "x1", "...1", "row number", "number", "lfd. nr.",
+)  # fmt: skip
+ID_NAMES = (
+    *ID_WORDS, "sample id", "sample_id", "sampleid", "sample no", "sample no.", "sample number", "sample_no",
+    "sample name", "sample_name", "samplename", "lab no", "lab id", "lab_id", "lims", "barcode",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -118,15 +123,20 @@ def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], rol
     numbers = [as_number(cell, found.marks) for cell in cells]
     if all(number is not None for number in numbers):
         start = numbers[0] if numbers else None
-        counted = start in (0.0, 1.0) and numbers == [start + row for row in range(len(numbers))]  # type: ignore[operator]
+        counted = start in (0.0, 1.0) and numbers == [start + row for row in range(len(numbers))]
         return first if counted and len(numbers) > 1 else None
     return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
 
 
 def _with_id(
-    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, index: int | None, channels: set[int]
+    found: Laid,
+    names: Sequence[str],
+    places: Sequence[int],
+    roles: Roles,
+    index: int | None,
+    channels: set[int],
 ) -> tuple[Roles, bool]:
-    """The column of ids where it is not the first one of text: another whose cells differ, or the row numbers.
+    """The column of ids where it is not the first of text: another whose cells differ, or row numbers.
 
     Answers also whether the row numbers are left out.
     """
@@ -136,7 +146,9 @@ def _with_id(
     texts = [c for c in free if c != index and _mostly(found, c, "t")]
     unlike = [c for c in texts if _all_differ(found, c)]
     counting = [
-        c for c in free if c not in texts and c != index and names[c].strip().lower() in _ID_NAMES and _whole_numbers(found, c)
+        c
+        for c in free
+        if c not in texts and c != index and names[c].strip().lower() in ID_NAMES and _whole_numbers(found, c)
     ]
     if unlike and unlike[0] == texts[0]:
         chosen: int | None = None  # the first text column, as ever
@@ -155,10 +167,6 @@ def _with_id(
     return roles, False
 
 
-_ID_NAMES = (*ID_WORDS, "sample id", "sample_id", "sampleid", "sample no", "sample no.", "sample number", "sample_no",
-             "sample name", "sample_name", "samplename", "lab no", "lab id", "lab_id", "lims", "barcode")  # fmt: skip
-
-
 def _mostly(found: Laid, column: int, kind: str) -> bool:
     kinds = [kind_of(cell, found.marks) for cell in found.column(column)]
     known = [k for k in kinds if k != "-"]
@@ -172,7 +180,9 @@ def _all_differ(found: Laid, column: int) -> bool:
 
 def _whole_numbers(found: Laid, column: int) -> bool:
     numbers = [as_number(cell, found.marks) for cell in found.column(column)]
-    return all(n is not None and n == int(n) for n in numbers if n != float("inf")) and _all_differ(found, column)
+    return all(n is not None and n == int(n) for n in numbers if n != float("inf")) and _all_differ(
+        found, column
+    )
 
 
 def _with_units(
@@ -237,7 +247,13 @@ def _by_new_names(
 
 
 def _dates(
-    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, said: Reading, channels: set[int], remarks: list[str]
+    found: Laid,
+    names: Sequence[str],
+    places: Sequence[int],
+    roles: Roles,
+    said: Reading,
+    channels: set[int],
+    remarks: list[str],
 ) -> tuple[str, ...]:
     """The columns of dates that can be told; those that cannot are said and stay text."""
     kept_as_text = {roles.id, roles.replicate, *roles.classes, *roles.ignored}
@@ -268,5 +284,7 @@ def _without_other_families(
             out = set(family.columns)
             kept = [c for c in kept if c not in out]
             first, last = names[family.columns[0]], names[family.columns[-1]]
-            remarks.append(f"{count_of(out, 'column')} {first} … {last} are a second set of signals and are not read")
+            remarks.append(
+                f"{count_of(out, 'column')} {first} … {last} are a second set of signals and are not read"
+            )
     return kept, remarks

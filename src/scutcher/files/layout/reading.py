@@ -6,13 +6,9 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from scutcher.core.errors import FileError
-
-Samples = Literal["", "rows", "columns"]
-Form = Literal["", "table", "long", "pairs"]
-Join = Literal["", "stack", "by-id", "one"]
 
 CHOICES = {
     "samples": ("rows", "columns"),
@@ -64,10 +60,10 @@ class Reading:
     units: int | None = None
     first: int | None = None
     last: int | None = None
-    samples: Samples = ""
-    form: Form = ""
+    samples: str = ""
+    form: str = ""
     sheets: tuple[str, ...] = ()
-    join: Join = ""
+    join: str = ""
     dates: str = ""
 
     def plain(self) -> dict[str, Any]:

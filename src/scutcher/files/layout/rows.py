@@ -15,17 +15,33 @@ from scutcher.files.layout.cutting import Row, usual_width
 from scutcher.files.layout.headers import unit_named
 
 STATISTICS = re.compile(
-    r"(?:col(?:umn)?\.? |row |overall |grand )?(?:mean|means|average|avg\.?|mittel(?:wert)?|moyenne|media|s\.?d\.?|std\.?|"
+    r"(?:col(?:umn)?\.? |row |overall |grand )?(?:mean|means|average|avg\.?|mittel(?:wert)?|moyenne|media|"
+    r"s\.?d\.?|std\.?|"
     r"st\.? ?dev\.?|stdev[.sp]*|std\.? ?dev\.?|standard deviation|standardabweichung|variance|var|rsd|%rsd|rsd ?%|"
     r"cv|%cv|cv ?%|min\.?|max\.?|minimum|maximum|median|sum|total|count|n|se|sem|range|blank mean)"
     r"(?:\s*[:=(±].*)?",
     re.IGNORECASE,
 )
 UNIT_CELL = re.compile(
-    r"[\[(]?(?:%|‰|[a-zA-Zµμ°Å]{1,6}(?:[ .·*]?[a-zA-Zµμ°]{0,4})?(?:[ ]?[/^·*²³⁻¹\-]+[ ]?[a-zA-Zµ0-9%⁻¹²³\-]{1,6})*|"
+    r"[\[(]?(?:%|‰|[a-zA-Zµμ°Å]{1,6}(?:[ .·*]?[a-zA-Zµμ°]{0,4})?"
+    r"(?:[ ]?[/^·*²³⁻¹\-]+[ ]?[a-zA-Zµ0-9%⁻¹²³\-]{1,6})*|"
     r"a\.?u\.?|arb\. ?units?|log\(?1/[RT]\)?|1/cm|-|)[\])]?(?: ?[a-zA-Z%]{1,6})?"
 )
-ID_WORDS = ("sample", "id", "name", "code", "label", "specimen", "lot", "no", "nr", "number", "#", "spectrum", "file")
+ID_WORDS = (
+    "sample",
+    "id",
+    "name",
+    "code",
+    "label",
+    "specimen",
+    "lot",
+    "no",
+    "nr",
+    "number",
+    "#",
+    "spectrum",
+    "file",
+)
 MOST_STATISTICS, ENOUGH = 12, 30
 """Rows of means and the like that are looked for at the end, and rows that are looked at closely."""
 
@@ -82,17 +98,32 @@ def parts_of(rows: Sequence[Row], marks: Marks, at_end: bool = True) -> Parts:
         lacks = True
     else:
         lacks = False
-    title += [place for place in body if place < (data[0] if data else body[0]) and place not in (*header, units)]
+    title += [
+        place for place in body if place < (data[0] if data else body[0]) and place not in (*header, units)
+    ]
     footer = [place for place in filled if place > body[-1]]
     repeated = [place for place in data if header and rows[place].cells == rows[header[-1]].cells]
     data = [place for place in data if place not in repeated]
     statistics: list[int] = []
-    while at_end and len(data) > 2 and len(statistics) < MOST_STATISTICS and _is_statistic(rows, data[-1], numeric):
+    while (
+        at_end
+        and len(data) > 2
+        and len(statistics) < MOST_STATISTICS
+        and _is_statistic(rows, data[-1], numeric)
+    ):
         statistics.insert(0, data.pop())
     if len(statistics) == 1 and rows[statistics[0]].cells and _first_text(rows[statistics[0]]).lower() == "n":
         data.append(statistics.pop())  # a sample may well be called N
     return Parts(
-        tuple(title), header, units, tuple(data), tuple(statistics), tuple(footer), tuple(repeated), lacks, numeric
+        tuple(title),
+        header,
+        units,
+        tuple(data),
+        tuple(statistics),
+        tuple(footer),
+        tuple(repeated),
+        lacks,
+        numeric,
     )
 
 
@@ -145,16 +176,16 @@ def _top(
         units = top.pop()
     elif len(rest) > 2 and _are_units(rows[rest[0]], kinds[rest[0]], columns):
         units, rest = rest[0], rest[1:]
-    header = (top[-1],)
-    if len(rest) > 2 and _share(kinds[rest[0]], _others(numeric), "-") == 1.0:
-        # numbers that are the true header, with nothing beside them, below words or counted columns
-        if _others(numeric) and _numbers_that_are_an_axis(rows, kinds, rest, columns, marks):
-            header, rest = (top[-1], rest[0]), rest[1:]
+    header: tuple[int, ...] = (top[-1],)
+    others = _others(numeric)
+    alone = len(rest) > 2 and bool(others) and _share(kinds[rest[0]], others, "-") == 1.0
+    if alone and _numbers_that_are_an_axis(rows, kinds, rest, columns, marks):
+        header, rest = (top[-1], rest[0]), rest[1:]  # the true header, below words or counted columns
     return header, units, rest
 
 
 def _is_named(rows: Sequence[Row], kinds: dict[int, list[str]], body: Sequence[int]) -> bool:
-    """Whether a first row with numbers in it is a header all the same: its texts are not of the kind below."""
+    """Whether a first row with numbers in it is a header all the same: its texts are unlike those below."""
     first = body[0]
     texts = [column for column, kind in enumerate(kinds[first]) if kind == "t"]
     if not texts or len(body) < 2:
@@ -189,7 +220,11 @@ def _are_units(row: Row, kinds: Sequence[str], columns: Sequence[int]) -> bool:
 
 
 def _numbers_that_are_an_axis(
-    rows: Sequence[Row], kinds: dict[int, list[str]], body: Sequence[int], columns: Sequence[int], marks: Marks
+    rows: Sequence[Row],
+    kinds: dict[int, list[str]],
+    body: Sequence[int],
+    columns: Sequence[int],
+    marks: Marks,
 ) -> bool:
     """Whether the numbers of a first row rise or fall strictly, unlike those of the rows below."""
 
@@ -222,6 +257,8 @@ def _first_text(row: Row) -> str:
 
 def _is_statistic(rows: Sequence[Row], place: int, numeric: Sequence[bool]) -> bool:
     """Whether a row holds means or the like: one of its first words says so."""
-    texts = [str(cell).strip() for cell, number in zip(rows[place].cells, numeric, strict=False) if not number]
+    texts = [
+        str(cell).strip() for cell, number in zip(rows[place].cells, numeric, strict=False) if not number
+    ]
     first = _first_text(rows[place])
     return any(STATISTICS.fullmatch(text) is not None for text in [first, *texts[:3]] if text)

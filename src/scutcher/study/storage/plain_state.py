@@ -84,7 +84,7 @@ def source_from_plain(plain: Any) -> Source:
 
 
 def _reading_of(plain: Any) -> Any:
-    """How a source was read; files that do not say so were read with samples as they say, and nothing else."""
+    """How a source was read; files that do not say so were read with samples as they say."""
     rows = "columns" if plain["transposed"] else "rows"
     return plain.get("reading", [["samples", rows]] if plain["paths"] else [])
 

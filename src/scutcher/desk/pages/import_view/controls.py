@@ -1,10 +1,11 @@
-"""How a file is cut and laid out, as small choices that act at once: what was found, or what a person says."""
+"""How a file is cut and laid out, as small choices: what was found, or what a person says."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -20,7 +21,12 @@ THOUSANDS = {"none": "", "1,000": ",", "1.000": ".", "1 000": " ", "1'000": "'"}
 SAMPLES = {"in rows": "rows", "in columns": "columns"}
 FORMS = {"a table": "table", "a row for each value": "long", "x, y, x, y …": "pairs"}
 DATES = {"as they show": "", "day first": "day-first", "month first": "month-first"}
-JOINS = {"what fits": "", "under one another": "stack", "side by side, by id": "by-id", "only this one": "one"}
+JOINS = {
+    "what fits": "",
+    "under one another": "stack",
+    "side by side, by id": "by-id",
+    "only this one": "one",
+}
 ALL = "all that fit"
 
 
@@ -48,9 +54,13 @@ class ReadingControls(QWidget):
         self.sheet = self._choice("", {}, self._set_sheet, "Which sheet of the workbook, or which matrix")
         self.range = self._edit("", "all cells", 84, self._set_range, "The cells of the table, as in B3:K40")
         self.join = self._choice("", JOINS, self._set("join"), "How several sheets are put together")
-        self.delimiter = self._choice("cut at", DELIMITERS, self._set("delimiter"), "What stands between cells")
+        self.delimiter = self._choice(
+            "cut at", DELIMITERS, self._set("delimiter"), "What stands between cells"
+        )
         self.decimal = self._choice("decimal", DECIMALS, self._set("decimal"), "The decimal mark")
-        self.thousands = self._choice("thousands", THOUSANDS, self._set("thousands"), "The mark between thousands")
+        self.thousands = self._choice(
+            "thousands", THOUSANDS, self._set("thousands"), "The mark between thousands"
+        )
         self.comment = self._edit("comment", "#", 30, self._set_comment, "What lines of comment begin with")
         self.dates = self._choice("dates", DATES, self._set("dates"), "How 3/4/2026 is meant")
         self._row.addStretch(1)
@@ -70,7 +80,8 @@ class ReadingControls(QWidget):
         self._row.addStretch(1)
         self._text = (self.delimiter, self.comment)
         self._cells = (
-            self.decimal, self.thousands, self.header, self.first, self.last, self.samples, self.form, self.dates
+            self.decimal, self.thousands, self.header, self.first, self.last, self.samples, self.form,
+            self.dates,
         )  # fmt: skip
         self._book = (self.range, self.join)
         self._is_book = suffix in (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
@@ -118,7 +129,8 @@ class ReadingControls(QWidget):
         self.range.setText(cells)
         read = self.said.over(reading or Reading(delimiter=found.delimiter))
         for box, value in (
-            (self.delimiter, read.delimiter), (self.decimal, read.decimal), (self.thousands, read.thousands or ""),
+            (self.delimiter, read.delimiter), (self.decimal, read.decimal),
+            (self.thousands, read.thousands or ""),
             (self.samples, read.samples), (self.form, read.form or "table"), (self.dates, read.dates),
             (self.join, read.join),
         ):  # fmt: skip
@@ -142,7 +154,7 @@ class ReadingControls(QWidget):
 
     def _set(self, name: str) -> Callable[[str], None]:
         def act(value: str) -> None:
-            self.said = replace(self.said, **{name: value})
+            self.said = _with(self.said, name, value)
             if name == "delimiter":  # rows and marks are found anew
                 self.said = Reading(delimiter=value)
             if name == "decimal" and self.said.thousands == value:
@@ -169,7 +181,7 @@ class ReadingControls(QWidget):
             if text and not text.isdigit():
                 self.refused.emit("A row is a number.")
                 return
-            self.said = replace(self.said, **{name: int(text) if text else None})
+            self.said = _with(self.said, name, int(text) if text else None)
             self.changed.emit()
 
         return act
@@ -187,6 +199,12 @@ class ReadingControls(QWidget):
         sheet = self.sheet.itemText(1) if sheet == ALL else sheet
         self.said = Reading(sheets=(f"{sheet}!{cells}",) if cells else (sheet,))
         self.changed.emit()
+
+
+def _with(said: Reading, name: str, value: Any) -> Reading:
+    """A reading of which one thing is said in another way."""
+    changed: dict[str, Any] = {name: value}
+    return replace(said, **changed)
 
 
 def _show(widget: QWidget, shown: bool) -> None:

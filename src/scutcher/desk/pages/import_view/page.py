@@ -63,7 +63,9 @@ class BringInPage(Over):
             said = replace(said, sheets=(source.sheet,))
         self.controls = ReadingControls(self.paths[0], said)
         self.controls.changed.connect(self._on_said)
-        self.controls.refused.connect(lambda words: self.words.setText(f"<b>{escape(words, quote=False)}</b>"))
+        self.controls.refused.connect(
+            lambda words: self.words.setText(f"<b>{escape(words, quote=False)}</b>")
+        )
         self.columns, self.as_found = ColumnRoles(), AsFound()
         self.columns.given.connect(self.set_role)
         self.as_found.said.connect(self.controls.say)
@@ -199,7 +201,9 @@ class BringInPage(Over):
         before = reading_of_pairs(self.source.reading)
         sheet = said.sheets[0] if len(said.sheets) == 1 else ""
         self.source = replace(self.source, reading=said.pairs(), sheet=sheet)
-        if replace(said, thousands=None, decimal="", dates="") != replace(before, thousands=None, decimal="", dates=""):
+        if replace(said, thousands=None, decimal="", dates="") != replace(
+            before, thousands=None, decimal="", dates=""
+        ):
             self.pairs = {name: role for name, role in self.pairs.items() if name == AXIS}
         self.read()
 

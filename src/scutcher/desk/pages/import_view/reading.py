@@ -19,7 +19,6 @@ from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.document.state import Source, State
 
 
-
 @dataclass(frozen=True)
 class Answer:
     """What a file looks like and gives.
