@@ -4,11 +4,12 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.errors import InputError
+from scutcher.core.errors import InputError, Unclear
 from scutcher.demo.sets import demo_set
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import read_delimited
+from scutcher.files.delimited import HEAD, read_delimited
 from scutcher.files.formats import read_table, read_tables
+from scutcher.files.layout.reading import Reading, reading_of_pairs
 from scutcher.files.writing import write_csv
 from tests.folder import InFolder
 
@@ -110,6 +111,90 @@ class Understanding(WithFile):
         table = self.read(f"id,1,2\nu,{value!r},1\nv,1e-300,2\n")
         self.assertEqual(table.values[0, 0], value)
         self.assertEqual(table.values[1, 0], 1e-300)
+
+
+class Asking(WithFile):
+    """Where two readings are as good as each other nobody guesses; an answer settles it."""
+
+    def asked(self, content):
+        with self.assertRaises(Unclear) as caught:
+            self.read(content)
+        return caught.exception
+
+    def test_a_comma_that_may_be_two_things(self):
+        content = "id;a;b\n" + "".join(f"s{n};1,{200 + n};3,{100 + 7 * n}\n" for n in range(8))
+        error = self.asked(content)
+        self.assertIn("its comma may stand before decimals or between thousands", error.problem)
+        values = [self.read(content, Roles(reading=said)).values[1, 0] for _, said in error.answers]
+        self.assertEqual(values, [1.201, 1201.0])
+
+    def test_a_row_that_may_be_a_value(self):
+        rows = "".join(f"{c},{d},{ord(c) * d}\n" for c in "abc" for d in (1, 2, 3, 4))
+        error = self.asked("class,dose,value\n" + rows)
+        shapes = []
+        for _, said in error.answers:
+            mends = ("number-ids",) if said.form == "table" else ()
+            shapes.append(self.read("class,dose,value\n" + rows, Roles(reading=said, mends=mends)).shape)
+        self.assertEqual(shapes, [(12, 2), (3, 4)])
+
+    def test_times_before_columns_that_may_be_samples_or_sensors(self):
+        times = "".join(f"{n},{n * 0.1:.2f},{n * 0.2:.2f},{n * 0.3:.2f}\n" for n in range(1, 30))
+        error = self.asked("time,S1,S2,S3\n" + times)
+        shapes = [
+            self.read("time,S1,S2,S3\n" + times, Roles(reading=said)).shape for _, said in error.answers
+        ]
+        self.assertEqual(shapes, [(29, 4), (3, 29)])
+
+    def test_a_class_called_n_is_no_number_of_samples(self):
+        rows = "".join(f"{'yn'[n % 2]},L{n},{n},{n * n}\n" for n in range(8))
+        table = self.read("wet,lot,a,b\n" + rows)
+        self.assertEqual((len(table.ids), table.origin.remarks), (8, ()))
+        self.assertEqual(table.classes[0].values[-1], "n")
+
+    def test_what_somebody_says_goes_before_what_was_found(self):
+        content = "made in spring\nid,1,2\na,1,2\nb,2,4\nc,3,5\n"
+        self.assertEqual(self.read(content).shape, (3, 2))
+        said = Reading(header=(2,), first=4, last=4)
+        self.assertEqual(self.read(content, Roles(reading=said)).ids, ("b",))
+        headless = self.read("5,1,2\n1,3,4\n9,5,6\n", Roles(reading=Reading(header=())))
+        self.assertEqual(headless.shape, (3, 3))
+        bars = self.read("id|1|2\na|1,5|2,5\nb|2|4\n", Roles(reading=Reading(delimiter="|", decimal=",")))
+        self.assertEqual(bars.values[0].tolist(), [1.5, 2.5])
+
+
+class Large(WithFile):
+    """Files of which the beginning and the end are looked at, and the library reads the rest."""
+
+    def rows(self, count=1400):
+        values = [[f"{(n * 31 + c * 7) % 997}.5" for c in range(60)] for n in range(count)]
+        return [f"L{n:04d},{'xyz'[n % 3]}," + ",".join(cells) for n, cells in enumerate(values)]
+
+    def test_title_units_mean_and_note(self):
+        header = "lot,kind," + ",".join(f"{1100 + 2 * c} nm" for c in range(60))
+        mean = "mean,," + ",".join(["500"] * 60)
+        rows = self.rows()
+        lines = ["Intake", "", header, *rows[:350], header, *rows[350:], mean, "", "end of export"]
+        content = "\n".join(lines) + "\n"
+        self.assertGreater(len(content), HEAD)
+        table = self.read(content)
+        self.assertEqual((table.shape, table.axis.title), ((1400, 60), "wavelength / nm"))
+        self.assertEqual(table.ids[-1], "L1399")
+        self.assertEqual(table.values[1399, 3], (1399 * 31 + 21) % 997 + 0.5)
+        remarks = " ".join(table.origin.remarks)
+        self.assertIn("1 row of mean below the data: not read", remarks)
+        self.assertIn("'end of export'", remarks)
+        again = self.read(content, Roles(reading=reading_of_pairs(table.origin.reading)))
+        self.assertEqual(again.ids, table.ids)
+
+    def test_turned_and_per_cent(self):
+        rows = [row.split(",") for row in ["lot,kind," + ",".join(map(str, range(1100, 1160))), *self.rows()]]
+        content = "\n".join(",".join(row) for row in zip(*rows, strict=True)) + "\n"
+        table = self.read(content)
+        self.assertEqual((table.shape, table.classes[0].name), ((1400, 60), "kind"))
+        lines = [",".join([row[0], f"{n}.5%" if n else "moist", *row[2:]]) for n, row in enumerate(rows)]
+        table = self.read("\n".join(lines) + "\n")
+        self.assertEqual(table.properties[0].header, "moist / %")
+        self.assertEqual(table.properties[0].values[1399], 1400.5)
 
 
 class Refusing(WithFile):

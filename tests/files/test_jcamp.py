@@ -98,6 +98,83 @@ class Reading(unittest.TestCase):
         self.assertEqual(found[1].y.tolist(), [10.0, 12.0, 14.0])
 
 
+def without_line(text, which):
+    """A text that lost a line of data."""
+    lines = text.splitlines()
+    data = next(place for place, line in enumerate(lines) if line.startswith("##XYDATA")) + 1
+    return "\n".join([*lines[: data + which], *lines[data + which + 1 :]]) + "\n"
+
+
+class Tolerating(unittest.TestCase):
+    """What instruments write: header and lines disagree a little, and every point is there."""
+
+    def read(self, text, mended=False):
+        (found,) = spectra_of(text, mended)
+        return found
+
+    def test_labels_a_channel_off(self):
+        for form in FORMS:
+            for off in (-2.0, 2.0):
+                with self.subTest(form, off=off):
+                    text = block(VALUES, form, first=4000.0 + off, FIRSTX="4000", LASTX="3882")
+                    found = self.read(text)
+                    np.testing.assert_allclose(found.x, 4000.0 + off - 2.0 * np.arange(60))
+                    np.testing.assert_allclose(found.y, np.array(VALUES) * 0.001)
+                    self.assertIn(f"begins at {4000 + off:g}, 2 away from what ##FIRSTX=", found.remarks[0])
+
+    def test_a_last_x_that_is_a_channel_off(self):
+        for last in ("3880", "3884"):
+            found = self.read(block(VALUES, LASTX=last))
+            self.assertAlmostEqual(found.x[0], 4000.0)
+            self.assertAlmostEqual(found.x[-1], 3882.0, delta=2.1)
+
+    def test_labels_of_few_digits_are_no_disagreement(self):
+        step = -1.928461
+        lines = [
+            f"{round(float(line.split()[0]))} {' '.join(line.split()[1:])}" if line[:1].isdigit() else line
+            for line in block(VALUES, step=step, LASTX=f"{4000 + 59 * step}").splitlines()
+        ]
+        found = self.read("\n".join(lines) + "\n")
+        np.testing.assert_allclose(found.x, 4000.0 + step * np.arange(60), atol=1e-9)
+        self.assertEqual(found.remarks, ())
+
+    def test_a_number_of_points_that_is_one_off(self):
+        for said in ("59", "61"):
+            found = self.read(block(VALUES, NPOINTS=said))
+            self.assertEqual(len(found.y), 60)
+            self.assertIn(f"##NPOINTS= says {said}, the lines hold 60 points", found.remarks[0])
+
+    def test_a_maximum_that_disagrees_is_no_matter(self):
+        self.assertEqual(len(self.read(block(VALUES, MAXX="4000.1", MAXY="9")).y), 60)
+
+    def test_a_lost_line_is_refused_and_can_be_left_as_a_gap(self):
+        for form in ("AFFN", "SQZ"):
+            for which in (1, 4):
+                with self.subTest(form, which=which):
+                    text = without_line(block(VALUES, form), which)
+                    with self.assertRaises(FileError) as caught:
+                        spectra_of(text)
+                    self.assertEqual(caught.exception.mends, ("sound-part",))
+                    found = self.read(text, mended=True)
+                    gap = slice(8 * which, 8 * which + 8)
+                    self.assertTrue(np.isnan(found.y[gap]).all())
+                    kept = np.delete(np.arange(60), np.arange(60)[gap])
+                    np.testing.assert_allclose(found.y[kept], np.array(VALUES)[kept] * 0.001)
+                    self.assertIn("8 points of 60 are lost", found.remarks[0])
+
+    def test_a_doubled_line_is_refused_and_can_be_taken_once(self):
+        lines = block(VALUES).splitlines()
+        data = next(place for place, line in enumerate(lines) if line.startswith("##XYDATA")) + 2
+        text = "\n".join([*lines[: data + 1], *lines[data:]]) + "\n"
+        with self.assertRaises(FileError):
+            spectra_of(text)
+        np.testing.assert_allclose(self.read(text, mended=True).y, np.array(VALUES) * 0.001)
+
+    def test_the_end_that_is_lost_is_not_taken_for_a_small_difference(self):
+        with self.assertRaises(FileError):
+            spectra_of(without_line(block(VALUES), 7))
+
+
 class Refusing(unittest.TestCase):
     def refused(self, text):
         with self.assertRaises(FileError) as caught:

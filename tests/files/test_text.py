@@ -29,6 +29,19 @@ class Encodings(InFolder, unittest.TestCase):
         start = "aµ".encode()[:-1]
         self.assertEqual(encoding_of(start, "x"), "utf-8")
 
+    def test_letters_tell_the_encoding(self):
+        for words, encoding in (
+            ("id,1,2\nRöste,1,2\nb,3,1\n", "cp1252"),
+            ("naïve café,°C\nfaçade,µm\n", "cp1252"),
+            ("vzorek;1,5\nžluťoučký kůň;2\npříliš;3\n", "cp1250"),
+            ("образец;1\nлён;2\nмокрый;3\n", "cp1251"),
+            ("試料,1100\n亜麻,0.3\n青,0.2\n緑の麻,1\n", "shift_jis"),
+            ("样品,1100\n亚麻,0.3\n绿色,0.2\n", "gb18030"),
+        ):
+            with self.subTest(words):
+                raw = words.encode(encoding)
+                self.assertEqual(raw.decode(encoding_of(raw, "x")), words)
+
     def test_what_is_not_text_is_refused(self):
         with self.assertRaises(FileError) as caught:
             encoding_of(b"PK\x03\x04\0\0", "data.csv")
@@ -53,7 +66,7 @@ class Pairs(InFolder, unittest.TestCase):
             with self.subTest(cells):
                 path = self.put(f"Instrument A\nnm absorbance units\n{cells}# the end\n\n")
                 self.assertTrue(is_xy(path))
-                found = read_xy(path)
+                found, _ = read_xy(path)
                 np.testing.assert_allclose(np.column_stack([found.x, found.y]), wanted)
         self.assertEqual(found.name, "lot 7")
 

@@ -47,6 +47,7 @@ MENDS = {
     "text-as-gaps": Mend("Take as gaps", "Text among numbers is taken as gaps"),
     "infinite-as-gaps": Mend("Take as gaps", "Infinite values are taken as gaps"),
     "ids-as-replicates": Mend("They are replicates", "Samples with one id are replicates, and are numbered"),
+    "sound-part": Mend("Read what is sound", "Lost lines are gaps, doubled ones are taken once"),
     "number-ids": Mend("Number them", "Samples with one id are numbered"),
 }
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,8 +14,8 @@ from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
 from scutcher.files.cell_tables import remarks_of, table_of_chosen, words_of
 from scutcher.files.columns import Roles
-from scutcher.files.frames import Frame, table_of_frame
-from scutcher.files.layout.cells import GAP_CELLS
+from scutcher.files.frames import Frame, column_of, table_of_frame
+from scutcher.files.layout.cells import GAP_CELLS, as_number
 from scutcher.files.layout.choosing import Chosen, choose_text
 from scutcher.files.layout.cutting import BLANKS
 from scutcher.files.layout.naming import Named, named
@@ -25,12 +26,10 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
-WHOLE = 1 << 17
-"""Bytes up to which every cell is looked at."""
-
 HEAD, TAIL, MOST_HEAD = 1 << 18, 1 << 16, 1 << 23
 LEAST_LINES = 30
-"""Of a larger file so much of the beginning and the end is looked at, and so many lines at least."""
+"""Up to so many bytes every cell is looked at; of a larger file so much of the beginning and of the end, and
+so many lines at least."""
 
 
 @dataclass(frozen=True)
@@ -98,8 +97,8 @@ def lines_of(path: Path) -> Lines:
     """
     size = path.stat().st_size
     with path.open("rb") as stream:
-        start = stream.read(WHOLE if size <= WHOLE else HEAD)
-        while size > WHOLE and start.count(b"\n") < LEAST_LINES and len(start) < min(MOST_HEAD, size):
+        start = stream.read(HEAD)
+        while size > HEAD and start.count(b"\n") < LEAST_LINES and len(start) < min(MOST_HEAD, size):
             start += stream.read(HEAD)
     if not start.strip(b"\xef\xbb\xbf\xff\xfe\0 \t\r\n"):
         raise FileError(f"{path.name} is empty.", "Choose a file with a header row and one row per sample.")
@@ -220,7 +219,13 @@ class _Layout:
         return self._kept(self._parsed(self._check_rows(), watch))
 
     def _kept(self, frame: pandas.DataFrame) -> pandas.DataFrame:
-        return frame if len(self.names.header) == len(self.header) else frame[list(self.names.header)]
+        kept = frame if len(self.names.header) == len(self.header) else frame[list(self.names.header)]
+        number = partial(as_number, marks=self.chosen.laid.marks)
+        as_text = {*self.names.roles.as_text(), *self.names.dates}
+        texts = [name for name in kept.columns if name not in as_text and kept[name].dtype.kind not in "fiu"]
+        made = {name: column_of(kept[name].tolist(), False, number) for name in texts}
+        fresh = {name: column for name, column in made.items() if column.dtype.kind == "f"}
+        return kept.assign(**fresh) if fresh else kept  # numbers that the library took for texts: per cent
 
     def _parsed(self, passed_over: list[int], watch: Watch | None) -> pandas.DataFrame:
         read, header = self.chosen.reading, self.header

@@ -11,6 +11,8 @@ from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
 from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz
 from scutcher.files.arrays.npy import read_npy
+from scutcher.files.columnar import SUFFIXES as COLUMNAR
+from scutcher.files.columnar import read_columnar
 from scutcher.files.columns import Roles
 from scutcher.files.compressed import is_compressed, unpacked
 from scutcher.files.delimited import read_delimited
@@ -54,6 +56,7 @@ FORMATS = (
     Format("JCAMP-DX", (".dx", ".jdx", ".jcm"), read_jcamp, True, "one spectrum or many, linked, n-tuples"),
     Format("HDF5", (".h5", ".hdf5"), read_hdf5, True, "the largest matrix with its axis and ids"),
     Format("NetCDF", (".nc", ".cdf"), read_netcdf, False, "the largest matrix with its axis and ids"),
+    Format("Parquet, Feather", COLUMNAR, read_columnar, True, "one row per sample; needs pyarrow"),
     Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
     Format("NumPy archive", (".npz",), read_npz, False, "the largest matrix with its axis and ids"),
     Format("MATLAB", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),

@@ -8,17 +8,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.constant_variables import leave_out_unusable
-from scutcher.core.data.table import Table
-from scutcher.core.errors import FileError
+from scutcher.core.data.table import Origin, Table
+from scutcher.core.errors import AxesDiffer, FileError
 from scutcher.files.columns import Roles
-from scutcher.files.jcamp_numbers import PLAIN, Line, decode_packed, decode_plain, is_packed
+from scutcher.files.jcamp_lines import AGAIN, FEW, Record, evenly_spaced, number_in
+from scutcher.files.jcamp_numbers import decode_plain
 from scutcher.files.safely import reading
 from scutcher.files.spectra import Spectrum, table_of
 
@@ -30,22 +31,6 @@ X_UNITS = {
     "HZ": ("frequency", "Hz"), "PPM": ("shift", "ppm"),
 }  # fmt: skip
 DATA_LABELS = ("XYDATA", "XYPOINTS", "PEAKTABLE", "DATATABLE")
-AGAIN = "Get a complete copy of the file; nothing was imported."
-
-
-@dataclass
-class Record:
-    """A labelled data record: its label in capitals without marks, its text, and where it starts."""
-
-    label: str
-    first: str
-    number: int
-    lines: list[tuple[int, str]] = field(default_factory=list)
-
-    @property
-    def text(self) -> str:
-        """The text of all its lines."""
-        return "\n".join([self.first, *(line for _, line in self.lines)]).strip()
 
 
 @dataclass
@@ -82,18 +67,21 @@ def read_jcamp(path: Path, roles: Roles | None = None) -> Table:
     except UnicodeDecodeError:
         text = raw.decode("latin-1")
     try:
-        spectra = spectra_of(text)
+        spectra = spectra_of(text, roles is not None and "sound-part" in roles.mends)
         table = table_of(spectra, path.stem)
+    except AxesDiffer as error:
+        raise AxesDiffer(f"{path.name}: {error.problem}", error.remedy) from error
     except FileError as error:
-        raise FileError(f"{path.name}: {error.problem}", error.remedy) from error
-    return leave_out_unusable(table)
+        raise FileError(f"{path.name}: {error.problem}", error.remedy, error.mends) from error
+    remarks = tuple(words for spectrum in spectra for words in spectrum.remarks)
+    return leave_out_unusable(replace(table, origin=Origin("JCAMP-DX", (), remarks)))
 
 
-def spectra_of(text: str) -> list[Spectrum]:
-    """Every spectrum of a text, in order."""
+def spectra_of(text: str, mended: bool = False) -> list[Spectrum]:
+    """Every spectrum of a text, in order; `mended`: where lines are lost or doubled, what is sound."""
     found = []
     for block in _blocks(text):
-        found += list(_spectra_in(block))
+        found += list(_spectra_in(block, mended))
     if not found:
         raise FileError("There is no spectrum in it.", "Choose a file with XYDATA, XYPOINTS or NTUPLES.")
     return found
@@ -128,22 +116,22 @@ def _blocks(text: str) -> list[Block]:
     return outer
 
 
-def _spectra_in(block: Block) -> Iterator[Spectrum]:
+def _spectra_in(block: Block, mended: bool) -> Iterator[Spectrum]:
     for inner in block.inner:
-        yield from _spectra_in(inner)
+        yield from _spectra_in(inner, mended)
     if block.text("NTUPLES") is not None or any(r.label == "PAGE" for r in block.records):
-        yield from _pages(block)
+        yield from _pages(block, mended)
         return
     for record in block.records:
         if record.label in DATA_LABELS:
-            yield _spectrum(block, record, _settings(block), block.title)
+            yield _spectrum(record, _settings(block), block.title, mended)
 
 
 def _settings(block: Block) -> dict[str, str]:
     return {record.label: record.text for record in block.records if record.label not in DATA_LABELS}
 
 
-def _pages(block: Block) -> Iterator[Spectrum]:
+def _pages(block: Block, mended: bool) -> Iterator[Spectrum]:
     """The spectra of an n-tuple block: one for each page, its variables named by their symbols."""
     general = _settings(block)
     symbols = [cell.strip().upper() for cell in general.get("SYMBOL", "X,Y").split(",")]
@@ -167,113 +155,51 @@ def _pages(block: Block) -> Iterator[Spectrum]:
                 ("YUNITS", "UNITS", y),
             )  # fmt: skip
             settings = {name: value for name, label, s in wanted if (value := of(label, s)) is not None}
-            yield _spectrum(block, record, settings, f"{block.title} {page}".strip())
+            yield _spectrum(record, settings, f"{block.title} {page}".strip(), mended)
 
 
-def _number(settings: dict[str, str], label: str, default: float | None = None) -> float | None:
-    text = settings.get(label)
-    if text is None:
-        return default
-    match = PLAIN.match(text.strip())
-    if match is None or match.group() == "?":
-        raise FileError(f"##{label}= is {text[:30]!r}, not a number.", AGAIN)
-    value = float(match.group())
-    if not np.isfinite(value):
-        raise FileError(f"##{label}= is not a finite number.", AGAIN)
-    return value
-
-
-def _spectrum(block: Block, record: Record, settings: dict[str, str], name: str) -> Spectrum:
+def _spectrum(record: Record, settings: dict[str, str], name: str, mended: bool) -> Spectrum:
     form = re.sub(r"\s", "", record.first).upper()
     if "++" in form:
-        x, y = _evenly_spaced(record, settings)
+        x, y, told = evenly_spaced(record, settings, mended)
     else:
-        x, y = _pairs(record, settings)
+        x, y, told = _pairs(record, settings, mended)
     unit_text = settings.get("XUNITS", "").strip().upper()
     quantity, unit = X_UNITS.get(unit_text, (settings.get("XUNITS", "").strip().lower(), ""))
     signal = settings.get("YUNITS", "").strip().lower() or "signal"
-    return Spectrum(name, x, y, quantity, unit, signal)
+    return Spectrum(name, x, y, quantity, unit, signal, tuple(f"{name[:40]}: {words}" for words in told))
 
 
-def _pairs(record: Record, settings: dict[str, str]) -> tuple[Floats, Floats]:
+def _pairs(record: Record, settings: dict[str, str], mended: bool) -> tuple[Floats, Floats, list[str]]:
     numbers: list[float] = []
     for number, text in record.lines:
         line = decode_plain(number, text)
         numbers += [float("nan") if line.x == "?" else float(line.x), *line.ys]
     if len(numbers) % 2 or not numbers:
         raise FileError(f"The points from line {record.number} on do not come in pairs.", AGAIN)
-    _check_count(len(numbers) // 2, settings, record)
     pairs = np.array(numbers).reshape(-1, 2)
-    x = pairs[:, 0] * (_number(settings, "XFACTOR", 1.0) or 1.0)
-    y = pairs[:, 1] * (_number(settings, "YFACTOR", 1.0) or 1.0)
+    x = pairs[:, 0] * (number_in(settings, "XFACTOR", 1.0) or 1.0)
+    y = pairs[:, 1] * (number_in(settings, "YFACTOR", 1.0) or 1.0)
     if not np.isfinite(x).all() or np.isinf(y).any():
         raise FileError(f"The points from line {record.number} on are not all finite.", AGAIN)
-    return x, y
+    reach = 0.5 * float(np.ptp(x)) / max(len(x) - 1, 1)
+    ends = [number_in(settings, label) for label in ("FIRSTX", "LASTX")]
+    meet = all(
+        end is not None and abs(end - place) <= reach for end, place in zip(ends, (x[0], x[-1]), strict=True)
+    )
+    told = [] if mended else _check_count(len(x), settings, record, meet)
+    return x, y, told
 
 
-def _check_count(found: int, settings: dict[str, str], record: Record) -> None:
-    said = _number(settings, "NPOINTS")
-    if said is not None and found != said:
-        raise FileError(
-            f"The data from line {record.number} on have {found} points, ##NPOINTS= says {said:.10g}.", AGAIN
-        )
+def _check_count(found: int, settings: dict[str, str], record: Record, ends_meet: bool) -> list[str]:
+    """Whether there are as many points as the header says; what differs a little and does no harm is said.
 
-
-def _evenly_spaced(record: Record, settings: dict[str, str]) -> tuple[Floats, Floats]:
-    texts = [text for _, text in record.lines]
-    tries = (decode_packed,) if is_packed(texts) else (decode_plain, decode_packed)
-    failure: FileError | None = None
-    for decode in tries:  # a lone E may be an exponent or a digit: the checks decide
-        try:
-            return _checked([decode(number, text) for number, text in record.lines], settings, record)
-        except FileError as error:
-            failure = failure or error
-    assert failure is not None
-    raise failure
-
-
-def _checked(lines: list[Line], settings: dict[str, str], record: Record) -> tuple[Floats, Floats]:
-    """Join the lines; each x must be where the line begins, each y check must hold."""
-    first, last = _number(settings, "FIRSTX"), _number(settings, "LASTX")
-    if first is None or last is None:
-        raise FileError(f"The data from line {record.number} on lack ##FIRSTX= or ##LASTX=.", AGAIN)
-    x_factor, y_factor = _number(settings, "XFACTOR", 1.0) or 1.0, _number(settings, "YFACTOR", 1.0) or 1.0
-    ys: list[float] = []
-    starts: list[tuple[tuple[int, ...], Line]] = []
-    check: float | None = None
-    for line in lines:
-        values = line.ys
-        if check is not None and values:
-            if values[0] != check:
-                raise FileError(
-                    f"The y check of line {line.number} fails: {values[0]:g} is not {check:g}.", AGAIN
-                )
-            values = values[1:]
-            starts.append(((len(ys) - 1, len(ys)), line))  # writers differ: of the check, or of the next
-        else:
-            starts.append(((len(ys),), line))
-        ys += values
-        check = ys[-1] if line.ends_in_difference and ys else None
-    count = len(ys)
-    _check_count(count, settings, record)
-    if count == 0:
-        raise FileError(f"There are no data from line {record.number} on.", AGAIN)
-    spacing = (last - first) / max(count - 1, 1)
-    for allowed, line in starts:
-        _check_x([first + spacing * place for place in allowed], spacing, line, x_factor)
-    y = np.array(ys) * y_factor
-    if np.isinf(y).any():
-        raise FileError(f"The data from line {record.number} on are not all finite.", AGAIN)
-    return np.linspace(first, last, count), y
-
-
-def _check_x(expected: list[float], spacing: float, line: Line, factor: float) -> None:
-    """The x in front of a line, within what its last digit can tell."""
-    try:
-        x = float(line.x) * factor
-    except ValueError as error:
-        raise FileError(f"Line {line.number} does not begin with its x.", AGAIN) from error
-    decimals = len(line.x.partition(".")[2])
-    reach = max(0.6 * abs(spacing), 0.51 * abs(factor) * 10.0**-decimals) + 1e-6 * abs(expected[0])
-    if min(abs(x - place) for place in expected) > reach:
-        raise FileError(f"The x check of line {line.number} fails: {x:g} is not {expected[0]:g}.", AGAIN)
+    `ends_meet`: whether the first and the last x are where the header says.
+    """
+    said = number_in(settings, "NPOINTS")
+    if said is None or found == said:
+        return []
+    words = f"the data from line {record.number} on have {found} points, ##NPOINTS= says {said:.10g}"
+    if ends_meet and abs(found - said) <= FEW:
+        return [f"{words}; read as they stand"]
+    raise FileError(f"{words[0].upper()}{words[1:]}.", AGAIN, ("sound-part",) if found else ())

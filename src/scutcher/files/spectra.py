@@ -19,7 +19,7 @@ SAME_PLACE = 1e-9
 
 @dataclass(frozen=True, eq=False)
 class Spectrum:
-    """One spectrum as found: x and y (p,), what they are, and what it is called."""
+    """One spectrum as found: x and y (p,), what they are, what it is called, and what is said of it."""
 
     name: str
     x: Floats
@@ -27,6 +27,7 @@ class Spectrum:
     quantity: str = ""
     unit: str = ""
     signal: str = "signal"
+    remarks: tuple[str, ...] = ()
 
 
 def table_of(spectra: Sequence[Spectrum], name: str, resample: bool = False) -> Table:

@@ -9,6 +9,7 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.files.columnar import check_package
 from scutcher.files.csv_text import cell_text, csv_text, harmless, number_text
 from scutcher.files.safely import write_bytes, write_text
 
@@ -38,6 +39,7 @@ def write_table(table: Table, path: Path) -> None:
         ".xlsx": write_xlsx,
         ".h5": write_hdf5,
         ".dx": write_jcamp,
+        ".parquet": write_parquet,
     }
     writer = writers.get(path.suffix.lower())
     if writer is None:
@@ -127,6 +129,24 @@ def _named(file: Any, key: str, name: str, values: Any) -> None:
     """A dataset under a plain key; its real name, which may hold a slash, is an attribute."""
     file[key] = values
     file[key].attrs["name"] = name
+
+
+def write_parquet(table: Table, path: Path) -> None:
+    """One row per sample: id, classes, properties, channels.
+
+    Raises
+    ------
+    FileError
+        The package is not installed, or the file cannot be written.
+    """
+    import pandas
+
+    check_package(path)
+    header, columns = columns_of(table)
+    stream = io.BytesIO()
+    frame = pandas.DataFrame(dict(zip(header, columns, strict=True)))
+    frame.to_parquet(stream, index=False)
+    write_bytes(path, stream.getvalue())
 
 
 JCAMP_UNITS = {

@@ -83,6 +83,12 @@ def shape_of(text: str, third: bool = True) -> _Shape | None:
     return None
 
 
+def _number(cell: str, marks: Marks) -> float | None:
+    """The finite number in a cell."""
+    value = as_number(cell, marks)
+    return value if value is not None and np.isfinite(value) else None
+
+
 def _cells(line: str, delimiter: str) -> tuple[str, ...]:
     """The cells of a line without those that are empty; none for a comment."""
     bare = line.strip()
@@ -98,15 +104,15 @@ def _run(cells: list[tuple[str, ...]], width: int, delimiter: str) -> _Shape | N
     marks = marks_of([cell for row in cells if len(row) == width for cell in row][:2000]) or Marks(",")
     count = first = run = 0
     for place, row in enumerate(cells):
-        if len(row) == width and all(as_number(cell, marks) is not None for cell in row):
+        if len(row) == width and all(_number(cell, marks) is not None for cell in row):
             run += 1
             if run > count:
                 count, first = run, place - run + 1
         elif row:
             run = 0
-    rows = [row for row in cells[first:] if len(row) == width and as_number(row[0], marks) is not None]
+    rows = [row for row in cells[first:] if len(row) == width and _number(row[0], marks) is not None]
     after = sum(1 for row in cells[first:] if row) - len(rows)
-    x = np.array([as_number(row[0], marks) for row in rows], dtype=np.float64)
+    x = np.array([_number(row[0], marks) for row in rows], dtype=np.float64)
     steps = np.diff(x)
     if count < LEAST or after > max(3, 0.2 * count) or not ((steps > 0).all() or (steps < 0).all()):
         return None
@@ -144,7 +150,7 @@ def _first_pair(text: str, path: Path) -> _Shape:
         for delimiter in ("\t", ";", ",", BLANKS):
             cells = _cells(line, delimiter)
             marks = marks_of(cells) or Marks(",")
-            if len(cells) == 2 and all(as_number(cell, marks) is not None for cell in cells):
+            if len(cells) == 2 and all(_number(cell, marks) is not None for cell in cells):
                 return _Shape(place, delimiter, marks, 2)
     raise FileError(f"{path.name} has no two columns of numbers.", "Choose files with x and y in columns.")
 
@@ -177,7 +183,7 @@ def _line_by_line(lines: Sequence[str], shape: _Shape, path: Path) -> tuple[np.n
         if not bare:
             continue
         cells = _cells(bare, shape.delimiter)
-        numbers = [as_number(cell, shape.marks) for cell in cells]
+        numbers = [_number(cell, shape.marks) for cell in cells]
         if len(cells) == shape.columns and None not in numbers:
             if other:
                 break

@@ -17,8 +17,9 @@ from scutcher.files.layout.headers import unit_named
 STATISTICS = re.compile(
     r"(?:col(?:umn)?\.? |row |overall |grand )?(?:mean|means|average|avg\.?|mittel(?:wert)?|moyenne|media|"
     r"s\.?d\.?|std\.?|"
-    r"st\.? ?dev\.?|stdev[.sp]*|std\.? ?dev\.?|standard deviation|standardabweichung|variance|var|rsd|%rsd|rsd ?%|"
-    r"cv|%cv|cv ?%|min\.?|max\.?|minimum|maximum|median|sum|total|count|n|se|sem|range|blank mean)"
+    r"st\.? ?dev\.?|stdev[.sp]*|std\.? ?dev\.?|"
+    r"standard deviation|standardabweichung|variance|var|rsd|%rsd|rsd ?%|"
+    r"cv|%cv|cv ?%|min\.?|max\.?|minimum|maximum|median|sum|total|count|n|se|sem|range)"
     r"(?:\s*[:=(±].*)?",
     re.IGNORECASE,
 )
@@ -105,15 +106,8 @@ def parts_of(rows: Sequence[Row], marks: Marks, at_end: bool = True) -> Parts:
     repeated = [place for place in data if header and rows[place].cells == rows[header[-1]].cells]
     data = [place for place in data if place not in repeated]
     statistics: list[int] = []
-    while (
-        at_end
-        and len(data) > 2
-        and len(statistics) < MOST_STATISTICS
-        and _is_statistic(rows, data[-1], numeric)
-    ):
+    while at_end and len(data) > 2 and len(statistics) < MOST_STATISTICS and _is_statistic(rows, data):
         statistics.insert(0, data.pop())
-    if len(statistics) == 1 and rows[statistics[0]].cells and _first_text(rows[statistics[0]]).lower() == "n":
-        data.append(statistics.pop())  # a sample may well be called N
     return Parts(
         tuple(title),
         header,
@@ -251,14 +245,17 @@ def _headless_but_named(rows: Sequence[Row], title: Sequence[int], width: int) -
     return bool(title) and width > 2 and len(rows[title[-1]].cells) == width - 1 == rows[title[-1]].filled
 
 
-def _first_text(row: Row) -> str:
-    return next((str(cell).strip() for cell in row.cells if cell is not None and str(cell).strip()), "")
+def _is_statistic(rows: Sequence[Row], data: Sequence[int]) -> bool:
+    """Whether the last row holds means or the like: its first word says so, and stands nowhere above.
+
+    A word that stands above as well is a class.
+    """
+    cells = rows[data[-1]].cells
+    column = next((c for c, cell in enumerate(cells) if cell is not None and str(cell).strip()), None)
+    if column is None or STATISTICS.fullmatch(str(cells[column]).strip()) is None:
+        return False
+    return all(_cell(rows[place], column) != _cell(rows[data[-1]], column) for place in data[:-1])
 
 
-def _is_statistic(rows: Sequence[Row], place: int, numeric: Sequence[bool]) -> bool:
-    """Whether a row holds means or the like: one of its first words says so."""
-    texts = [
-        str(cell).strip() for cell, number in zip(rows[place].cells, numeric, strict=False) if not number
-    ]
-    first = _first_text(rows[place])
-    return any(STATISTICS.fullmatch(text) is not None for text in [first, *texts[:3]] if text)
+def _cell(row: Row, column: int) -> str:
+    return str(row.cells[column]).strip().lower() if column < len(row.cells) else ""
