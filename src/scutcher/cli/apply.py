@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 
 
 def add(commands: Commands) -> None:
@@ -28,4 +28,5 @@ def _apply(options: argparse.Namespace) -> int:
     found = project(model, table, options.resample)
     for path in write_applied(options.out, model, table, found):
         print(path)
+    say_what_was_not_read(table)
     return DONE

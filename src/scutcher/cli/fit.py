@@ -9,7 +9,7 @@ from typing import get_args
 
 from msgspec.structs import replace
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
 
@@ -48,7 +48,8 @@ def _fit(options: argparse.Namespace) -> int:
     for path in write_fit(options.out, found, checked, seconds, options.full):
         print(path)
     if options.study is not None:
-        print(write_study(options.study, table, recipe))
+        print(write_study(options.study, table, recipe, options.data))
+    say_what_was_not_read(table)
     return DONE
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias
 
 from scutcher.core.errors import FileError, Unclear
-from scutcher.files.layout.reading import CHOICES, Reading, read_reading
+from scutcher.files.layout.reading import CHOICES, Reading, read_reading, reading_of_pairs
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
@@ -34,7 +34,9 @@ def add_data_options(parser: argparse.ArgumentParser) -> None:
         help="a sheet of a workbook, or the matrix of a file; several are stacked",
     )
     parser.add_argument("--resample", action="store_true", help="bring other axes onto common channels")
-    parser.add_argument("--reading", type=Path, metavar="FILE.toml", help="a reading to be repeated")
+    parser.add_argument(
+        "--reading", type=Path, metavar="FILE.toml", help="a reading to be repeated; or a study, for its"
+    )
     parser.add_argument("--transpose", action="store_true", help="samples stand in columns")
     parser.add_argument(
         "--axis", choices=("row", "column"), help="whether the axis is the header row or the first column"
@@ -63,7 +65,13 @@ def reading_of(options: argparse.Namespace) -> Reading:
     ------
     FileError
     """
-    given = read_reading(options.reading) if options.reading else Reading()
+    given = Reading()
+    if options.reading is not None and options.reading.suffix == ".scutch":
+        from scutcher.cli.studies import study_of
+
+        given = reading_of_pairs(study_of(options.reading)[0].source.reading)
+    elif options.reading is not None:
+        given = read_reading(options.reading)
     header = options.header and tuple(row for row in options.header if row > 0)
     sheets = tuple(options.sheet)
     said = Reading(
@@ -88,7 +96,7 @@ def reading_of(options: argparse.Namespace) -> Reading:
 
 
 def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
-    """The table in the files that were named; what was not read of them is said on stderr.
+    """The table in the files that were named.
 
     Raises
     ------
@@ -111,9 +119,13 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     except Unclear as error:
         flags = " or ".join(dict.fromkeys(_flag(answer) for _, answer in error.answers))
         raise FileError(error.problem, f"Say which with {flags}; nothing was read.") from error
+    return table
+
+
+def say_what_was_not_read(table: Table) -> None:
+    """On stderr, once everything is done: a command that fails owes a single line."""
     for remark in table.origin.remarks:
         print(f"scutcher: {remark}", file=sys.stderr)
-    return table
 
 
 def _flag(answer: Reading) -> str:

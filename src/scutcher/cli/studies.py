@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -46,11 +47,13 @@ def model_of_study(path: Path) -> SavedModel:
     return saved_model(Evaluator(keeps=False).evaluate(state.table, state.recipe))
 
 
-def write_study(path: Path, table: Table, recipe: Recipe) -> Path:
-    """A new study file of data and a recipe."""
-    from scutcher.study.document.state import State
+def write_study(path: Path, table: Table, recipe: Recipe, files: Sequence[Path] = ()) -> Path:
+    """A new study file of data and a recipe; the files are where the data came from."""
+    from scutcher.study.document.state import Source, State
     from scutcher.study.storage.study_file import StudyFile
 
+    reading = table.origin.reading if len(files) == 1 else ()
+    source = Source(tuple(str(file.absolute()) for file in files), reading=reading)
     colour_by = table.classes[0].name if table.classes else ""
-    StudyFile.create(path, State.of(path.stem, table, recipe, colour_by)).close()
+    StudyFile.create(path, State.of(path.stem, table, recipe, colour_by, source)).close()
     return path

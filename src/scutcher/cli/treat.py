@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 
 
 def add(commands: Commands) -> None:
@@ -37,4 +37,5 @@ def _treat(options: argparse.Namespace) -> int:
     print(options.out)
     for row, reason in sorted(usable.left_out_rows.items()):
         print(f"left out: {table.ids[row]} ({reason})")
+    say_what_was_not_read(table)
     return DONE

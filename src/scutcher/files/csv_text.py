@@ -14,9 +14,12 @@ def cell_text(value: object) -> str:
     return number_text(value) if isinstance(value, float) else harmless(str(value))
 
 
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
 def harmless(cell: str) -> str:
-    """A cell that a spreadsheet would take for a formula gets an apostrophe in front."""
-    formula = cell[:1] in ("=", "+", "-", "@", "\t", "\r") and number_of(cell) is None
+    """A cell that a spreadsheet would take for a formula gets an apostrophe; reading takes it off again."""
+    formula = cell.lstrip("'")[:1] in FORMULA and number_of(cell) is None
     return f"'{cell}" if formula else cell
 
 

@@ -17,7 +17,7 @@ from scutcher.files.columns import Roles
 from scutcher.files.frames import Frame, column_of, table_of_frame
 from scutcher.files.layout.cells import GAP_CELLS, as_number
 from scutcher.files.layout.choosing import Chosen, choose_text
-from scutcher.files.layout.cutting import BLANKS
+from scutcher.files.layout.cutting import BLANKS, unharmed
 from scutcher.files.layout.naming import Named, named
 from scutcher.files.parsing import parse
 from scutcher.files.safely import reading
@@ -224,8 +224,15 @@ class _Layout:
         as_text = {*self.names.roles.as_text(), *self.names.dates}
         texts = [name for name in kept.columns if name not in as_text and kept[name].dtype.kind not in "fiu"]
         made = {name: column_of(kept[name].tolist(), False, number) for name in texts}
+        kept = self._unharmed(kept)
         fresh = {name: column for name, column in made.items() if column.dtype.kind == "f"}
         return kept.assign(**fresh) if fresh else kept  # numbers that the library took for texts: per cent
+
+    def _unharmed(self, kept: pandas.DataFrame) -> pandas.DataFrame:
+        """Texts without the apostrophes that were written in front of what looks like a formula."""
+        texts = [name for name in kept.columns if kept[name].dtype.kind not in "fiu"]
+        marked = [name for name in texts if kept[name].astype(str).str.startswith("'").any()]
+        return kept.assign(**{name: kept[name].map(_unharmed, na_action="ignore") for name in marked})
 
     def _parsed(self, passed_over: list[int], watch: Watch | None) -> pandas.DataFrame:
         read, header = self.chosen.reading, self.header
@@ -287,6 +294,10 @@ class _Layout:
                 if again and line.startswith(str(again[0]).encode()[:8]) and _same(line, again, self):
                     passed_over.append(number - 1)
         return passed_over
+
+
+def _unharmed(cell: object) -> object:
+    return unharmed(cell) if isinstance(cell, str) else cell
 
 
 def _same(line: bytes, cells: Sequence[str], layout: _Layout) -> bool:

@@ -41,6 +41,7 @@ class Block:
     number: int
     records: list[Record] = field(default_factory=list)
     inner: list[Block] = field(default_factory=list)
+    told: dict[str, str] = field(default_factory=dict)
 
     def text(self, label: str) -> str | None:
         """The text of the first record of that label."""
@@ -107,6 +108,8 @@ def _blocks(text: str) -> list[Block]:
             open_blocks.append(block)
         elif label == "END" and open_blocks:
             open_blocks.pop()
+        elif open_blocks and match.group(1).strip().startswith(("$CLASS ", "$PROPERTY ")):
+            open_blocks[-1].told[match.group(1).strip()[1:]] = match.group(2).strip()
         elif open_blocks and label:
             open_blocks[-1].records.append(Record(label, match.group(2), number))
     if not outer:
@@ -124,7 +127,8 @@ def _spectra_in(block: Block, mended: bool) -> Iterator[Spectrum]:
         return
     for record in block.records:
         if record.label in DATA_LABELS:
-            yield _spectrum(record, _settings(block), block.title, mended)
+            made = _spectrum(record, _settings(block), block.title, mended)
+            yield replace(made, told=tuple(block.told.items()))
 
 
 def _settings(block: Block) -> dict[str, str]:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of, split_unit
 from scutcher.core.data.resampling import common_axis, resampled
-from scutcher.core.data.table import Table
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import AxesDiffer, FileError
+from scutcher.files.columns import number_of
 
 SAME_PLACE = 1e-9
 """Axes agree where their places differ by less than this share of the channel spacing."""
@@ -19,7 +21,8 @@ SAME_PLACE = 1e-9
 
 @dataclass(frozen=True, eq=False)
 class Spectrum:
-    """One spectrum as found: x and y (p,), what they are, what it is called, and what is said of it."""
+    """One spectrum as found: x and y (p,), what they are, what it is called, what is said
+    of reading it, and classes and properties as ("CLASS name", text)."""
 
     name: str
     x: Floats
@@ -28,6 +31,7 @@ class Spectrum:
     unit: str = ""
     signal: str = "signal"
     remarks: tuple[str, ...] = ()
+    told: tuple[tuple[str, str], ...] = ()
 
 
 def table_of(spectra: Sequence[Spectrum], name: str, resample: bool = False) -> Table:
@@ -66,11 +70,30 @@ def table_of(spectra: Sequence[Spectrum], name: str, resample: bool = False) -> 
         )
     return Table(
         values=np.array([spectrum.y[order] for spectrum in spectra]),
-        axis=Axis(tuple(f"{value:.10g}" for value in x), x, first.quantity, first.unit),
+        axis=Axis(headers_of(x), x, first.quantity, first.unit),
         ids=unique_names([spectrum.name for spectrum in spectra]),
         name=name,
+        classes=tuple(_told(spectra, "CLASS ", _class)),
+        properties=tuple(_told(spectra, "PROPERTY ", _property)),
         signal=first.signal,
     )
+
+
+def _told(spectra: Sequence[Spectrum], kind: str, make: Callable[[str, list[str]], Any]) -> list[Any]:
+    """The columns that the spectra themselves tell."""
+    every = [dict(spectrum.told) for spectrum in spectra]
+    labels = dict.fromkeys(label for told in every for label in told if label.startswith(kind))
+    return [make(label.removeprefix(kind), [told.get(label, "") for told in every]) for label in labels]
+
+
+def _class(name: str, values: list[str]) -> ClassColumn:
+    return ClassColumn(name, tuple(values))
+
+
+def _property(name: str, values: list[str]) -> PropertyColumn:
+    label, unit = split_unit(name)
+    numbers = [number_of(value) for value in values]
+    return PropertyColumn(label, np.array([np.nan if n is None else n for n in numbers]), unit)
 
 
 def unique_names(names: Sequence[str]) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from datetime import date
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.constant_variables import leave_out_unusable
 from scutcher.core.data.resampling import common_axis, resampled
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
@@ -93,7 +93,7 @@ def on_common_axis(tables: Sequence[Table]) -> list[Table]:
     if any(axis is None for axis in axes):
         raise TableError("Mixed variables cannot be resampled.", "Give the files the same columns.")
     onto = common_axis([axis for axis in axes if axis is not None])
-    labels = tuple(f"{place:.10g}" for place in onto)
+    labels = headers_of(onto)
     first = tables[0].axis
     axis = Axis(labels, onto, first.quantity, first.unit)
     return [

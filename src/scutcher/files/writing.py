@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
@@ -74,7 +75,7 @@ def write_xlsx(table: Table, path: Path) -> None:
 
 
 def write_rows_xlsx(rows: Rows, path: Path) -> None:
-    """Rows of texts and numbers as a workbook; texts that look like formulas are made harmless."""
+    """Rows of texts and numbers as a workbook; texts stay texts, also those that look like formulas."""
     import openpyxl
 
     book = openpyxl.Workbook(write_only=True)
@@ -87,15 +88,22 @@ def write_rows_xlsx(rows: Rows, path: Path) -> None:
 
 
 def _cell(value: object, sheet: Any) -> object:
-    if not isinstance(value, float):
-        return harmless(value) if isinstance(value, str) else value
-    if value != value:
+    if not isinstance(value, (float, str)):
+        return value
+    if value != value or value == "":
         return None
     from openpyxl.cell import WriteOnlyCell
 
     cell = WriteOnlyCell(sheet)
-    cell._value, cell.data_type = repr(value), "n"  # the library itself writes 16 digits; 17 are needed
+    if isinstance(value, str):
+        cell._value, cell.data_type = ILLEGAL.sub("", value), "s"
+    else:
+        cell._value, cell.data_type = repr(value), "n"  # the library itself writes 16 digits; 17 are needed
     return cell
+
+
+ILLEGAL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
+"""Signs that a workbook cannot hold."""
 
 
 def _number_or_text(label: str) -> object:
@@ -108,20 +116,33 @@ def _number_or_text(label: str) -> object:
 
 
 def write_hdf5(table: Table, path: Path) -> None:
-    """Datasets `spectra`, the axis under its title, `sample`, and one for each class and property."""
+    """Datasets `spectra`, the axis under its title, `sample`, and one for each class and property.
+
+    Axis and samples are dimension scales of the spectra; units are attributes.
+    """
     import h5py
 
     stream = io.BytesIO()
     with h5py.File(stream, "w") as file:
         file.attrs["name"], file.attrs["signal"] = table.name, table.signal
         file["spectra"] = table.values
+        if table.signal_unit:
+            file["spectra"].attrs["units"] = table.signal_unit
+        _named(file, "sample", "sample", list(table.ids))
+        file["sample"].make_scale("sample")
         if table.axis.positions is not None:
             _named(file, "axis", table.axis.title if table.axis.quantity else "axis", table.axis.positions)
-        _named(file, "sample", "sample", list(table.ids))
+            file["axis"].make_scale("axis")
+            file["axis"].attrs["units"] = table.axis.unit
+            file["spectra"].dims[1].attach_scale(file["axis"])
         for place, column in enumerate(table.classes):
             _named(file, f"class-{place + 1}", column.name, list(column.values))
         for place, measured in enumerate(table.properties):
             _named(file, f"property-{place + 1}", measured.header, measured.values)
+            file[f"property-{place + 1}"].attrs["units"] = measured.unit
+        for name in file:
+            if name not in ("axis", "sample"):
+                file[name].dims[0].attach_scale(file["sample"])
     write_bytes(path, stream.getvalue())
 
 
@@ -174,21 +195,36 @@ def write_jcamp(table: Table, path: Path) -> None:
     blocks = [_block(table, row, places, unit) for row in range(len(table.ids))]
     if len(blocks) > 1:
         head = f"##TITLE={_one_line(table.name)}\n##JCAMP-DX=4.24\n##DATA TYPE=LINK\n"
+        head += "##ORIGIN=Scutcher\n##OWNER=public domain\n"
         head += f"##BLOCKS={len(blocks) + 1}\n"
         blocks = [head, *blocks, "##END=\n"]
     write_text(path, "".join(blocks))
 
 
 def _block(table: Table, row: int, places: list[str], unit: str) -> str:
+    values = table.values[row].tolist()
     pairs = (
         f"{place}, {'?' if value != value else repr(value)}\n"
-        for place, value in zip(places, table.values[row].tolist(), strict=True)
+        for place, value in zip(places, values, strict=True)
     )
+    first = "?" if values[0] != values[0] else repr(values[0])
+    kind = {"cm⁻¹": "INFRARED SPECTRUM", "ppm": "NMR SPECTRUM"}.get(table.axis.unit, "SPECTRUM")
+    told = [f"##$CLASS {_label(c.name)}={_one_line(c.values[row])}\n" for c in table.classes]
+    told += [
+        f"##$PROPERTY {_label(c.header)}={number_text(float(c.values[row])) or '?'}\n"
+        for c in table.properties
+    ]
     return (
-        f"##TITLE={_one_line(table.ids[row])}\n##JCAMP-DX=4.24\n##DATA TYPE=SPECTRUM\n##XUNITS={unit}\n"
-        f"##YUNITS={_one_line(table.signal).upper()}\n##XFACTOR=1\n##YFACTOR=1\n##NPOINTS={len(places)}\n"
-        f"##XYPOINTS=(XY..XY)\n{''.join(pairs)}##END=\n"
+        f"##TITLE={_one_line(table.ids[row])}\n##JCAMP-DX=4.24\n##DATA TYPE={kind}\n##ORIGIN=Scutcher\n"
+        f"##OWNER=public domain\n{''.join(told)}##XUNITS={unit}\n##YUNITS={_one_line(table.signal).upper()}\n"
+        f"##FIRSTX={places[0]}\n##LASTX={places[-1]}\n##FIRSTY={first}\n##XFACTOR=1\n##YFACTOR=1\n"
+        f"##NPOINTS={len(places)}\n##XYPOINTS=(XY..XY)\n{''.join(pairs)}##END=\n"
     )
+
+
+def _label(name: str) -> str:
+    """A name that can stand in a label."""
+    return _one_line(name).replace("=", "-")
 
 
 def _one_line(text: str) -> str:

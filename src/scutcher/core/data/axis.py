@@ -110,6 +110,27 @@ class Axis:
         return Axis(labels, positions, self.quantity, self.unit)
 
 
+CLOSE = 1e-9
+"""Share of the channel spacing by which a header may differ from the place that it stands for."""
+
+
+def headers_of(places: Floats) -> tuple[str, ...]:
+    """Headers for channels that were made: ten digits, or as many as make them unique and exact.
+
+    Parameters
+    ----------
+    places : (p,) float array
+        Strictly rising or falling.
+    """
+    spacing = float(np.abs(np.diff(places)).min(initial=np.inf)) if len(places) > 1 else float("inf")
+    for digits in (10, 13, 17):
+        labels = tuple(f"{place:.{digits}g}" for place in places.tolist())
+        away = np.abs(np.array([float(label) for label in labels]) - places)
+        if len(set(labels)) == len(labels) and bool((away <= CLOSE * spacing).all()):
+            break
+    return labels
+
+
 def split_unit(header: str) -> tuple[str, str]:
     """Name and unit of a header like `moisture / %`."""
     name, slash, unit = header.partition(" / ")

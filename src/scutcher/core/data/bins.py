@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.table import Table
 
 
@@ -28,5 +28,5 @@ def binned(values: Floats, starts: Integers, mean: bool) -> Floats:
 def binned_table(table: Table, starts: Integers, by: str) -> Table:
     """A table of bins, each standing at the mean position of its channels."""
     places = binned(table.axis.places()[np.newaxis, :], starts, mean=True)[0]
-    axis = Axis(tuple(f"{p:.8g}" for p in places), places, table.axis.quantity, table.axis.unit)
+    axis = Axis(headers_of(places), places, table.axis.quantity, table.axis.unit)
     return replace(table, values=binned(table.values, starts, by == "mean"), axis=axis)

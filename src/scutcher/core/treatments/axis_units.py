@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
@@ -32,7 +32,7 @@ def apply(table: Table, parameters: AxisUnitsParameters, learned: Learned) -> Ta
             f"The axis starts at {places.min():g}; a wavelength is above zero.", "Check what the axis is."
         )
     fresh = 1e7 / places
-    axis = Axis(tuple(f"{place:.7g}" for place in fresh), fresh, QUANTITIES[unit], unit)
+    axis = Axis(headers_of(fresh), fresh, QUANTITIES[unit], unit)
     return replace(table, axis=axis)
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.interpolation import interpolator
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
@@ -68,7 +68,7 @@ def apply(table: Table, parameters: ResampleParameters, learned: Learned) -> Tab
     places = table.axis.places()
     onto = even_axis(places, parameters)
     values = interpolator(parameters.kind, places, table.values)(onto)
-    axis = Axis(tuple(f"{p:.8g}" for p in onto), onto, table.axis.quantity, table.axis.unit)
+    axis = Axis(headers_of(onto), onto, table.axis.quantity, table.axis.unit)
     return replace(table, values=np.ascontiguousarray(values), axis=axis)
 
 

@@ -77,7 +77,8 @@ class Opening:
             return
         contents = () if isinstance(table, InputError) else self.reading.contents
         where = tuple(str(path.absolute()) for path in paths)
-        source = Source(where, resampled=resampled, contents=contents)
+        reading = () if isinstance(table, InputError) or len(paths) > 1 else table.origin.reading
+        source = Source(where, resampled=resampled, reading=reading, contents=contents)
         if isinstance(table, Unclear):
             self.show_import(source)
         elif isinstance(table, InputError):

@@ -69,11 +69,19 @@ def cut(lines: Sequence[tuple[int, str]], delimiter: str, comment: str = "") -> 
     begun = 0
     try:
         for cells in reader:
-            rows.append(Row(kept[begun][0], tuple(cell.strip() for cell in cells)))
+            rows.append(Row(kept[begun][0], tuple(unharmed(cell.strip()) for cell in cells)))
             begun = reader.line_num
     except csv.Error:  # a cell beyond the library's limit: what was cut so far is enough to look at
         pass
     return rows, comments
+
+
+def unharmed(cell: str) -> str:
+    """A text without the apostrophe that keeps a spreadsheet from taking it for a formula."""
+    return cell[1:] if cell[:1] == "'" and cell.lstrip("'")[:1] in FORMULA else cell
+
+
+FORMULA = ("=", "+", "-", "@")
 
 
 def _cells(line: str, delimiter: str) -> list[str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.data.axis import Axis
+from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.table import Table
 
 UNEVEN = 0.01
@@ -84,7 +84,7 @@ def with_holes_filled(table: Table, holes: Holes) -> Table:
         values[:, missing] = values[:, near] @ weights
     labels = np.empty(len(holes.places), dtype=object)
     labels[holes.there] = table.axis.labels
-    labels[~holes.there] = [f"{place:.8g}" for place in holes.places[~holes.there]]
+    labels[~holes.there] = headers_of(holes.places[~holes.there])
     axis = Axis(tuple(labels), holes.places, table.axis.quantity, table.axis.unit)
     return replace(table, values=values, axis=axis, left_out={})
 
