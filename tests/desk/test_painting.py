@@ -242,11 +242,14 @@ class Shapes(unittest.TestCase):
 
 class Searching(unittest.TestCase):
     def test_rank(self):
-        self.assertEqual(rank("L3", "L30-2"), 0)
-        self.assertEqual(rank("snv", "Switch SNV off"), 1)
-        self.assertEqual(rank("itch", "Switch SNV off"), 2)
-        self.assertEqual(rank("sso", "Switch SNV off"), 3)
-        self.assertIsNone(rank("xyz", "Switch SNV off"))
+        self.assertEqual(rank("msc", "Add MSC"), rank("snv", "Switch SNV off"))
+        self.assertEqual(rank("msc", "Add multiplicative scatter correction", "msc, scatter"), 0)
+        self.assertEqual(rank("L3", "L30-2"), 1)
+        self.assertEqual(rank("snv", "Switch SNV off"), 2)
+        self.assertEqual(rank("itch", "Switch SNV off"), 3)
+        self.assertEqual(rank("off snv", "Switch SNV off"), 4)
+        for nonsense in ("sso", "xyz", "snx off"):
+            self.assertIsNone(rank(nonsense, "Switch SNV off"))
 
     def test_best_first_and_stable(self):
         entries = [Entry(words, "", lambda: None) for words in ("beta one", "one", "alone", "none")]

@@ -18,7 +18,9 @@ def _formats(options: argparse.Namespace) -> int:
 
     suffixes = [", ".join(known.suffixes) for known in FORMATS]
     wide = max(map(len, suffixes)) + 2
+    names = max(len(known.name) for known in FORMATS) + 2
     for known, words in zip(FORMATS, suffixes, strict=True):
         use = "read, write" if known.writes else "read"
-        print(f"{known.name:<15}{words:<{wide}}{use:<13}{known.note}")
+        print(f"{known.name:<{names}}{words:<{wide}}{use:<13}{known.note}")
+    print("Each of these text formats also inside gzip or zip; a folder of files of one kind is one table.")
     return DONE

@@ -156,11 +156,11 @@ class HeldOut(RankCase):
         self.assertIsNone(self.desk.live.checking)
 
     def test_engines_and_iterations(self):
-        form = self.rank.check
-        form.engine.activated.emit(3)
+        settings = self.window.trail.open_model_settings()
+        settings.engine.activated.emit(3)
         settle()
         self.assertEqual(self.model.decomposition.engine, "nipals")
-        self.assertIn("NIPALS iterations:", form.note.text())
+        self.assertIn("NIPALS iterations:", self.rank.check.note.text())
 
 
 class Below(RankCase):

@@ -8,7 +8,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QToolButton
 
 from scutcher.core.validation.evidence import KEYS
-from scutcher.desk.pages.rank.validation_form import GAPS, SCHEMES
+from scutcher.desk.pages.rank.validation_form import SCHEMES
+from scutcher.desk.widgets.model_form import GAPS
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 
 
@@ -139,7 +140,7 @@ class Typed(RankByHand):
         self.assertTrue(form.column.isVisible())
 
     def test_another_way_with_gaps(self):
-        form = self.rank.check
+        form = self.window.trail.open_model_settings()
         form.gaps.activated.emit(list(GAPS).index("fill-mean"))
         settle()
         self.assertEqual(self.state.recipe.model.gaps, "fill-mean")

@@ -8,18 +8,30 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Action:
-    """A thing to do: its words, its key, and the function."""
+    """A thing to do.
+
+    Attributes
+    ----------
+    words, key : what it is called, and the key that does it
+    run : what happens
+    about : what it acts on; the menu has a part for each
+    also : other names by which it is looked for
+    """
 
     words: str
     key: str
     run: Callable[[], object]
+    about: str = ""
+    also: str = ""
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One thing that can be found."""
+    """One thing that can be found, also by other names."""
 
     words: str
     kind: str
     run: Callable[[], object]
     key: str = ""
+    also: str = ""
+    about: str = ""

@@ -33,6 +33,18 @@ FAMILIES = (
 )
 
 
+def add_by_key(desk: Desk, key: str) -> bool:
+    """Add a treatment at the end of the chain with settings that suit the data, and go to its knot."""
+    found = desk.moment.found
+    declared = all_treatments()[key]
+    parameters = None if found is None else suggested(declared, found.stages[-1])
+    place = len(desk.study.state.recipe.treat)
+    if not desk.do(AddStep(key, parameters, place)):
+        return False
+    desk.selection.change(stage=place + 1)
+    return True
+
+
 class AddTreatment(Popover):
     """Type to narrow the list; Enter or a click adds the treatment with settings that suit the data."""
 
@@ -97,23 +109,28 @@ class AddTreatment(Popover):
             item.setSizeHint(QSize(WIDE - 60, 42))
             self.list.addItem(item)
             self._waiting.append(item)
+        self._items = list(self._waiting)
         self.list.setCurrentRow(0)
 
     def _narrow(self, text: str) -> None:
-        """Show the treatments whose name, family, purpose or help has all the words."""
-        words = text.lower().split()
-        first = None
-        for row in range(self.list.count()):
-            item = self.list.item(row)
+        """Show the treatments whose name, purpose or help has all the words, the one so called first."""
+        wanted, words = text.lower().strip(), text.lower().split()
+
+        def exact(item: QListWidgetItem) -> bool:
+            declared = all_treatments()[item.data(Qt.ItemDataRole.UserRole)]
+            return wanted in (declared.key, declared.key.replace("-", " "), declared.name.lower())
+
+        while self.list.count():
+            self.list.takeItem(0)
+        for item in sorted(self._items, key=lambda item: not exact(item)):
+            self.list.addItem(item)
             declared = all_treatments()[item.data(Qt.ItemDataRole.UserRole)]
             said = (
                 f"{declared.name} {declared.key} {declared.family} {declared.purpose} {declared.help}".lower()
             )
-            hidden = not all(word in said for word in words)
-            item.setHidden(hidden)
-            first = row if first is None and not hidden else first
-        if first is not None:
-            self.list.setCurrentRow(first)
+            item.setHidden(not all(word in said for word in words))
+        shown = (row for row in range(self.list.count()) if not self.list.item(row).isHidden())
+        self.list.setCurrentRow(next(shown, 0))
 
     def _draw_next(self) -> None:
         """One picture at a time, so that typing never waits."""

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from scutcher.core.data.table import Table
@@ -15,10 +17,13 @@ from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.actions.reading import Reading, Taken
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Choice
+from scutcher.files.layout.reading import reading_of_pairs
+from scutcher.files.roles import roles_of_pairs
 from scutcher.files.safely import write_text
 from scutcher.study.document.commands.data import AddDataSet, BringIn, first_colouring
 from scutcher.study.document.state import NOWHERE, Source, State
 from scutcher.study.storage import state_folder as places
+from scutcher.study.storage.settings import keep, settings
 from scutcher.study.storage.state_folder import SUFFIX
 
 DEMOS = (
@@ -34,8 +39,9 @@ DEMOS = (
 """Named here, so that the window opens without making any of them."""
 
 FILE_FILTER = (
-    "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.xlsx *.ods *.dx *.jdx *.jcm "
-    "*.h5 *.hdf5 *.nc *.npy *.npz *.mat *.scutch);;All files (*)"
+    "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.prn *.dpt *.xlsx *.ods *.xls "
+    "*.xlsm *.xlsb *.dx *.jdx *.jcm *.h5 *.hdf5 *.nc *.cdf *.npy *.npz *.mat *.parquet *.feather *.gz *.zip "
+    "*.scutch);;All files (*)"
 )
 
 
@@ -86,10 +92,24 @@ class Opening:
                 self.desk.say(table, "Look at the file", lambda: self.show_import(source))
             else:
                 self.desk.say(table)
+        elif settings().look_first:
+            self.show_import(source)
         elif adding:
             self.add(table, Recipe(), source)
+            self._say_what_was_not_read(table, source)
         else:
             self.bring_in(table, Recipe(), source)
+            self._say_what_was_not_read(table, source)
+
+    def _say_what_was_not_read(self, table: Table, source: Source) -> None:
+        """Where something of a file was left behind, it is said, with the way to see it."""
+        remarks = table.origin.remarks
+        now = self.desk.study.state.table
+        if remarks and now is not None and now.values is table.values:
+            more = f" {len(remarks) - 1} more remarks." if len(remarks) > 1 else ""
+            self.desk.say(
+                InputError(f"{remarks[0]}.{more}", ""), "Look at the file", lambda: self.show_import(source)
+            )
 
     def open_demo(self, name: str) -> None:
         """Bring in a demo set with its recipe."""
@@ -176,6 +196,47 @@ class Opening:
         names, _ = QFileDialog.getOpenFileNames(self.window, "Open a table", "", FILE_FILTER)
         if names:
             self.open_files([Path(name) for name in names])
+
+    def ask_for_like(self) -> None:
+        """Let the person choose a file that is read as the one that is there was."""
+        source = self.desk.study.state.source
+        if not source.paths:
+            self.desk.say(InputError("These data did not come from a file.", "Open one first (Ctrl+O)."))
+            return
+        names, _ = QFileDialog.getOpenFileNames(self.window, "Read in the same way", "", FILE_FILTER)
+        if names:
+            self.open_like([Path(name) for name in names])
+
+    def open_like(self, paths: list[Path]) -> None:
+        """Read files with the reading, the roles and the mends of those that are there."""
+        source = self.desk.study.state.source
+        reading = reading_of_pairs(source.reading)
+        roles = roles_of_pairs(source.roles, source.sheet, reading, source.mends)
+
+        def done(table: Table | InputError) -> None:
+            where = tuple(str(path.absolute()) for path in paths)
+            again = replace(source, paths=where, contents=())
+            if isinstance(table, InputError):
+                self.desk.say(table, "Look at the file", lambda: self.show_import(again))
+            else:
+                self.bring_in(table, Recipe(), again)
+
+        self.reading.read(paths, roles, source.resampled, done)
+
+    def switch_look_first(self) -> None:
+        """Whether every file is shown in the import view before it is taken."""
+        chosen = replace_fields(settings(), look_first=not settings().look_first)
+        try:
+            keep(chosen)
+        except InputError as error:
+            self.desk.say(error)
+            return
+        words = (
+            "Every file is shown before it is taken."
+            if chosen.look_first
+            else "Clear files are taken at once."
+        )
+        self.desk.say(InputError(words, "The same command changes it back."))
 
     def ask_to_add(self) -> None:
         """Let the person choose files whose table is put beside the one that is there."""

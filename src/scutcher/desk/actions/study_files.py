@@ -14,6 +14,7 @@ from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
@@ -26,7 +27,9 @@ from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.work import Priority
 
-DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx)"
+DATA_FILTER = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5);;JCAMP-DX (*.dx);;Parquet (*.parquet)"
+OF_CHARTS = "Charts on this page"
+
 STUDY_FILTER = f"Scutcher studies (*{places.SUFFIX})"
 
 
@@ -51,16 +54,13 @@ class Filing:
 
     def entries(self) -> Iterable[Entry]:
         """What the search field finds."""
-        if self.desk.study.state.table is not None:
-            yield Entry("Write the data of this knot…", "action", self.ask_data)
         if self.file is None:
             return
-        yield Entry("Name this study…", "action", self.ask_name, "Ctrl+S")
-        yield Entry("Save a copy…", "action", self.ask_copy)
-        yield Entry("Export the log…", "action", self.ask_log)
+        yield Entry("Save a copy…", "action", self.ask_copy, about="Study")
+        yield Entry("Export the log…", "action", self.ask_log, about="Study")
         if self.file.is_linked and not self.file.read_only_reason:
-            yield Entry("Copy the data into the study", "action", self.pack)
-        yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window))
+            yield Entry("Copy the data into the study", "action", self.pack, about="Study")
+        yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window), about="Study")
         for name, revision in self.file.snapshots().items():
             yield Entry(f"Go back to snapshot {name}", "action", self._returner(name, revision))
 
@@ -135,10 +135,27 @@ class Filing:
         def entries() -> Iterable[Entry]:
             for chart in charts():
                 title = chart.title.lower()
-                yield Entry(f"Copy the numbers of {title}", "action", partial(self.copy_numbers, chart))
-                yield Entry(f"Write the numbers of {title}…", "action", partial(self._ask_numbers, chart))
-                yield Entry(f"Copy the picture of {title}", "action", partial(self.copy_picture, chart))
-                yield Entry(f"Save the figure of {title}…", "action", partial(self.figure, chart))
+                yield Entry(
+                    f"Copy the numbers of {title}",
+                    "action",
+                    partial(self.copy_numbers, chart),
+                    about=OF_CHARTS,
+                )
+                yield Entry(
+                    f"Write the numbers of {title}…",
+                    "action",
+                    partial(self._ask_numbers, chart),
+                    about=OF_CHARTS,
+                )
+                yield Entry(
+                    f"Copy the picture of {title}",
+                    "action",
+                    partial(self.copy_picture, chart),
+                    about=OF_CHARTS,
+                )
+                yield Entry(
+                    f"Save the figure of {title}…", "action", partial(self.figure, chart), about=OF_CHARTS
+                )
 
         return entries
 
@@ -178,6 +195,39 @@ class Filing:
         state, found = self.desk.study.state, self.desk.moment.found
         stage = stage_name(state, stage_of(self.desk.selection.look.stage, found), found)
         self._ask_path(f"Write the data {stage}", DATA_FILTER, self.write_data)
+
+    def ask_report(self) -> None:
+        """Ask where a report of the study goes; it is written behind."""
+        if self.desk.moment.found is None:
+            self.desk.say(InputError("There is no model to report.", "Bring in its data first (Ctrl+O)."))
+            return
+        self._ask_path("Write a report", "HTML (*.html);;PDF (*.pdf)", self.write_report)
+
+    def write_report(self, path: Path) -> bool:
+        """Write a report of the moment behind, as HTML or PDF by the file's ending."""
+        moment, file = self.desk.moment, self.file
+        found, checked = moment.found, moment.checked
+        if found is None:
+            return False
+        log = tuple(file.log()) if file is not None else ()
+
+        def work(watch: Watch) -> None:
+            from scutcher.charts.report import Report, write_report
+            from scutcher.study.evaluation.checks import check, with_slow_lines
+
+            done = checked if checked is not None else with_slow_lines(found, check(found, watch), watch)
+            write_report(Report(moment.state, found, done, log), path)
+
+        def done(answer: object) -> None:
+            if isinstance(answer, InputError):
+                self.desk.say(answer)
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self.desk.say(InputError(f"The report is in {path.name}.", f"It lies in {path.parent}."))
+
+        self.desk.live.ask("report", path, work, done, priority=Priority.FILES)
+        return True
 
     def snapshot(self, name: str) -> bool:
         """Give the state of now a name."""

@@ -48,11 +48,12 @@ class PageView(QWidget):
 
 @dataclass(frozen=True)
 class PageAct:
-    """Something to do on a page: its words, its key, and what the page's view does."""
+    """Something to do on a page: its words, its key, what the page's view does, and other names for it."""
 
     words: str
     key: str
     run: Callable[[Any], object]
+    also: str = ""
 
 
 def has_data(moment: Moment) -> bool:

@@ -14,30 +14,31 @@ SHOWN = 12
 ROW = 26  # pixels
 
 
-def rank(query: str, words: str) -> int | None:
-    """How well words answer a query: 0 is best; None where a letter is missing.
+def rank(query: str, words: str, also: str = "") -> int | None:
+    """How well words answer a query: 0 is best; None where they do not.
 
-    A beginning is better than the beginning of a later word, that better than anywhere inside, and that
-    better than the letters scattered in order.
+    The whole of the words, or one of the other names in full, is best; then a beginning, the beginning of a
+    later word, anywhere inside, and last all parts of the query in whatever order.
     """
     wanted, text = query.lower().strip(), words.lower()
-    if text.startswith(wanted):
+    names = [name.strip() for name in also.lower().split(",") if name.strip()]
+    if wanted and (wanted == text or wanted in names):
         return 0
-    if f" {wanted}" in text:
+    if text.startswith(wanted):
         return 1
-    if wanted in text:
+    if f" {wanted}" in text or any(name.startswith(wanted) for name in names):
         return 2
-    place = -1
-    for letter in wanted.replace(" ", ""):
-        place = text.find(letter, place + 1)
-        if place < 0:
-            return None
-    return 3
+    if wanted in text or any(wanted in name for name in names):
+        return 3
+    parts, all_words = wanted.split(), " ".join((text, *names))
+    if len(parts) > 1 and all(f" {part}" in f" {all_words}" for part in parts):
+        return 4
+    return None
 
 
 def best(query: str, entries: Iterable[Entry], most: int = SHOWN) -> list[Entry]:
     """The entries that answer a query, best first; among equals in their order."""
-    ranked = [(rank(query, entry.words), place, entry) for place, entry in enumerate(entries)]
+    ranked = [(rank(query, entry.words, entry.also), place, entry) for place, entry in enumerate(entries)]
     found = sorted((r, place) for r, place, _ in ranked if r is not None)
     return [ranked[place][2] for _, place in found[:most]]
 
@@ -76,7 +77,7 @@ class SearchField(QLineEdit):
             self.list.addItem(item)
             self.list.setItemWidget(item, _row(entry))
         if not self._found:
-            self.list.addItem("Nothing found; try fewer letters")
+            self.list.addItem(f"Nothing here is called {self.text().strip()[:30]!r}")
         self.list.setCurrentRow(0)
         corner = self.mapTo(self.window(), QPoint(0, self.height() + 3))
         wide = 450

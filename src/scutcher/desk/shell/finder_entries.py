@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from functools import partial
 
+from scutcher.core.treatments import all_treatments
 from scutcher.desk.actions.action import Action, Entry
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.page_stack import PageStack
@@ -21,6 +22,7 @@ class Entries:
     listed : the actions of the window
     stack : its pages
     rename, recolour : what a class's entries do
+    add : adds a treatment by its key
     """
 
     def __init__(
@@ -30,14 +32,15 @@ class Entries:
         stack: PageStack,
         rename: Callable[[str], object],
         recolour: Callable[[str], object],
+        add: Callable[[str], object],
     ) -> None:
-        self.desk, self.listed, self.stack = desk, listed, stack
+        self.desk, self.listed, self.stack, self.add = desk, listed, stack, add
         self.rename, self.recolour = rename, recolour
 
     def actions(self) -> Iterable[Entry]:
         """Everything that can be done now."""
         for action in self.listed:
-            yield Entry(action.words, "action", action.run, action.key)
+            yield Entry(action.words, "action", action.run, action.key, action.also, action.about)
         for place, page in enumerate(self.stack.pages):
             yield Entry(page, "page", partial(self.stack.show_page, page), f"Ctrl+{place + 1}")
         state = self.desk.study.state
@@ -51,6 +54,14 @@ class Entries:
             word = "off" if step.on else "on"
             name = step.treatment.short(step.parameters)
             yield Entry(f"Switch {name} {word}", "action", self._runner(SwitchStep(place, not step.on)))
+
+    def treatments(self) -> Iterable[Entry]:
+        """Every treatment, to be added, by its name, its abbreviation and what it is for."""
+        if self.desk.study.state.table is None:
+            return
+        for declared in all_treatments().values():
+            also = f"{declared.key}, {declared.key.replace('-', ' ')}, {declared.family}, {declared.purpose}"
+            yield Entry(f"Add {declared.name}", "treatment", partial(self.add, declared.key), also=also)
 
     def samples(self) -> Iterable[Entry]:
         """Every sample, to be picked."""

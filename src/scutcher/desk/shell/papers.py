@@ -2,23 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
+from scutcher import __version__
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.trail.trail import Trail
+from scutcher.desk.widgets.popover import Choice
 from scutcher.study.document.state import Source
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
     from scutcher.desk.actions.add_treatment import AddTreatment
     from scutcher.desk.actions.compare_models import Compare
+
+
+STANDS_ON = (
+    ("Qt and PySide6", "LGPL-3.0"), ("pyqtgraph", "MIT"), ("NumPy", "BSD-3-Clause"), ("SciPy",
+    "BSD-3-Clause"),
+    ("pandas", "BSD-3-Clause"), ("Matplotlib", "PSF-based"), ("h5py", "BSD-3-Clause"), ("calamine", "MIT"),
+    ("openpyxl", "MIT"), ("msgspec", "BSD-3-Clause"), ("platformdirs", "MIT"), ("threadpoolctl",
+    "BSD-3-Clause"),
+    ("charset-normalizer", "MIT"), ("the typeface Inter", "OFL-1.1"),
+)  # fmt: skip
+"""What the program is built on, and under which licence."""
 
 
 class Papers:
@@ -43,6 +57,7 @@ class Papers:
     ) -> None:
         self.desk, self.window, self.stack = desk, window, stack
         self.opening, self.trail, self.anchor = opening, trail, anchor
+        self.keys: Callable[[], str] = str
 
     def show_columns(self) -> None:
         """The import view of the files that the data came from: nothing that was guessed is final."""
@@ -147,6 +162,22 @@ class Papers:
 
         if self.desk.moment.found is not None:
             self.stack.put_over(SpacePage(self.desk, kind))
+
+    def show_guide(self) -> None:
+        """The guide, opened at the page that one is on."""
+        from scutcher.desk.pages.guide import GuidePage
+
+        chapter = self.stack.current if self.desk.study.state.table is not None else "First steps"
+        self.stack.put_over(GuidePage(chapter, self.keys()))
+
+    def show_about(self) -> Choice:
+        """Version and licences."""
+        words = f"Version {__version__}. It stands on: " + "; ".join(
+            f"{name} ({licence})" for name, licence in STANDS_ON
+        )
+        about = Choice(self.window, "About Scutcher", f"{words}.", {"Well then": lambda: None})
+        about.open_in_middle()
+        return about
 
     def show_answer(self) -> None:
         """The known answer beside the one found, for the practice set."""

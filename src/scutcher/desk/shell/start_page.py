@@ -22,7 +22,7 @@ class StartPaper(QWidget):
         heading = QLabel("Bring in spectra, or any table of measurements")
         heading.setObjectName("wordmark")
         words = QLabel(
-            "Drop files or a folder here: tables (CSV, TSV, XLSX, ODS, XLS, XLSM, XLSB), "
+            "Drop files or a folder here: tables (CSV, TSV, XLSX, ODS, XLS, XLSM, XLSB, Parquet, Feather), "
             "spectra (x–y text, JCAMP-DX) "
             "or arrays (HDF5, NetCDF, NumPy, MATLAB). Or paste a table with Ctrl+V. "
             "What was found in them is shown before it is taken."

@@ -89,6 +89,7 @@ def style_sheet() -> str:
     QPushButton#primary:disabled {{ background: {c.CHIP}; border-color: {c.CHIP}; color: {c.MUTED}; }}
     QLineEdit, QComboBox {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px;
         padding: 3px 8px; selection-background-color: {c.ACCENT}; }}
+    QLineEdit:disabled, QComboBox:disabled {{ color: {c.FADED}; background: {c.LINEN}; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {c.ACCENT}; }}
     QComboBox::drop-down {{ border: none; width: 16px; }}
     QComboBox QAbstractItemView {{ background: {c.PAPER}; color: {c.INK}; border: 1px solid {c.HAIRLINE};

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.pages.declaration import Page
 from scutcher.desk.shell.finder import Finder, SearchField
+from scutcher.desk.shell.menu import menu_of
 from scutcher.desk.widgets.panel import Note
 
 HEIGHT = 42
@@ -36,6 +37,10 @@ class TopBar(QFrame):
         self.open = self._word(
             "Open…", "Bring in a table of spectra (Ctrl+O), or drop the file on the window"
         )
+        self.menu = self._word("Menu", "All actions by what they act on, with their keys (F10)")
+        self.menu.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.choices = menu_of(self.menu)
+        self.menu.setMenu(self.choices)
         self.undo, self.redo = self._word("Undo", ""), self._word("Redo", "")
         self.open.clicked.connect(self.open_requested)
         self.undo.clicked.connect(self.undo_requested)
@@ -62,7 +67,7 @@ class TopBar(QFrame):
             layout.addWidget(button)
             self.pages[page.name] = button
         layout.addStretch(1)
-        for widget in (self.undo, self.redo, self.open):
+        for widget in (self.menu, self.undo, self.redo, self.open):
             layout.addWidget(widget)
         layout.addWidget(self.search, 100)
         follow(self, desk.study, lambda changed: self.refresh())

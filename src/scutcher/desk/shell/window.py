@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
@@ -23,6 +23,7 @@ from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.dropping import Dropping
 from scutcher.desk.shell.finder import Finder
 from scutcher.desk.shell.finder_entries import Entries
+from scutcher.desk.shell.menu import fill_menu
 from scutcher.desk.shell.message import MessageBar
 from scutcher.desk.shell.papers import Papers
 from scutcher.desk.shell.start_page import StartPaper
@@ -39,6 +40,9 @@ SIZE, SMALLEST = (1280, 760), (960, 600)
 """Pixels, the title bar not among them: whole on 1280 × 800 and on 1024 × 640."""
 
 FIRST_PAGE = "Inspect"
+
+MORE_KEYS = {"Redo": ("Ctrl+Y",)}
+"""Other keys that do the same."""
 
 
 class Window(QMainWindow):
@@ -79,7 +83,9 @@ class Window(QMainWindow):
         self._arrange()
         self._connect()
         self.actions_list = window_actions(self)
+        self.papers.keys = self._keys
         self._fill_finder()
+        self.topbar.choices.aboutToShow.connect(self._fill_menu)
         self._install_keys()
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
@@ -123,9 +129,10 @@ class Window(QMainWindow):
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
 
     def _fill_finder(self) -> None:
-        entries = Entries(self.desk, self.actions_list, self.stack, self._rename, self._recolour)
+        entries = Entries(self.desk, self.actions_list, self.stack, self._rename, self._recolour, self._add)
         charts = self.filing.chart_entries(self.charts)
-        for giver in (entries.actions, self.filing.entries, charts, entries.samples, entries.channels):
+        givers = (entries.actions, self.filing.entries, charts, entries.treatments)
+        for giver in (*givers, entries.samples, entries.channels):
             self.finder.add(giver)
 
     def _install_keys(self) -> None:
@@ -133,9 +140,10 @@ class Window(QMainWindow):
             shortcut = QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self)
             shortcut.activated.connect(partial(self.stack.show_page, page))
         for action in self.actions_list:
-            if action.key:
-                shortcut = QShortcut(QKeySequence(action.key), self)
-                shortcut.activated.connect(action.run)
+            for key in (action.key, *MORE_KEYS.get(action.words, ())):
+                if key:
+                    shortcut = QShortcut(QKeySequence(key), self)
+                    shortcut.activated.connect(action.run)
 
     def fill(self) -> None:
         """Compute the model and make the page: what the first frame does without."""
@@ -173,6 +181,29 @@ class Window(QMainWindow):
         from scutcher.desk.actions.class_menu import ask_on_legend
 
         ask_on_legend(self.desk, self.bottom.tag, level, self.bottom.tag.mapToGlobal(QPoint(0, -260)))
+
+    def _add(self, key: str) -> None:
+        """Add a treatment with settings that suit the data."""
+        from scutcher.desk.actions.add_treatment import add_by_key
+
+        add_by_key(self.desk, key)
+
+    def full_screen(self) -> None:
+        """Fill the screen, or no longer."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def show_menu(self) -> None:
+        """All actions by what they act on."""
+        self.topbar.menu.showMenu()
+
+    def _keys(self) -> str:
+        """Every key in words, for the guide."""
+        listed = [(action.key, action.words) for action in self.actions_list if action.key]
+        pages = [(f"Ctrl+{place + 1}", page) for place, page in enumerate(self.stack.pages)]
+        return "\n".join(f"- **{key}** {words}" for key, words in (*pages, *listed))
+
+    def _fill_menu(self) -> None:
+        fill_menu(self.topbar.choices, self.actions_list, self.finder.entries())
 
     def undo(self) -> None:
         """Take the last command back."""

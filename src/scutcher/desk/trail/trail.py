@@ -11,6 +11,7 @@ from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Origin
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of
@@ -18,10 +19,11 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.trail.knot import Knot
 from scutcher.desk.trail.shelf import Shelf
+from scutcher.desk.widgets.model_form import ModelForm
 from scutcher.desk.widgets.scaling_form import CENTRES, SCALES
 from scutcher.study.document.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
 
-WIDTH = 206
+WIDTH, ROOM = 206, 44
 ENOUGH = 400  # samples that a miniature is made from
 
 
@@ -110,11 +112,19 @@ class Trail(QFrame):
         self.set_aside_link.clicked.connect(self.set_aside_clicked)
         self.set_aside_link.setObjectName("flush")
         self.knots[0].body.insertWidget(2, self.set_aside_link, 0, Qt.AlignmentFlag.AlignLeft)
+        self.read_link = self._link("", "")
+        self.read_link.clicked.connect(self.columns_clicked)
+        self.read_link.setObjectName("flush")
+        self.knots[0].body.insertWidget(3, self.read_link, 0, Qt.AlignmentFlag.AlignLeft)
         self.columns_link = self._link("columns…", "What each column of the file is (I)")
         self.columns_link.clicked.connect(self.columns_clicked)
         self.knots[0].words.addWidget(self.columns_link)
         for place in range(steps):
             self._equip_step(self.knots[place + 1], place)
+        self.model_link = self._link("engine, gaps…", "Engine, gaps and tolerance of the model")
+        self.model_link.clicked.connect(self.open_model_settings)
+        self.model_link.setObjectName("flush")
+        self.model_knot.body.addWidget(self.model_link, 0, Qt.AlignmentFlag.AlignLeft)
         self.scaling_link = self._link("change ▾", "How variables are centred and scaled")
         self.scaling_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.scaling_menu = QMenu(self.scaling_link)
@@ -127,6 +137,19 @@ class Trail(QFrame):
         for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot):
             self._column.addWidget(widget)
         self._column.addStretch(1)
+
+    def open_scaling(self) -> None:
+        """How variables are centred and scaled."""
+        if self.knots:
+            self.scaling_link.showMenu()
+
+    def open_model_settings(self) -> ModelForm | None:
+        """Engine, gaps and tolerance, beside the model's knot."""
+        if not self.knots:
+            return None
+        form = ModelForm(self.window(), self.desk)
+        form.open_at(self.model_link, above=False)
+        return form
 
     def _equip_step(self, knot: Knot, place: int) -> None:
         knot.switch.show()
@@ -211,8 +234,23 @@ class Trail(QFrame):
         self.knots[0].describe(table.name, small, self._picture(0))
         left = self._not_in_model()
         self.columns_link.setVisible(bool(self.desk.study.state.source.paths))
+        self._describe_reading(table.origin)
         self.set_aside_link.setText(left)
         self.set_aside_link.setVisible(bool(left))
+
+    def _describe_reading(self, origin: Origin) -> None:
+        """One quiet line: how the file was read, or how much of it was not."""
+        remarks = origin.remarks
+        words = f"{count_of(remarks, 'remark')} on reading it…" if remarks else f"read: {origin.words}"
+        room = WIDTH - ROOM
+        self.read_link.setText(
+            self.read_link.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
+        )
+        told = "\n".join(f"· {remark}" for remark in remarks)
+        self.read_link.setToolTip(
+            f"{origin.words}\n{told}\n\nClick to see the file and to read it otherwise (I)"
+        )
+        self.read_link.setVisible(bool(origin.words) and bool(self.desk.study.state.source.paths))
 
     def _not_in_model(self) -> str:
         state, found = self.desk.study.state, self.desk.moment.found

@@ -78,6 +78,11 @@ class ScoreMenu(QToolButton):
             self._add(words, key, True)
         self._tick()
 
+    def turn(self, field: str, value: object) -> None:
+        """Show something, or no longer where it is shown already."""
+        shown = asdict(self.overlays)[field] == value
+        self._choose(field, "none" if field == "ellipses" and shown else value)
+
     def take(self, overlays: Overlays) -> None:
         """Show other things."""
         self.overlays = overlays

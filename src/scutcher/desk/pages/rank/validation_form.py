@@ -9,10 +9,10 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QProgressBar, QToolButton, QWidget
 
 from scutcher.core.errors import InputError
-from scutcher.core.recipes.recipe import ModelSettings, ValidateSettings
+from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.widgets.combo import Combo
-from scutcher.study.document.commands.recipe import ModelBy, ValidateBy
+from scutcher.study.document.commands.recipe import ValidateBy
 
 SCHEMES = {
     "random": "random parts",
@@ -21,21 +21,6 @@ SCHEMES = {
     "one-out": "one at a time",
     "class": "class by class",
     "none": "no validation",
-}
-ENGINES = {
-    "auto": "automatic",
-    "exact": "exact (full SVD)",
-    "gram": "Gram matrix",
-    "nipals": "NIPALS",
-    "randomised": "randomised",
-}
-GAPS = {
-    "leave-out-samples": "leave out samples",
-    "leave-out-variables": "leave out variables",
-    "fill-mean": "fill with the mean",
-    "fill-median": "fill with the median",
-    "nipals": "fit around (NIPALS)",
-    "em": "fill by the model (EM)",
 }
 
 
@@ -80,14 +65,6 @@ class CheckForm(QFrame):
             self.numbers[name].setToolTip(tips[name])
             grid.addWidget(label, 2 + place // 2, 2 * (place % 2))
             grid.addWidget(self.numbers[name], 2 + place // 2, 2 * (place % 2) + 1)
-        self.engine, self.gaps = Combo(), Combo()
-        self.engine.addItems(list(ENGINES.values()))
-        self.gaps.addItems(list(GAPS.values()))
-        self.engine.activated.connect(lambda place: self._model(engine=list(ENGINES)[place]))
-        self.gaps.activated.connect(lambda place: self._model(gaps=list(GAPS)[place]))
-        for row, (word, box) in enumerate((("engine", self.engine), ("gaps", self.gaps))):
-            grid.addWidget(QLabel(word), 4, 2 * row)
-            grid.addWidget(box, 4, 2 * row + 1)
         self.note = QLabel()
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
@@ -108,14 +85,9 @@ class CheckForm(QFrame):
     def refresh(self) -> None:
         """Show the settings, what came of them, and how far it is."""
         state, live = self.desk.study.state, self.desk.live
-        settings, model = state.recipe.validate, state.recipe.model
-        for box, words, value in (
-            (self.scheme, SCHEMES, settings.scheme),
-            (self.engine, ENGINES, model.engine),
-            (self.gaps, GAPS, model.gaps),
-        ):
-            with QSignalBlocker(box):
-                box.setCurrentIndex(list(words).index(value))
+        settings = state.recipe.validate
+        with QSignalBlocker(self.scheme):
+            self.scheme.setCurrentIndex(list(SCHEMES).index(settings.scheme))
         names = [] if state.table is None else [column.name for column in state.table.classes]
         with QSignalBlocker(self.column):
             self.column.clear()
@@ -160,10 +132,6 @@ class CheckForm(QFrame):
     def _change(self, **fields: Any) -> None:
         settings: ValidateSettings = self.desk.study.state.recipe.validate
         self.desk.do(ValidateBy(replace(settings, **fields)))
-
-    def _model(self, **fields: Any) -> None:
-        settings: ModelSettings = self.desk.study.state.recipe.model
-        self.desk.do(ModelBy(replace(settings, **fields)))
 
     def _typed(self, name: str) -> None:
         self.numbers[name].setModified(False)

@@ -1,0 +1,40 @@
+"""What a person has chosen for the whole program, kept in the state folder."""
+
+from __future__ import annotations
+
+import msgspec
+
+from scutcher.core.errors import FileError
+from scutcher.files.safely import write_text
+from scutcher.study.storage.state_folder import state_folder
+
+
+class Settings(msgspec.Struct, frozen=True):
+    """The choices.
+
+    Attributes
+    ----------
+    look_first : bool
+        Whether every file is shown in the import view before it is taken.
+    """
+
+    look_first: bool = False
+
+
+def settings() -> Settings:
+    """The choices as they are kept; those of a new machine where there are none that can be read."""
+    try:
+        return msgspec.json.decode((state_folder() / "settings.json").read_bytes(), type=Settings)
+    except (OSError, msgspec.MsgspecError, FileError):
+        return Settings()
+
+
+def keep(chosen: Settings) -> None:
+    """Keep the choices.
+
+    Raises
+    ------
+    FileError
+        The state folder cannot be written.
+    """
+    write_text(state_folder() / "settings.json", msgspec.json.encode(chosen).decode())
