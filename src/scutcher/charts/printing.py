@@ -1,4 +1,4 @@
-"""The print painter: charts as SVG, PDF or PNG at a chosen width, by matplotlib."""
+"""The print painter: charts as SVG, PDF, EPS, TIFF or PNG at a chosen width, by matplotlib."""
 
 from __future__ import annotations
 
@@ -22,6 +22,10 @@ MARKERS: dict[str, Any] = {
     "cross": "X",
     "bar": ((-0.2, -0.55), (0.2, -0.55), (0.2, 0.55), (-0.2, 0.55), (-0.2, -0.55)),
 }
+KINDS = (".svg", ".pdf", ".eps", ".tif", ".tiff", ".png")
+MOST_NAMED = 12
+"""Lines that are named beside the figure at most."""
+
 SINGLE, DOUBLE = 85.0, 176.0
 """Widths of one and two columns of a journal, mm."""
 
@@ -59,16 +63,17 @@ def save_figure(chart: Chart, path: Path, figure: Figure) -> None:
     Raises
     ------
     FileError
-        The ending is not .svg, .pdf or .png, or the file cannot be written.
+        The ending is not one of `KINDS`, or the file cannot be written.
     """
-    if path.suffix.lower() not in (".svg", ".pdf", ".png"):
+    if path.suffix.lower() not in KINDS:
         raise FileError(
-            f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF or PNG.",
-            "End its name in .svg, .pdf or .png.",
+            f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF, EPS, TIFF or PNG.",
+            f"End its name in {', '.join(KINDS)}.",
         )
     drawn = draw(chart, figure)
     try:
-        drawn.savefig(path, dpi=figure.dots, metadata=_no_date(path.suffix.lower()))
+        with _real_letters():
+            drawn.savefig(path, dpi=figure.dots, metadata=_no_date(path.suffix.lower()))
     except OSError as error:
         raise FileError(
             f"{path.name} cannot be written: {error.strerror}.", "Choose another folder."
@@ -80,14 +85,24 @@ def svg_text(chart: Chart, figure: Figure) -> str:
     from io import StringIO
 
     out = StringIO()
-    draw(chart, figure).savefig(out, format="svg", metadata=_no_date(".svg"))
+    drawn = draw(chart, figure)
+    with _real_letters():
+        drawn.savefig(out, format="svg", metadata=_no_date(".svg"))
     text = out.getvalue()
     return text[text.index("<svg") :]
 
 
-def _no_date(suffix: str) -> dict[str, Any]:
+def _no_date(suffix: str) -> dict[str, Any] | None:
     """The same chart makes the same file: no date in it."""
-    return {".svg": {"Date": None}, ".pdf": {"CreationDate": None}, ".png": {}}[suffix]
+    return {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}.get(suffix)
+
+
+def _real_letters() -> Any:
+    """Text stays text that can be searched and set anew: TrueType in PDF and EPS, letters in SVG."""
+    import matplotlib
+
+    kinds: Any = {"svg.fonttype": "none", "pdf.fonttype": 42, "ps.fonttype": 42, "svg.hashsalt": "scutcher"}
+    return matplotlib.rc_context(kinds)
 
 
 def draw(chart: Chart, figure: Figure) -> Any:
@@ -96,20 +111,18 @@ def draw(chart: Chart, figure: Figure) -> Any:
     from matplotlib.figure import Figure as Canvas
 
     _use_our_face()
-    with matplotlib.rc_context(
-        {"svg.fonttype": "path", "svg.hashsalt": "scutcher", "font.size": figure.points}
-    ):
+    with matplotlib.rc_context({"font.size": figure.points}):
         canvas = Canvas(figsize=(figure.width / 25.4, figure.height / 25.4), layout="constrained")
         axes = canvas.add_subplot()
         _dress(axes, chart, figure)
         _draw_background(axes, chart)
-        _draw_lines(axes, chart)
+        handles = _draw_lines(axes, chart)
         _draw_marks(axes, chart)
         for curve in chart.curves:
             _draw_curve(axes, curve)
         if chart.square:
             axes.set_aspect("equal", adjustable="datalim")
-        _draw_legend(axes, figure)
+        _draw_legend(axes, chart, figure, handles)
     return canvas
 
 
@@ -171,10 +184,11 @@ def _draw_background(axes: Any, chart: Chart) -> None:
             axes.fill_between(ribbon.x, ribbon.low, ribbon.high, color=colours.CHIP, linewidth=0)
 
 
-def _draw_lines(axes: Any, chart: Chart) -> None:
-    lines = chart.lines
+def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
+    """Draw the lines; answers a handle of each."""
+    lines, handles = chart.lines, []
     if lines is None:
-        return
+        return []
     many = len(lines.keys) > 60
     for place, values in enumerate(lines.ys):
         if lines.role == "component":
@@ -183,16 +197,18 @@ def _draw_lines(axes: Any, chart: Chart) -> None:
             colour = colours.class_colour(int(lines.codes[place]))
         if chart.bars:
             width = 0.8 / len(lines.keys)
-            axes.bar(
+            drawn = axes.bar(
                 lines.x + (place - (len(lines.keys) - 1) / 2) * width,
                 np.nan_to_num(values),
                 width,
                 color=colour,
             )
         else:
-            axes.plot(
+            (drawn,) = axes.plot(
                 lines.x, values, color=colour, linewidth=0.4 if many else 0.9, alpha=0.5 if many else 1.0
             )
+        handles.append(drawn)
+    return handles
 
 
 def _draw_marks(axes: Any, chart: Chart) -> None:
@@ -223,11 +239,14 @@ def _draw_curve(axes: Any, curve: Curve) -> None:
         axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small")
 
 
-def _draw_legend(axes: Any, figure: Figure) -> None:
+def _draw_legend(axes: Any, chart: Chart, figure: Figure, handles: list[Any]) -> None:
     from matplotlib.lines import Line2D
 
+    named = [] if chart.lines is None or chart.lines.role == "sample" else list(chart.lines.names)
+    if 1 < len(named) <= MOST_NAMED and not figure.legend:
+        axes.figure.legend(handles, named, loc="outside lower left", ncols=4, frameon=False, handlelength=1.4)
     if figure.legend:
-        handles = [
+        marks = [
             Line2D(
                 [],
                 [],
@@ -238,9 +257,7 @@ def _draw_legend(axes: Any, figure: Figure) -> None:
             for code, _ in figure.legend
         ]
         names = [name for _, name in figure.legend]
-        axes.figure.legend(
-            handles, names, loc="outside lower left", ncols=4, frameon=False, handletextpad=0.2
-        )
+        axes.figure.legend(marks, names, loc="outside lower left", ncols=4, frameon=False, handletextpad=0.2)
 
 
 def wide(figure: Figure) -> Figure:

@@ -1,4 +1,4 @@
-"""How a figure is to look on paper: its words, its letters, its size; then SVG, PDF or PNG."""
+"""How a figure is to look on paper: its words, its letters, its size; then SVG, PDF, EPS, TIFF or PNG."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class SaveFigure(Popover):
         )
         self.width_box = Combo()
         self.width_box.addItems(list(WIDTHS))
-        self.height_mm, self.points, self.dots = QLineEdit("64"), QLineEdit("8"), QLineEdit("300")
+        self.height_mm, self.points, self.dots = QLineEdit("64"), QLineEdit("8"), QLineEdit("600")
         self.width_box.activated.connect(
             lambda place: self.height_mm.setText(f"{list(WIDTHS.values())[place][1]:g}")
         )
@@ -42,7 +42,7 @@ class SaveFigure(Popover):
             ("width", self.width_box),
             ("height / mm", self.height_mm),
             ("letters / pt", self.points),
-            ("dots an inch (PNG)", self.dots),
+            ("dots an inch (PNG, TIFF)", self.dots),
         ):
             form.addRow(word, field)
         self.column.addLayout(form)
@@ -82,7 +82,10 @@ class SaveFigure(Popover):
 
     def _ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self.window(), "Save the figure", "figure.svg", "SVG (*.svg);;PDF (*.pdf);;PNG (*.png)"
+            self.window(),
+            "Save the figure",
+            "figure.svg",
+            "SVG (*.svg);;PDF (*.pdf);;EPS (*.eps);;TIFF (*.tif);;PNG (*.png)",
         )
         if name and self.save(Path(name)):
             self.dismiss()

@@ -8,7 +8,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
@@ -16,10 +16,11 @@ from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
+from scutcher.desk.actions.clipboard import copy_table
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
-from scutcher.files.csv_text import cell_text, csv_text, harmless
+from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
 from scutcher.files.writing import write_numbers, write_table
 from scutcher.study.document.commands.data import GoBackTo
@@ -126,8 +127,7 @@ class Filing:
         """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
         header, rows = chart.numbers()
         table: list[list[object]] = [list(header), *rows]
-        lines = ("\t".join(cell_text(cell) for cell in row) for row in table)
-        QApplication.clipboard().setText("\n".join(lines))
+        copy_table(table)
 
     def chart_entries(self, charts: Callable[[], Iterable[Chart]]) -> Callable[[], Iterable[Entry]]:
         """What the search field finds for the charts on screen."""
@@ -174,6 +174,9 @@ class Filing:
         data = QMimeData()
         data.setImageData(QImage.fromData(png.getvalue()))
         data.setData("image/svg+xml", svg_text(chart, figure).encode())
+        pdf = BytesIO()
+        draw(chart, figure).savefig(pdf, format="pdf")
+        data.setData("application/pdf", pdf.getvalue())
         QApplication.clipboard().setMimeData(data)
 
     def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
@@ -185,6 +188,15 @@ class Filing:
         paper = SaveFigure(self.window, self.desk, chart, self.legend_of(chart))
         paper.open_at(self.window, above=False)
         return paper
+
+    def menu_of(self, chart: Chart, parent: QWidget) -> QMenu:
+        """What can be done with a chart, for its context menu: the same as the search field finds."""
+        menu = QMenu(parent)
+        for entry in self.chart_entries(lambda: [chart])():
+            menu.addAction(entry.words).triggered.connect(lambda _=False, run=entry.run: run())
+        menu.addSeparator()
+        menu.addAction("Write the data of this knot…").triggered.connect(lambda _=False: self.ask_data())
+        return menu
 
     def _ask_numbers(self, chart: Chart) -> None:
         kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"

@@ -6,7 +6,15 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import (
+    QCloseEvent,
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
@@ -20,6 +28,7 @@ from scutcher.desk.pages.declaration import PageView, all_pages
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.painting import busy
 from scutcher.desk.shell.bottom_bar import BottomBar
+from scutcher.desk.shell.chart_menus import ChartMenus
 from scutcher.desk.shell.dropping import Dropping
 from scutcher.desk.shell.finder import Finder
 from scutcher.desk.shell.finder_entries import Entries
@@ -30,6 +39,7 @@ from scutcher.desk.shell.start_page import StartPaper
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.shell.window_actions import window_actions
 from scutcher.desk.trail.trail import Trail
+from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
@@ -80,6 +90,7 @@ class Window(QMainWindow):
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import
         self.dropping = Dropping(self, self.papers)
+        self.chart_menus = ChartMenus(self, self.filing.menu_of)
         self._arrange()
         self._connect()
         self.actions_list = window_actions(self)
@@ -171,8 +182,14 @@ class Window(QMainWindow):
 
     def charts(self) -> list[Chart]:
         """The charts on screen that have something in them."""
-        page = self.stack.shown
-        return [] if page is None else page.charts()
+        shown = self.stack.over if self.stack.over is not None else self.stack.shown
+        if shown is None:
+            return []
+        panels = [panel for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
+        drawn = [getattr(panel.view, "chart", None) for panel in panels]
+        page = shown.charts() if isinstance(shown, PageView) else []
+        every = [*page, *(chart for chart in drawn if isinstance(chart, Chart) and not chart.is_blank)]
+        return list({id(chart): chart for chart in every}.values())
 
     def _rename(self, level: str) -> None:
         self.acting.rename(self.bottom.tag, level)
@@ -275,6 +292,10 @@ class Window(QMainWindow):
         super().resizeEvent(event)
         if self.message.isVisible():
             self.message.place()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """A right click that nothing else has answered: the menu of the chart under it."""
+        self.chart_menus.open_at(event.globalPos())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Files may be dropped."""

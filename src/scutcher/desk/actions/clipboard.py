@@ -1,0 +1,29 @@
+"""Tables on the clipboard: as tabs for a spreadsheet, and as HTML for a text."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from html import escape
+
+from PySide6.QtCore import QMimeData
+from PySide6.QtWidgets import QApplication
+
+from scutcher.files.csv_text import cell_text
+
+
+def copy_table(rows: Sequence[Sequence[object]]) -> None:
+    """Put a table on the clipboard, its first row the header."""
+    texts = [[cell_text(cell) for cell in row] for row in rows]
+    data = QMimeData()
+    data.setText("\n".join("\t".join(row) for row in texts))
+    data.setHtml(html_table(texts))
+    QApplication.clipboard().setMimeData(data)
+
+
+def html_table(texts: Sequence[Sequence[str]]) -> str:
+    """A table as HTML; whatever the cells hold is text."""
+    made = []
+    for place, row in enumerate(texts):
+        tag = "th" if place == 0 else "td"
+        made.append("<tr>" + "".join(f"<{tag}>{escape(cell)}</{tag}>" for cell in row) + "</tr>")
+    return f"<table>{''.join(made)}</table>"

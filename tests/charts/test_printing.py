@@ -1,0 +1,66 @@
+"""Figures on paper: every kind of file, letters that stay letters, a legend that says which line is which."""
+
+import re
+
+import numpy as np
+
+from scutcher.charts.description import Chart, Lines, Marks
+from scutcher.charts.printing import KINDS, Figure, draw, save_figure, svg_text
+from scutcher.core.errors import FileError
+from tests.folder import InFolder
+
+X = np.array([2500.0, 2000.0, 1500.0, 1000.0])
+LOADINGS = Chart(
+    title="Loadings",
+    x_title="wavenumber / cm⁻¹",
+    y_title="loading",
+    lines=Lines(X, np.arange(8.0).reshape(2, 4), np.arange(2), np.full(2, -1), ("1", "2"), "component"),
+)
+SCORES = Chart(
+    title="Scores",
+    x_title="component 1",
+    y_title="component 2",
+    marks=Marks(np.arange(3.0), np.arange(3.0), np.arange(3), np.array([0, 1, 0]), ("a", "b", "c")),
+)
+
+
+class Printing(InFolder):
+    def test_every_kind_begins_as_it_should(self):
+        begins = {
+            ".svg": b"<?xml",
+            ".pdf": b"%PDF",
+            ".eps": b"%!PS",
+            ".png": b"\x89PNG",
+            ".tif": b"II*",
+            ".tiff": b"II*",
+        }
+        for kind in KINDS:
+            path = self.folder / f"f{kind}"
+            save_figure(LOADINGS, path, Figure(dots=100))
+            self.assertTrue(path.read_bytes().startswith(begins[kind]), kind)
+        with self.assertRaises(FileError) as caught:
+            save_figure(LOADINGS, self.folder / "f.gif", Figure())
+        self.assertIn("figures are SVG, PDF, EPS, TIFF or PNG", str(caught.exception))
+
+    def test_letters_stay_letters(self):
+        text = svg_text(LOADINGS, Figure())
+        self.assertIn("<text", text)
+        self.assertIn("wavenumber / cm⁻¹", text)
+        save_figure(LOADINGS, self.folder / "f.pdf", Figure())
+        pdf = (self.folder / "f.pdf").read_bytes()
+        self.assertIn(b"/CIDFontType2", pdf)  # TrueType
+        self.assertNotIn(b"/Type3", pdf)
+
+    def test_the_legend_names_components_and_classes(self):
+        names = [text.get_text() for text in draw(LOADINGS, Figure()).legends[0].get_texts()]
+        self.assertEqual(names, ["1", "2"])
+        colours = [line.get_color() for line in draw(LOADINGS, Figure()).legends[0].get_lines()]
+        self.assertEqual(len(set(colours)), 2)
+        classes = draw(SCORES, Figure(legend=((0, "dew"), (1, "tank")))).legends[0]
+        self.assertEqual([text.get_text() for text in classes.get_texts()], ["dew", "tank"])
+        self.assertEqual(draw(SCORES, Figure()).legends, [])
+
+    def test_the_same_chart_makes_the_same_file(self):
+        first, second = (svg_text(LOADINGS, Figure()) for _ in range(2))
+        self.assertEqual(first, second)
+        self.assertIsNone(re.search(r"<dc:date>", first))

@@ -1,0 +1,76 @@
+"""Copying and saving by a right click: the menu of each chart, the clipboard in every form."""
+
+import unittest
+
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QApplication
+
+from scutcher.desk.actions.clipboard import html_table
+from scutcher.desk.widgets.panel import ChartPanel
+from tests.desk.driving import WindowCase, settle
+
+
+class Copying(WindowCase):
+    def panels(self):
+        shown = self.window.stack.over or self.window.stack.shown
+        return [panel for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
+
+    def right_click(self, widget):
+        middle = widget.rect().center()
+        where = widget.mapToGlobal(middle)
+        event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, self.window.mapFromGlobal(where), where)
+        QApplication.sendEvent(self.window, event)
+        settle()
+        return [action.text() for menu in self.menus() for action in menu.actions() if action.text()]
+
+    def menus(self):
+        return [w for w in QApplication.topLevelWidgets() if w.inherits("QMenu") and w.isVisible()]
+
+    def test_a_right_click_on_each_chart_says_the_same_as_the_finder(self):
+        for page in ("Samples", "Treat", "Inspect"):
+            self.window.show_page(page)
+            settle()
+            for panel in self.panels():
+                chart = panel.view.chart
+                if chart is None or chart.is_blank:
+                    continue
+                with self.subTest(page, chart=chart.title):
+                    words = self.right_click(panel.view)
+                    title = chart.title.lower()
+                    self.assertIn(f"Copy the numbers of {title}", words)
+                    self.assertIn(f"Save the figure of {title}…", words)
+                    self.assertIn("Write the data of this knot…", words)
+                    found = {entry.words for entry in self.window.finder.entries()}
+                    self.assertLessEqual(set(words) - {"Write the data of this knot…"}, found)
+                    for menu in self.menus():
+                        menu.close()
+
+    def test_views_over_the_page_can_be_copied_too(self):
+        self.window.papers.show_space("loadings")
+        settle()
+        titles = {chart.title for chart in self.window.charts()}
+        self.assertEqual(titles, {panel.view.chart.title for panel in self.panels()})
+
+    def test_numbers_go_as_tabs_and_as_html(self):
+        chart = self.page.scores_view.chart
+        self.window.filing.copy_numbers(chart)
+        data = QApplication.clipboard().mimeData()
+        lines = data.text().split("\n")
+        self.assertEqual(len(lines), len(chart.marks.names) + 1)
+        self.assertEqual(data.html().count("<tr>"), len(lines))
+        self.assertIn(f"<td>{chart.marks.names[0]}</td>", data.html())
+        self.assertEqual(
+            html_table([["<b>"], ["a & b"]]),
+            "<table><tr><th>&lt;b&gt;</th></tr><tr><td>a &amp; b</td></tr></table>",
+        )
+
+    def test_a_picture_goes_as_dots_and_as_drawings(self):
+        self.window.filing.copy_picture(self.page.scores_view.chart)
+        data = QApplication.clipboard().mimeData()
+        self.assertTrue(data.hasImage())
+        self.assertTrue(bytes(data.data("image/svg+xml").data()).startswith(b"<svg"))
+        self.assertTrue(bytes(data.data("application/pdf").data()).startswith(b"%PDF"))
+
+
+if __name__ == "__main__":
+    unittest.main()
