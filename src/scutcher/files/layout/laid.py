@@ -133,6 +133,8 @@ def _as_said(rows: Sequence[Row], parts: Parts, by_number: dict[int, int], said:
     elif units is not None and header and units <= header[-1]:
         units = None
     low = max((*header, *(() if units is None else (units,))), default=-1) + 1
+    if not header and said.header is not None:
+        low = min((*parts.header, *parts.data), default=0)  # what stands above stays a title
     first, last = said.first or 0, said.last or 10**12
     if said.header is None and said.first:
         above = [place for place in filled if rows[place].number < said.first]
