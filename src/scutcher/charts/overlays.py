@@ -19,8 +19,9 @@ from scutcher.core.groups.score_ellipses import (
     hull,
     joint_ellipse,
 )
-from scutcher.core.models.pca.saved_model import Projected
+from scutcher.core.models.pca.saved_model import Projected, SavedModel
 from scutcher.study.document.state import State
+from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, set_aside_projected
 
@@ -219,47 +220,49 @@ def ghosts(
 
 
 def distance_ghosts(
-    state: State, found: Evaluation, kinds: tuple[str, str], log: bool, new: Newcomers | None
+    state: State,
+    found: Evaluation,
+    kinds: tuple[str, str],
+    log: bool,
+    new: Newcomers | None,
+    checked: Checked | None = None,
 ) -> Marks | None:
-    """The same samples by their distances over the limits: "t2", "q", "joint", or "order" for their place."""
-    parts: list[tuple[Projected, Integers, Integers, Sequence[str], Floats]] = []
-    limits = {
-        "t2": found.model.t2_limit,
-        "q": found.model.q_limit,
-        "joint": found.model.joint_limit,
-    }
-    projected = None if state.table is None else set_aside_projected(found, state.table)
+    """The same samples by their distances over the limits: "t2", "q", "joint", or "order" for their place.
+
+    The model has not seen them: they are judged by the limits for new samples.
+    """
+    parts: list[tuple[Projected, SavedModel, Integers, Integers, Sequence[str], Floats]] = []
+    projected = None if state.table is None else set_aside_projected(found, state.table, checked)
     if projected is not None and state.table is not None:
-        rows = projected[1]
+        seen, rows, model = projected
         codes, order = colouring_of(state).codes[rows], np.asarray(rows + 1.0, dtype=np.float64)
-        parts.append((projected[0], rows, codes, ids_of_rows(state.table, rows), order))
+        parts.append((seen, model, rows, codes, ids_of_rows(state.table, rows), order))
     if new is not None:
         count = len(new.found.rows)
         order = np.asarray(len(found.table.ids) + 1.0 + np.arange(count), dtype=np.float64)
         codes = np.full(count, NEW_CODE, dtype=np.intp)
-        parts.append((new.found, NEW + np.arange(count), codes, new.found.table.ids, order))
+        parts.append((new.found, new.model, NEW + np.arange(count), codes, new.found.table.ids, order))
     if not parts:
         return None
-    columns = []
-    for kind in kinds:
-        values = []
-        for seen, _, _, _, order in parts:
-            if kind == "order":
-                values.append(order)
-                continue
-            distance = {"t2": seen.t2, "q": seen.q, "joint": seen.joint}[kind]
-            limit = limits[kind]
-            if new is not None and seen is new.found and kind == "t2":
-                limit = new.model.t2_limit  # a sample that the model has not seen has another one
-            if distance is None:
-                distance = np.full(len(seen.rows), np.nan)
-            share = distance / limit.value if limit is not None and limit.value else distance
-            values.append(np.log10(np.maximum(share, 1e-12)) if log else share)
-        columns.append(np.concatenate(values))
+    columns = [
+        np.concatenate([_share(part[0], part[1], kind, part[5], log) for part in parts]) for kind in kinds
+    ]
     return Marks(
         columns[0],
         columns[1],
-        np.concatenate([part[1] for part in parts]).astype(np.intp),
         np.concatenate([part[2] for part in parts]).astype(np.intp),
-        tuple(name for part in parts for name in part[3]),
+        np.concatenate([part[3] for part in parts]).astype(np.intp),
+        tuple(name for part in parts for name in part[4]),
     )
+
+
+def _share(seen: Projected, model: SavedModel, kind: str, order: Floats, log: bool) -> Floats:
+    """One kind of distance of projected samples over its limit, or their place."""
+    if kind == "order":
+        return order
+    distance = {"t2": seen.t2, "q": seen.q, "joint": seen.joint}[kind]
+    limit = {"t2": model.t2_limit, "q": model.q_limit, "joint": model.joint_limit}[kind]
+    if distance is None:
+        return np.full(len(seen.rows), np.nan)
+    share: Floats = distance / limit.value if limit is not None and limit.value else distance
+    return np.log10(np.maximum(share, 1e-12)) if log else share

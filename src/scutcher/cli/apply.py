@@ -13,6 +13,12 @@ def add(commands: Commands) -> None:
     applied = commands.add_parser("apply", help="project new samples onto a saved model")
     applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     add_data_options(applied)
+    applied.add_argument(
+        "--limits",
+        choices=("held-out", "fitted"),
+        default="held-out",
+        help="what the limits were learned from",
+    )
     applied.add_argument("--out", type=Path, required=True, metavar="DIR")
     applied.set_defaults(run=_apply)
 
@@ -24,6 +30,7 @@ def _apply(options: argparse.Namespace) -> int:
     from scutcher.study.results.apply_results import write_applied
 
     model = model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
+    model = model.judging(options.limits)
     table = data_of(options, resample=False)
     found = project(model, table, options.resample)
     for path in write_applied(options.out, model, table, found):

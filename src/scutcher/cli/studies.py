@@ -38,13 +38,15 @@ def study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
 
 
 def model_of_study(path: Path) -> SavedModel:
-    """The model of a study, fitted anew."""
+    """The model of a study, fitted and validated anew."""
+    from scutcher.study.evaluation.checks import validated
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.evaluation.saving import saved_model
 
     state, _ = study_of(path)
     assert state.table is not None
-    return saved_model(Evaluator(keeps=False).evaluate(state.table, state.recipe))
+    found = Evaluator(keeps=False).evaluate(state.table, state.recipe)
+    return saved_model(found, validated(found))
 
 
 def write_study(path: Path, table: Table, recipe: Recipe, files: Sequence[Path] = ()) -> Path:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import ClassColumn, Table
 
@@ -40,6 +40,10 @@ class Known:
         scores = rng.normal(size=(samples, len(self.deviations))) * self.deviations
         noise = self.noise * rng.normal(size=(samples, len(self.mean)))
         return self.mean + scores @ self.loadings.T + noise, scores
+
+    def draw_singly(self, samples: int, rng: np.random.Generator) -> tuple[Floats, Integers]:
+        """New samples without repeats, (n, p), and the group of each, (n,)."""
+        return self.draw(samples, rng)[0], np.arange(samples)
 
     @property
     def variances(self) -> Floats:

@@ -12,13 +12,14 @@ import numpy as np
 from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
+from scutcher.core.distances.held_out_limits import HeldOutLimits
 from scutcher.core.distances.joint_distance import JointScale
 from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
 from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
-from scutcher.files.results import limit_plain, write_json
+from scutcher.files.results import held_out_plain, limit_plain, write_json
 from scutcher.files.safely import reading
 
 FORMAT, VERSION = "scutcher model", 1
@@ -53,6 +54,7 @@ def write_model(path: Path, model: SavedModel) -> None:
             "level": model.level,
             "q_limit": limit_plain(model.q_limit),
             "joint_scale": None if scale is None else [scale.h0, scale.q0, scale.nh, scale.nq],
+            "held_out": held_out_plain(model.held_out),
         },
     )
 
@@ -112,6 +114,7 @@ def _model(plain: dict[str, Any]) -> SavedModel:
         level=float(plain["level"]),
         q_limit=Limit(limit["level"], limit["method"], limit["value"], limit.get("reason", "")),
         joint_scale=None if scale is None else JointScale(*map(float, scale)),
+        held_out=_held_out(plain.get("held_out")),
     )
     p, k = len(model.treated_labels), len(model.eigenvalues)
     fits = (
@@ -124,6 +127,20 @@ def _model(plain: dict[str, Any]) -> SavedModel:
     if not fits:
         raise ValueError("shapes")
     return model
+
+
+def _held_out(plain: Any) -> HeldOutLimits | None:
+    """The limits for new samples; models of before have none."""
+    if plain is None:
+        return None
+    scale = (
+        None if plain["h0"] is None else JointScale(*(float(plain[key]) for key in ("h0", "q0", "nh", "nq")))
+    )
+    level = float(plain["level"])
+    value = None if plain["q_limit"] is None else float(plain["q_limit"])
+    limit = Limit(level, "held-out", value, str(plain.get("reason", "")))
+    t2 = Limit(level, "held-out", None if plain["t2_limit"] is None else float(plain["t2_limit"]))
+    return HeldOutLimits(level, str(plain["method"]), scale, limit, t2, int(plain["groups"]))
 
 
 def _numbers(plain: Any) -> Floats:

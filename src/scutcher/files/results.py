@@ -12,6 +12,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
+from scutcher.core.distances.held_out_limits import HeldOutLimits
 from scutcher.core.distances.limits import Limit
 from scutcher.files.csv_text import csv_text
 from scutcher.files.safely import write_text
@@ -54,16 +55,21 @@ def write_loadings(path: Path, labels: Sequence[str], loadings: Floats) -> None:
 
 
 def write_distances(
-    path: Path, ids: Sequence[str], columns: Iterable[tuple[str, Floats | None, Booleans | None]]
+    path: Path,
+    ids: Sequence[str],
+    columns: Iterable[tuple[str, Floats | None, Booleans | None]],
+    held_out: Sequence[tuple[str, Floats | None]] = (),
 ) -> None:
-    """t2, q, joint, and for each whether it is past its limit."""
+    """t2, q, joint, and for each whether it is past its limit; then held-out ones, where there are any."""
     measured = list(columns)
     header = ["sample", *(name for name, _, _ in measured), *(f"{name}_past" for name, _, _ in measured)]
+    header += [name for name, _ in held_out]
     rows = (
         [
             name,
             *("" if values is None else digits(values[row]) for _, values, _ in measured),
             *(flag(past, row) for _, _, past in measured),
+            *("" if values is None else digits(values[row]) for _, values in held_out),
         ]
         for row, name in enumerate(ids)
     )
@@ -74,6 +80,26 @@ def write_matrix(path: Path, ids: Sequence[str], labels: Sequence[str], values: 
     """Samples by variables, the ids first."""
     rows = ([name, *map(digits, values[row])] for row, name in enumerate(ids))
     write_text(path, csv_text(["sample", *labels], rows))
+
+
+def held_out_plain(held: HeldOutLimits | None) -> dict[str, Any] | None:
+    """Limits for new samples as JSON data."""
+    if held is None:
+        return None
+    scale, joint = held.scale, held.joint_limit
+    plain: dict[str, Any] = {
+        "h0": scale and scale.h0,
+        "q0": scale and scale.q0,
+        "nh": scale and scale.nh,
+        "nq": scale and scale.nq,
+        "t2_limit": held.t2_limit.value,
+        "q_limit": held.q_limit.value,
+        "joint_limit": None if joint is None else joint.value,
+        "level": held.level,
+        "groups": held.groups,
+        "method": held.method,
+    }
+    return plain | ({"reason": held.q_limit.reason} if held.q_limit.reason else {})
 
 
 def limit_plain(limit: Limit) -> dict[str, Any]:

@@ -77,6 +77,7 @@ class LimitSettings(Settings, frozen=True):
     level: Annotated[float, Meta(gt=0.5, lt=1.0, description="coverage of the limits")] = 0.95
     q: Literal["jackson-mudholkar", "box"] = "jackson-mudholkar"
     joint: Literal["moments", "robust"] = "moments"
+    distances: Literal["fitted", "held-out"] = "fitted"
 
 
 class ValidateSettings(Settings, frozen=True):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
+from scutcher.core.distances.held_out_limits import HeldOutDistances, left_out_distances
 from scutcher.core.errors import ModelError, RecipeError
 from scutcher.core.models.missing_values import filled, fills
 from scutcher.core.models.pca.engines.choice import leading_loadings
@@ -48,6 +49,8 @@ class Validation:
         The same sum where each row helps to predict itself: optimistic.
     never : (u,) int array
         Rows that were left out of no segment.
+    distances : HeldOutDistances or None
+        Of the left-out samples to the models of their segments.
     """
 
     settings: ValidateSettings
@@ -59,6 +62,7 @@ class Validation:
     error: Floats
     rowwise: Floats
     never: Integers
+    distances: HeldOutDistances | None = None
 
     @property
     def q2(self) -> Floats:
@@ -123,12 +127,35 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     most = min(max(k, MOST), smallest - 1 if centred else smallest, whole.shape[1])
     if most < 1:
         raise ModelError("A segment leaves too few samples to fit a component.", "Choose more segments.")
-    sums: list[tuple[Floats, Floats, float]] = []
+    sums: list[_Segment] = []
     count = sum(len(repeat) for repeat in found.parts)
     for rows in (rows for repeat in found.parts for rows in repeat):
         tell(watch, len(sums) / count)
         sums.append(_segment(base, steps[first:], recipe, rows, most, block, pulse(watch)))
-    return _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
+    distances = _distances(sums, [rows for repeat in found.parts for rows in repeat], part)
+    pooled = _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
+    return replace(pooled, distances=distances)
+
+
+@dataclass(frozen=True, eq=False)
+class _Segment:
+    """What one segment gives: squares predicted and row-wise (K,), their total, and the distances of what it
+    leaves out, T², h and Q, each (m, K)."""
+
+    predicted: Floats
+    rowwise: Floats
+    total: float
+    distances: tuple[Floats, Floats, Floats]
+
+
+def _distances(sums: Sequence[_Segment], left: Sequence[Integers], part: Table) -> HeldOutDistances:
+    """The distances of all segments and repeats together."""
+    rows = np.concatenate(list(left))
+    t2, h, q = (np.concatenate([one.distances[place] for one in sums]) for place in range(3))
+    ids = part.replicates or part.ids
+    groups = len({ids[row] for row in rows.tolist()})
+    total = sum(one.total for one in sums) / max(len(rows), 1)
+    return HeldOutDistances(rows, t2, h, q, total, groups)
 
 
 def _before_learning(part: Table, steps: Sequence[Step], gaps: str) -> tuple[Table, int]:
@@ -160,8 +187,8 @@ def _segment(
     most: int,
     block: int,
     watch: Watch | None,
-) -> tuple[Floats, Floats, float]:
-    """Squares predicted, squares row-wise, and their total, of one segment."""
+) -> _Segment:
+    """Leave some rows out, learn everything without them, and see how they fit."""
     kept = np.ones(len(base.ids), dtype=bool)
     kept[rows] = False
     training, left = base.take(np.flatnonzero(kept)), base.take(rows)
@@ -173,24 +200,39 @@ def _segment(
         training, left = done.table, apply_step(left, step, done.learned)
     scaler = fit_scaler(training.values, recipe.scaling_for(training.axis.ordered), training.axis)
     tell(watch, 0.0)
-    loadings = leading_loadings(Scaled(training.values, scaler), scaler.centred, most, watch)
+    seen = Scaled(training.values, scaler)
+    loadings = leading_loadings(seen, scaler.centred, most, watch)
     z = scaler.apply(left.values)
     predicted, rowwise = np.full(most, np.nan), np.full(most, np.nan)
     there = loadings.shape[1]
     predicted[:there] = predicted_squares(z, loadings, block)
     rowwise[:there] = rowwise_squares(z, loadings)
-    return predicted, rowwise, float(np.einsum("ij,ij->", z, z))
+    distances = _to_segment(seen, loadings, z, most, scaler.centred, watch)
+    total = float(np.einsum("ij,ij->", z, z))
+    return _Segment(predicted, rowwise, total, distances)
+
+
+def _to_segment(
+    seen: Scaled, loadings: Floats, z: Floats, most: int, centred: bool, watch: Watch | None
+) -> tuple[Floats, Floats, Floats]:
+    """T², h and Q of left-out samples `z` to the model of the others, (m, most) each."""
+    n = seen.shape[0]
+    scores = seen.onto(loadings, watch)[0]
+    eigenvalues = np.einsum("ij,ij->j", scores, scores) / max(n - centred, 1)
+    wide = np.full((3, len(z), most), np.nan)
+    wide[:, :, : loadings.shape[1]] = left_out_distances(z, z @ loadings, eigenvalues, n)
+    return wide[0], wide[1], wide[2]
 
 
 def _pooled(
-    sums: list[tuple[Floats, Floats, float]],
+    sums: list[_Segment],
     repeats: int,
     never: Integers,
     settings: ValidateSettings,
     block: int,
     column: str,
 ) -> Validation:
-    predicted = np.array([one for one, _, _ in sums])  # (segments · repeats, K)
+    predicted = np.array([one.predicted for one in sums])  # (segments · repeats, K)
     spread = predicted.std(axis=0, ddof=1)
     return Validation(
         settings=settings,
@@ -198,8 +240,8 @@ def _pooled(
         block=block,
         column=column,
         press=predicted.sum(axis=0) / repeats,
-        total=sum(total for _, _, total in sums) / repeats,
+        total=sum(one.total for one in sums) / repeats,
         error=spread * np.sqrt(len(sums)) / repeats,
-        rowwise=np.array([two for _, two, _ in sums]).sum(axis=0) / repeats,
+        rowwise=np.array([one.rowwise for one in sums]).sum(axis=0) / repeats,
         never=never,
     )

@@ -10,6 +10,7 @@ from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.models.pca.saved_model import Projected, SavedModel, project
+from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.results.apply_results import past_limits
@@ -36,9 +37,11 @@ class Newcomers:
     past: dict[str, Booleans | None]
 
     def belongs(self, row: int) -> bool:
-        """Whether a sample is within the limits of Q and the joint distance (T² where there are none)."""
-        flags = [flag for flag in self.past.values() if flag is not None]
-        return not any(bool(flag[row]) for flag in flags)
+        """Whether a sample is within the limit of the joint distance; where there is none, of T² and Q."""
+        joint = self.past.get("joint")
+        if joint is not None:
+            return not bool(joint[row])
+        return not any(bool(flag[row]) for flag in self.past.values() if flag is not None)
 
     def reasons(self, row: int) -> str:
         """Which limits it is past, and the channels with the largest residuals."""
@@ -55,26 +58,32 @@ class Newcomers:
         return [axis.name(column) for column in axis.apart(order, 50, TOP)]
 
 
-def newcomers(found: Evaluation, table: Table, resample: bool = False) -> Newcomers:
-    """Project new samples onto the model of an evaluation.
+def newcomers(
+    found: Evaluation, table: Table, resample: bool = False, checked: Checked | None = None
+) -> Newcomers:
+    """Project new samples onto the model of an evaluation, judged by limits for new ones where it has them.
 
     Raises
     ------
     InputError
         The axis or the columns do not match.
     """
-    model = saved_model(found)
+    model = saved_model(found, checked).judging()
     projected = project(model, table, resample)
     return Newcomers(table, model, projected, past_limits(model, projected))
 
 
-def set_aside_projected(found: Evaluation, table: Table) -> tuple[Projected, Integers] | None:
-    """The samples set aside, projected, and their rows in the table; None where none can be."""
+def set_aside_projected(
+    found: Evaluation, table: Table, checked: Checked | None = None
+) -> tuple[Projected, Integers, SavedModel] | None:
+    """The samples set aside, projected, their rows in the table, and the model that judges them; None where
+    none can be."""
     if not table.set_aside:
         return None
     rows = np.array(sorted(table.set_aside), dtype=np.intp)
+    model = saved_model(found, checked).judging()
     try:
-        projected = project(saved_model(found), table.take(rows))
+        projected = project(model, table.take(rows))
     except InputError:
         return None
-    return (projected, rows[projected.rows]) if len(projected.rows) else None
+    return (projected, rows[projected.rows], model) if len(projected.rows) else None

@@ -66,6 +66,7 @@ def _summary(
         "t2_limit": limit_plain(model.t2_limit),
         "q_limit": limit_plain(model.q_limit),
         "joint": joint,
+        "limits": {"basis": model.basis},
         "past": {
             name: None if past is None else [found.table.ids[int(row)] for row in past.nonzero()[0]]
             for name, past in flags.items()

@@ -14,6 +14,7 @@ from scutcher.core.validation.evidence import KEYS
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.model_json import write_model
 from scutcher.files.results import (
+    held_out_plain,
     limit_plain,
     write_distances,
     write_json,
@@ -24,7 +25,7 @@ from scutcher.files.results import (
 from scutcher.files.safely import make_folder
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.evaluation.saving import held_out_of, saved_model, seen_as_new
 
 
 def write_fit(folder: Path, found: Evaluation, checked: Checked, seconds: float, full: bool) -> list[Path]:
@@ -38,7 +39,7 @@ def write_fit(folder: Path, found: Evaluation, checked: Checked, seconds: float,
     make_folder(folder)
     model, samples = found.model, found.treated
     write_json(folder / "summary.json", summary(found, checked, seconds))
-    write_model(folder / "model.json", saved_model(found))
+    write_model(folder / "model.json", saved_model(found, checked))
     write_scores(folder / "scores.csv", samples, model.scores)
     write_loadings(folder / "loadings.csv", *loadings_of_all(found))
     write_distances(
@@ -49,6 +50,7 @@ def write_fit(folder: Path, found: Evaluation, checked: Checked, seconds: float,
             ("q", model.q, model.past(model.q, model.q_limit)),
             ("joint", model.joint, model.past(model.joint, model.joint_limit)),
         ),
+        held_out_columns(found, checked),
     )
     names = ["summary.json", "scores.csv", "loadings.csv", "distances.csv", "model.json"]
     if full:
@@ -57,6 +59,13 @@ def write_fit(folder: Path, found: Evaluation, checked: Checked, seconds: float,
         write_matrix(folder / "residuals.csv", samples.ids, labels, residuals(found.z, model))
         names += ["treated.csv", "residuals.csv"]
     return [folder / name for name in names]
+
+
+def held_out_columns(found: Evaluation, checked: Checked) -> list[tuple[str, Floats | None]]:
+    """T², Q and joint distance of each training sample to models that have not seen it."""
+    seen = seen_as_new(found, checked)
+    kinds = ("t2", "q", "joint")
+    return [(f"{kind}_held_out", None if seen is None else seen.distances[kind]) for kind in kinds]
 
 
 def loadings_of_all(found: Evaluation) -> tuple[tuple[str, ...], Floats]:
@@ -105,6 +114,7 @@ def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, An
         "t2_limit": limit_plain(model.t2_limit),
         "q_limit": limit_plain(model.q_limit),
         "joint": _joint(found),
+        "held_out": held_out_plain(held_out_of(found, checked)),
         "evidence": {key: checked.lines[key].suggested if key in checked.lines else None for key in KEYS},
         "left_out": _left_out(found),
         "gaps": {

@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.interpolation import interpolator
 from scutcher.core.data.table import Table
+from scutcher.core.distances.held_out_limits import HeldOutLimits
 from scutcher.core.distances.joint_distance import JointScale
 from scutcher.core.distances.limits import Limit, t2_limit_new
 from scutcher.core.errors import InputError, TableError
@@ -46,6 +47,10 @@ class SavedModel:
     level : float
     q_limit : Limit
     joint_scale : JointScale or None
+    held_out : HeldOutLimits or None
+        What was learned from left-out samples, where the model was validated.
+    basis : "fitted" or "held-out"
+        What limit of Q and joint scale were learned from.
     """
 
     axis: Axis
@@ -61,6 +66,15 @@ class SavedModel:
     level: float
     q_limit: Limit
     joint_scale: JointScale | None
+    held_out: HeldOutLimits | None = None
+    basis: str = "fitted"
+
+    def judging(self, basis: str = "held-out") -> SavedModel:
+        """The model with the limits that are asked for; with those of the fit where it has no others."""
+        held = self.held_out
+        if basis != "held-out" or held is None:
+            return self
+        return replace(self, q_limit=held.q_limit, joint_scale=held.scale, basis="held-out")
 
     @property
     def k(self) -> int:

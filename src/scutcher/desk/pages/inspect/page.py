@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
-from PySide6.QtCore import QPoint, QTimer
+from msgspec.structs import replace as replace_fields
+from PySide6.QtCore import QPoint, QSignalBlocker, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
@@ -31,8 +33,10 @@ from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.classes import ColourBy
+from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, newcomers
+from scutcher.study.evaluation.saving import seen_as_new
 
 MOVING = 2500
 """Milliseconds for which it is shown how samples moved when others were set aside."""
@@ -51,7 +55,7 @@ class InspectPage(PageView):
         self._memo = ChartMemo()
         self._found: Evaluation | None = None
         self._former: Evaluation | None = None
-        self._projected: tuple[object, object, Newcomers | None] | None = None
+        self._projected: tuple[object, object, object, Newcomers | None] | None = None
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(MOVING)
@@ -63,7 +67,7 @@ class InspectPage(PageView):
         )
         self._arrange()
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw() if changed & SHOWN else None)
+        follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 
@@ -93,6 +97,10 @@ class InspectPage(PageView):
             self._set_lasso,
         )
         self.scores_view.probed.connect(self.strips.set_probe)
+        self.new_switch = self.distances_panel.add_switch(
+            "as new|Each sample's distance to a model that has not seen it, against limits for new samples",
+            self._show_as_new,
+        )
         self.limit_menu = LimitMenu(self.desk)
         self.distances_panel.add_to_header(self.limit_menu)
         self.distances_panel.add_switch("log|Both axes logarithmic", self._set_log)
@@ -153,6 +161,16 @@ class InspectPage(PageView):
         self._show_legend()
         self._show_cursor()
 
+    def _on_live(self, changed: frozenset[str]) -> None:
+        """The validation is shown here only where samples are judged as new ones."""
+        moment = self.desk.moment
+        unseen = self.desk.live.brought is not None or (
+            moment.state.table is not None and moment.state.table.set_aside
+        )
+        judged = unseen or moment.state.recipe.limits.distances == "held-out"
+        if changed & SHOWN or ("checked" in changed and judged):
+            self.redraw()
+
     def _remember(self, before: Evaluation | None, now: Evaluation | None) -> None:
         """Where samples were set aside or brought back, show for a moment how the others moved."""
         if before is None or now is None or before.table.ids != now.table.ids:
@@ -210,27 +228,42 @@ class InspectPage(PageView):
     def _show_distances(self) -> None:
         found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
         new = self._newcomers()
-        common = (state.table, colouring_of(state), found and found.model, found and found.usable.rows, new)
+        checked = self.desk.moment.checked
+        seen = None
+        if found is not None and found.recipe.limits.distances == "held-out":
+            seen = seen_as_new(found, checked)
+        with QSignalBlocker(self.new_switch):
+            self.new_switch.setChecked(state.recipe.limits.distances == "held-out")
+        rows, limits = found and found.usable.rows, found and found.recipe.limits
+        held = checked and checked.validation
+        common = (state.table, colouring_of(state), found and found.model, rows, new, limits, held)
 
         def plane() -> Chart:
-            chart = distances(state, found, self.log)
+            chart = distances(state, found, self.log, seen)
             if found is None:
                 return chart
-            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new))
+            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new, checked))
 
         def run() -> Chart:
             if self.run_kind == "channel":
                 return channel_run(state, found, look.channel)
-            chart = run_order(state, found, self.run_kind)
+            chart = run_order(state, found, self.run_kind, seen)
             if found is None:
                 return chart
-            return replace(chart, ghosts=distance_ghosts(state, found, ("order", self.run_kind), False, new))
+            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, new, checked)
+            return replace(chart, ghosts=ghosts)
 
         chart = self._memo.get("distances", (*common, self.log), plane)
         self._show(self.distances_panel, self.distances_view, chart)
         channel = look.channel if self.run_kind == "channel" else None
         chart = self._memo.get("run", (*common, self.run_kind, channel), run)
         self._show(self.run_panel, self.run_view, chart)
+
+    def _show_as_new(self, on: bool) -> None:
+        """Show the distances of the fit, or those of samples as if they were new."""
+        limits = self.desk.study.state.recipe.limits
+        wanted: Literal["fitted", "held-out"] = "held-out" if on else "fitted"
+        self.desk.do(LimitBy(replace_fields(limits, distances=wanted)))
 
     def _refreshed_newcomers(self) -> Newcomers | None:
         self.refresh()
@@ -241,14 +274,20 @@ class InspectPage(PageView):
         found, brought = self.desk.moment.found, self.desk.live.brought
         if found is None or brought is None:
             return None
-        if self._projected is None or self._projected[0] is not found or self._projected[1] is not brought:
+        checked = self.desk.moment.checked
+        held = checked.validation if checked is not None else None
+        same = self._projected is not None and all(
+            mine is now for mine, now in zip(self._projected, (found, brought, held), strict=False)
+        )
+        if not same:
             new = None
             try:
-                new = newcomers(found, *brought)
+                new = newcomers(found, *brought, checked)
             except InputError as error:
                 self.desk.say(error)
-            self._projected = (found, brought, new)
-        return self._projected[2]
+            self._projected = (found, brought, held, new)
+        assert self._projected is not None
+        return self._projected[3]
 
     def _show_legend(self) -> None:
         state = self.desk.moment.state

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from scutcher.core.models.pca.limit_coverage import coverage
 from scutcher.core.progress import Watch
+from scutcher.core.validation.limit_coverage import coverage
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -30,6 +30,9 @@ EXPECTED = {
     "t2": ("T² limit (F)", 0.95),
     "q": ("Q limit", 0.95),
     "joint": ("joint limit", 0.95),
+    "t2 held-out": ("T² limit, held-out", 0.95),
+    "q held-out": ("Q limit, held-out", 0.95),
+    "joint held-out": ("joint limit, held-out", 0.95),
     "1 SD": ("1 SD ellipse", 0.3935),
     "2 SD": ("2 SD ellipse", 0.8647),
     "3 SD": ("3 SD ellipse", 0.9889),
@@ -136,4 +139,4 @@ class AnswerPage(Over):
 
 
 def _simulated(watch: Watch) -> dict[str, float]:
-    return coverage(known().draw, COMPONENTS, SAMPLES, SETS, seed=1, watch=watch)
+    return coverage(known().draw_singly, COMPONENTS, SAMPLES, SETS, seed=1, watch=watch)

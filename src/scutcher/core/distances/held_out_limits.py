@@ -1,0 +1,163 @@
+"""Distances of samples to models that have not seen them, and the limits that follow.
+
+The samples that made a model lie nearer to it than new ones. Each sample that a segment of the validation
+leaves out is measured against the segment's model; scale and degrees of freedom of its distances are those of
+new samples.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
+from scutcher.core.distances.limits import Limit, chi_square_quantile, t2_limit_new
+
+FEW = 20
+"""Groups below which it is said that the limits rest on few."""
+
+NOTHING = 1e-12
+"""Share of the sum of squares below which what is left over is rounding."""
+
+
+@dataclass(frozen=True, eq=False)
+class HeldOutDistances:
+    """Distances of left-out samples with 1…K components; m of them over all segments and repeats.
+
+    Attributes
+    ----------
+    rows : (m,) int array
+        Which sample each is of.
+    t2, h, q : (m, K) float arrays
+        T², leverage `T²/(n_s − 1) + 1/n_s`, and Q against the model of the segment; NaN where it has not so
+        many components.
+    total : float
+        Sum of squares of the left-out samples, mean of each: what Q is a share of.
+    groups : int
+        Groups of replicates, or samples, that were left out.
+    """
+
+    rows: Integers
+    t2: Floats
+    h: Floats
+    q: Floats
+    total: float
+    groups: int
+
+    def of_samples(self, k: int, n: int) -> tuple[Floats, Floats, Floats]:
+        """T², h and Q of each of n samples with k components, mean over repeats; NaN for none. Each (n,)."""
+        counts = np.bincount(self.rows, minlength=n).astype(np.float64)
+        counts[counts == 0.0] = np.nan
+        found = [np.bincount(self.rows, values[:, k - 1], n) / counts for values in (self.t2, self.h, self.q)]
+        return found[0], found[1], found[2]
+
+
+@dataclass(frozen=True)
+class HeldOutLimits:
+    """Limits for new samples, learned from samples that were left out.
+
+    Attributes
+    ----------
+    level : float
+        Coverage.
+    method : "moments" or "robust"
+    scale : JointScale or None
+        Of the joint distance; None where one of the distances does not vary.
+    q_limit : Limit
+    t2_limit : Limit
+        The F limit with as many samples as there are groups of replicates, or the scaled χ² of the left-out
+        T² where that is higher: replicates are no samples of their own, and heavy tails show in the left-out.
+    groups : int
+        On how many groups of replicates they rest.
+    """
+
+    level: float
+    method: str
+    scale: JointScale | None
+    q_limit: Limit
+    t2_limit: Limit
+    groups: int
+
+    @cached_property
+    def joint_limit(self) -> Limit | None:
+        """χ² quantile of the joint distance."""
+        return None if self.scale is None else self.scale.limit(self.level)
+
+    @property
+    def caution(self) -> str:
+        """What is said beside them where they rest on few groups."""
+        return f"learned from {self.groups} groups only" if self.groups < FEW else ""
+
+
+def left_out_distances(
+    z: Floats, scores: Floats, eigenvalues: Floats, n: int
+) -> tuple[Floats, Floats, Floats]:
+    """T², h and Q of left-out samples with 1…K components.
+
+    Parameters
+    ----------
+    z : (m, p) float array
+        Left-out samples, treated, centred and scaled as the segment's training samples were.
+    scores : (m, K) float array
+        On the segment's loadings.
+    eigenvalues : (K,) float array
+        Of the segment's model.
+    n : int
+        Its samples.
+
+    Returns
+    -------
+    three (m, K) float arrays
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t2 = np.cumsum(scores**2 / eigenvalues, axis=1)
+    t2[:, np.cumsum(~(eigenvalues > NOTHING * eigenvalues.max(initial=0.0))) > 0] = np.nan
+    squares = np.einsum("ij,ij->i", z, z)[:, np.newaxis]
+    q = np.maximum(squares - np.cumsum(scores**2, axis=1), 0.0)
+    q[q < NOTHING * squares] = 0.0
+    return t2, t2 / max(n - 1, 1) + 1.0 / n, q
+
+
+def held_out_limits(found: HeldOutDistances, k: int, level: float, method: str) -> HeldOutLimits | None:
+    """The limits with k components; None where the segments have not so many.
+
+    Parameters
+    ----------
+    found : the distances of the left-out samples
+    k : components
+    level : coverage
+    method : "moments" for mean and variance (divisor m − 1), "robust" for median and interquartile range
+
+    References
+    ----------
+    Pomerantsev, J. Chemometrics 22 (2008) 601–609 (moments of the distances); Nomikos & MacGregor,
+    Technometrics 37 (1995) 41–59 (scaled χ² for Q).
+    """
+    if k > found.q.shape[1]:
+        return None
+    h, q = found.h[:, k - 1], found.q[:, k - 1]
+    known = np.isfinite(h) & np.isfinite(q)
+    h, q = h[known], q[known]
+    if len(q) < 3:
+        return None
+    t2 = _t2_limit(found.t2[:, k - 1][known], k, level, found.groups)
+    scale = None if q.mean() <= NOTHING * found.total else fit_joint_scale(h, q, method)
+    if scale is None:
+        reason = "undefined: nothing is left over of left-out samples"
+        return HeldOutLimits(level, method, None, Limit(level, "held-out", None, reason), t2, found.groups)
+    value = scale.q0 / scale.nq * chi_square_quantile(scale.nq, level)
+    return HeldOutLimits(level, method, scale, Limit(level, "held-out", value), t2, found.groups)
+
+
+def _t2_limit(t2: Floats, k: int, level: float, groups: int) -> Limit:
+    """F with the groups as samples, or the scaled χ² of the left-out T² where it is higher."""
+    by_groups = t2_limit_new(groups, k, level)
+    mean, variance = float(t2.mean()), float(t2.var(ddof=1))
+    if mean <= 0.0 or variance <= 0.0:
+        return by_groups
+    freedom = 2.0 * mean**2 / variance
+    value = mean / freedom * chi_square_quantile(freedom, level)
+    return Limit(level, "held-out", max(value, by_groups.value or 0.0))
