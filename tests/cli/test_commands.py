@@ -79,9 +79,10 @@ class Commands(unittest.TestCase):
             header, *lines = list(csv.reader(stream))
         start = header.index("1100")
         x = np.array([[float(cell or "nan") for cell in line[start:]] for line in lines])
-        x = x[~np.isnan(x).any(axis=1)][:, np.nanstd(x, axis=0) > 0]
+        x = x[~np.isnan(x).any(axis=1)]
+        varies = x.std(axis=0) > 0  # the others take part in the treatments as measured, not in the model
         x = (x - x.mean(axis=1, keepdims=True)) / x.std(axis=1, ddof=1, keepdims=True)
-        z = x - x.mean(axis=0)
+        z = (x - x.mean(axis=0))[:, varies]
         eigenvalues = np.linalg.eigvalsh(z @ z.T)[::-1] / (len(z) - 1)
         np.testing.assert_allclose(self.summary["eigenvalues"][:6], eigenvalues[:6], rtol=1e-9)
         self.assertAlmostEqual(self.summary["total_variance"], (z**2).sum() / (len(z) - 1), places=9)
@@ -139,7 +140,7 @@ class Commands(unittest.TestCase):
 
     def test_apply_to_the_training_samples_gives_their_scores_back(self):
         out = self.folder / "applied"
-        code, said, err = call("apply", self.out / "model.json", self.data, "--out", out)
+        code, said, err = call("apply", self.out / "model.json", self.data, "--out", out, "--limits", "fitted")
         self.assertEqual((code, err), (0, ""))
         self.assertEqual(
             [Path(line).name for line in said.split()], ["scores.csv", "distances.csv", "summary.json"]
@@ -171,7 +172,7 @@ class Commands(unittest.TestCase):
             code, said, err = call("report", study, "--out", self.folder / name)
             self.assertEqual((code, err, said.strip()), (0, "", str(self.folder / name)))
         text = (self.folder / "told.html").read_text()
-        for words in ("143 samples × 698 variables", "L06-1", "gaps: 10 of 698", "broken stick", "snv"):
+        for words in ("143 samples × 700 variables", "L06-1", "gaps: 10 of 700", "broken stick", "snv"):
             self.assertIn(words, text)
         self.assertEqual(text.count("<svg"), 7)
         self.assertNotIn("http-equiv", text)
@@ -185,7 +186,7 @@ class Commands(unittest.TestCase):
         out = self.folder / "treated.csv"
         code, said, _ = call("treat", self.data, "--recipe", recipe, "--out", out)
         self.assertEqual(code, 0)
-        self.assertEqual(said.splitlines(), [str(out), "left out: L06-1 (gaps: 10 of 698 variables)"])
+        self.assertEqual(said.splitlines(), [str(out), "left out: L06-1 (gaps: 10 of 700 variables)"])
         rows = rows_of(out)
         self.assertEqual(list(rows[0])[:3], ["sample", "1103", "1111"])
         self.assertEqual(len(rows), 143)
@@ -196,7 +197,11 @@ class Commands(unittest.TestCase):
     def test_left_out_are_named_with_reasons(self):
         left_out = self.summary["left_out"]
         self.assertEqual([entry["variable"] for entry in left_out["variables"]], ["1318", "1866"])
-        self.assertEqual(left_out["samples"], [{"sample": "L06-1", "reason": "gaps: 10 of 698 variables"}])
+        self.assertEqual(
+            {entry["reason"] for entry in left_out["variables"]}, {"constant: the same value in every sample"}
+        )
+        self.assertEqual((self.summary["variables"], self.summary["variables_used"]), (700, 698))
+        self.assertEqual(left_out["samples"], [{"sample": "L06-1", "reason": "gaps: 10 of 700 variables"}])
 
     def test_loadings_have_a_row_of_zeros_for_a_constant_variable(self):
         rows = {row["variable"]: row for row in rows_of(self.out / "loadings.csv")}

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.demo.intake_nir import intake_nir
 from scutcher.demo.sets import demo_recipe, write_demo_sets
 from scutcher.study.evaluation.evaluator import Evaluator
@@ -17,7 +17,7 @@ class IntakeNir(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.table, cls.truth = intake_nir()
-        cls.found = Evaluator().evaluate(leave_out_unusable(cls.table), demo_recipe())
+        cls.found = Evaluator().evaluate(leave_out_dead(cls.table), demo_recipe())
         cls.ids = [cls.table.ids[row] for row in cls.found.usable.rows]
 
     def lot_of(self, name):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.distances.contributions import q_shares
 from scutcher.core.models.pca.saved_model import project
 from scutcher.core.recipes.chain import run_step
@@ -25,7 +25,7 @@ from scutcher.study.results.apply_results import past_limits
 
 
 def evaluated(name):
-    return Evaluator().evaluate(leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
+    return Evaluator().evaluate(leave_out_dead(demo_set(name)[0]), demo_recipe(name))
 
 
 class AllSets(unittest.TestCase):
@@ -121,7 +121,7 @@ class Landscapes(unittest.TestCase):
 class Bench(unittest.TestCase):
     def test_the_constant_column_is_left_out_and_gaps_are_where_they_were_planted(self):
         table, truth = demo_set("bench")
-        checked = leave_out_unusable(table)
+        checked = leave_out_dead(table)
         self.assertEqual([table.axis.labels[c] for c in checked.left_out], [truth["constant"]])
         rows, columns = np.nonzero(table.gaps())
         planted = [[table.ids[r], table.axis.labels[c]] for r, c in zip(rows, columns, strict=True)]

@@ -87,9 +87,9 @@ class Understanding(WithFile):
         self.assertFalse(table.axis.ordered)
         self.assertEqual(table.ids, ("1", "2"))
 
-    def test_constant_column_is_left_out(self):
+    def test_constant_column_is_measured_all_the_same(self):
         table = self.read("id,a,b,c\nu,1,7,2\nv,2,7,5\n")
-        self.assertEqual(dict(table.left_out), {1: "constant: the same value in every sample"})
+        self.assertEqual(dict(table.left_out), {})
 
     def test_empty_cells_are_gaps(self):
         table = self.read("id,1,2,3\nu,1,,2\nv,2,7,5\nw,3,8,5\n")

@@ -25,7 +25,7 @@ def _treat(options: argparse.Namespace) -> int:
     from scutcher.files.results import write_matrix
 
     recipe, table = read_recipe(options.recipe), data_of(options)
-    usable = usable_part(table, recipe.model)
+    usable = usable_part(table, recipe.model, least=1)
     part = table.take(usable.rows, usable.columns)
     part = filled(part, fills(part.values, recipe.model.gaps) if part.has_gaps else None)
     for step in recipe.treat:
@@ -37,5 +37,7 @@ def _treat(options: argparse.Namespace) -> int:
     print(options.out)
     for row, reason in sorted(usable.left_out_rows.items()):
         print(f"left out: {table.ids[row]} ({reason})")
+    for column, reason in sorted(usable.left_out_columns.items()):
+        print(f"left out: {table.axis.labels[column]} ({reason})")
     say_what_was_not_read(table)
     return DONE

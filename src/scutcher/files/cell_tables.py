@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
@@ -43,7 +43,7 @@ def table_of_chosen(chosen: Chosen, roles: Roles, path: Path, words: str) -> Tab
         spectra = [Spectrum(pair.name, pair.x, pair.y, quantity, unit) for pair in chosen.pairs]
         table = table_of(spectra, path.stem)
         origin = Origin(words, chosen.reading.pairs(), _rows_not_read(chosen))
-        return leave_out_unusable(_with_origin(table, origin))
+        return leave_out_empty(_with_origin(table, origin))
     laid = chosen.laid
     quantity = unit = ""
     if chosen.long is not None:

@@ -11,7 +11,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, split_unit
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, TableError
 from scutcher.files.columns import Columns, Roles, number_of, sort_columns, without_infinities
@@ -68,7 +68,7 @@ def table_of_frame(frame: Frame, roles: Roles) -> Table:
         if roles.order is not None:
             order = _measured(frame, roles.order, roles).values
             table = table.take(np.argsort(order, kind="stable"))
-        return leave_out_unusable(table)
+        return leave_out_empty(table)
     except TableError as error:
         raise TableError(f"{frame.path.name}: {error.problem}", error.remedy, error.mends) from error
 

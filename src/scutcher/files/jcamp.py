@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import AxesDiffer, FileError
 from scutcher.files.columns import Roles
@@ -75,7 +75,7 @@ def read_jcamp(path: Path, roles: Roles | None = None) -> Table:
     except FileError as error:
         raise FileError(f"{path.name}: {error.problem}", error.remedy, error.mends) from error
     remarks = tuple(words for spectrum in spectra for words in spectrum.remarks)
-    return leave_out_unusable(replace(table, origin=Origin("JCAMP-DX", (), remarks)))
+    return leave_out_empty(replace(table, origin=Origin("JCAMP-DX", (), remarks)))
 
 
 def spectra_of(text: str, mended: bool = False) -> list[Spectrum]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, split_unit
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
@@ -166,4 +166,4 @@ def _beside(a: Table, b: Table) -> Table | None:
         left_out={},
         looked=None,
     )
-    return leave_out_unusable(wide)
+    return leave_out_empty(wide)

@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, headers_of
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.resampling import common_axis, resampled
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import AxesDiffer, TableError
@@ -36,7 +36,7 @@ def stack(tables: Sequence[Table]) -> Table:
     names = tuple(dict.fromkeys(column.name for table in tables for column in table.classes))
     tables = [_dates_from(table, first) for table in tables]
     measured = dict.fromkeys((c.name, c.unit) for table in tables for c in table.properties)
-    return leave_out_unusable(
+    return leave_out_empty(
         Table(
             values=np.vstack([table.values for table in tables]),
             axis=first.axis,

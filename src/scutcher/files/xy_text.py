@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
@@ -57,7 +57,7 @@ def read_xy_files(
     table = table_of(spectra, name, resample)
     told = tuple(dict.fromkeys(remarks))
     shown = told if len(told) <= 6 else (*told[:6], f"… and {len(told) - 6} more like this")
-    return leave_out_unusable(replace(table, origin=Origin("x and y in columns", (), shown)))
+    return leave_out_empty(replace(table, origin=Origin("x and y in columns", (), shown)))
 
 
 def is_xy(path: Path) -> bool:

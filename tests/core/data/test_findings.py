@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.findings import findings
 from scutcher.core.data.table import ClassColumn
 from tests.core.making import mixed_table, ordered_table, random_spectra
 
 
 def texts(table):
-    return [finding.text for finding in findings(leave_out_unusable(table))]
+    return [finding.text for finding in findings(leave_out_empty(table))]
 
 
 class Findings(unittest.TestCase):
@@ -30,7 +30,7 @@ class Findings(unittest.TestCase):
         self.assertEqual(
             texts(table),
             [
-                "1 constant, left out: 1006 nm",
+                "1 constant, measured all the same: 1006 nm. Dead channels?",
                 "1 gap in 1 sample (s5), left out of the model",
                 "1 copy of another variable, exactly: 1014 nm",
                 "1 saturated channel, many samples at exactly 99: 1018 nm",

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import constant_variables, leave_out_dead, leave_out_empty
 from scutcher.core.data.table import ClassColumn, Table
 from scutcher.core.errors import TableError
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table
@@ -71,7 +71,10 @@ class ImportCheck(unittest.TestCase):
     def test_constant_and_empty_columns_are_named(self):
         values = np.array([[1.0, 5.0, np.nan, 0.1], [2.0, 5.0, np.nan, 0.1], [3.0, 5.0, np.nan, 0.1]])
         values[:, 3] += np.array([0.0, 1e-16, 0.0])  # a trace of rounding is still constant
-        left_out = leave_out_unusable(mixed_table(values)).left_out
+        table = leave_out_empty(mixed_table(values))
+        self.assertEqual(set(table.left_out), {2})
+        np.testing.assert_array_equal(constant_variables(table), [1, 3])
+        left_out = leave_out_dead(mixed_table(values)).left_out
         self.assertEqual(set(left_out), {1, 2, 3})
-        self.assertIn("constant", left_out[1])
+        self.assertIn("dead", left_out[1])
         self.assertIn("empty", left_out[2])

@@ -61,7 +61,7 @@ class BringIn(WindowCase):
 
     def test_findings_are_told_and_act(self):
         words = " ".join(self.texts())
-        self.assertIn("2 constant, left out: 1318, 1866", words)
+        self.assertIn("2 constant, measured all the same: 1318, 1866. Dead channels?", words)
         self.assertIn("10 gaps in 1 sample (L06-1)", words)
         button = next(b for b in self.view.findChildren(QPushButton) if b.text() == "They are replicates")
         QTest.mouseClick(button, LEFT)

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import recipe_from_plain
@@ -24,7 +24,7 @@ from scutcher.study.evaluation.shelved_model import reached, recipe_name, with_k
 
 
 def state_of(name="practice"):
-    return State.of(name, leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
+    return State.of(name, leave_out_dead(demo_set(name)[0]), demo_recipe(name))
 
 
 class Trying(unittest.TestCase):

@@ -1,17 +1,22 @@
-"""What is looked at when a table comes in: constant and empty variables are named and left out."""
+"""What is looked at when a table comes in: empty variables are left out; dead ones, if somebody says so."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.arrays import is_constant, value_span
+from scutcher.core.arrays import Floats, Integers, constant_columns, is_constant, value_span
+from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 
+EMPTY = "empty: no sample has a value"
+DEAD = "dead: the same value in every sample"
 
-def leave_out_unusable(table: Table) -> Table:
-    """Leave out each variable that cannot tell samples apart, with the reason.
+
+def leave_out_empty(table: Table) -> Table:
+    """Leave out each variable without a value, with the reason.
 
     Parameters
     ----------
@@ -21,15 +26,56 @@ def leave_out_unusable(table: Table) -> Table:
     Returns
     -------
     Table
-        The same values; `left_out` names the constant and the empty variables as well.
+        The same values; `left_out` names the empty variables as well.
     """
-    rows = table.used_rows()
-    values = table.values if len(rows) == len(table.values) else table.values[rows]
-    low, high = value_span(values)
-    empty, constant = np.isnan(low), is_constant(low, high)
+    low, _ = value_span(_used(table))
     reasons = dict(table.left_out)
-    for column in np.flatnonzero(empty):
-        reasons.setdefault(int(column), "empty: no sample has a value")
-    for column in np.flatnonzero(constant):
-        reasons.setdefault(int(column), "constant: the same value in every sample")
+    for column in np.flatnonzero(np.isnan(low)):
+        reasons.setdefault(int(column), EMPTY)
     return replace(table, left_out=reasons)
+
+
+def leave_out_dead(table: Table) -> Table:
+    """Leave out the empty variables and those that are constant: then no treatment sees them either."""
+    whole = leave_out_empty(table)
+    reasons = dict(whole.left_out)
+    for column in constant_variables(whole):
+        reasons.setdefault(int(column), DEAD)
+    return replace(whole, left_out=reasons)
+
+
+def constant_variables(table: Table) -> Integers:
+    """The variables in use that have one value in every sample: treatments see them, the model does not."""
+    low, high = value_span(_used(table))
+    constant = is_constant(low, high) & ~np.isnan(low)
+    constant[list(table.left_out)] = False
+    return np.flatnonzero(constant)
+
+
+MAKE_CHANNELS = ("bin-equal", "bin-valleys", "resample")
+"""Treatments whose channels are others, also where a header is the same."""
+
+
+def constant_after(part: Table, treated: Axis, methods: Iterable[str]) -> Integers:
+    """The treated channels that had one value in every sample before they were treated.
+
+    They took part in the treatments as measured; the model leaves them out.
+
+    Parameters
+    ----------
+    part : the samples of the model, before treatment
+    treated : the axis after it
+    methods : of the treatments that ran
+    """
+    constant = constant_columns(part.values)
+    if not constant.any() or any(method in MAKE_CHANNELS for method in methods):
+        return np.zeros(0, np.intp)
+    if treated.labels == part.axis.labels:
+        return np.flatnonzero(constant)
+    names = {part.axis.labels[place] for place in np.flatnonzero(constant).tolist()}
+    return np.array([place for place, label in enumerate(treated.labels) if label in names], dtype=np.intp)
+
+
+def _used(table: Table) -> Floats:
+    rows = table.used_rows()
+    return table.values if len(rows) == len(table.values) else table.values[rows]

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.constant_variables import DEAD, constant_variables
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
 from scutcher.core.words import count_of
@@ -54,7 +55,11 @@ def _names(table: Table, columns: tuple[int, ...]) -> str:
 
 def _left_out(table: Table) -> list[Finding]:
     found = []
-    for word in ("constant", "empty"):
+    constant = tuple(constant_variables(table).tolist())
+    if constant and len(table.used_rows()) > 1:
+        text = f"{len(constant)} constant, measured all the same: {_names(table, constant)}. Dead channels?"
+        found.append(Finding(text, constant, act="leave-out", reason=DEAD))
+    for word in ("dead", "empty"):
         columns = tuple(c for c, reason in sorted(table.left_out.items()) if reason.startswith(word))
         if columns:
             found.append(Finding(f"{len(columns)} {word}, left out: {_names(table, columns)}", columns))
@@ -96,7 +101,9 @@ def _saturated(table: Table) -> list[Finding]:
     """
     if not table.axis.ordered:
         return []
-    used = table.used_columns()
+    used = np.setdiff1d(table.used_columns(), constant_variables(table))
+    if not len(used):
+        return []
     values = table.values[:, used]
     tops = np.fmax.reduce(values, axis=0)
     many = np.flatnonzero((values == tops).sum(axis=0) >= SATURATED_SAMPLES)

@@ -45,20 +45,21 @@ class Usable:
         return dict(zip(self.rows.tolist(), range(len(self.rows)), strict=True))
 
 
-def usable_part(table: Table, settings: ModelSettings) -> Usable:
+def usable_part(table: Table, settings: ModelSettings, least: int = 2) -> Usable:
     """Choose the samples and variables that the policy lets in.
 
-    Those that leave gaps in leave nothing out but what is nothing but gaps.
+    Those that leave gaps in leave nothing out but what is nothing but gaps. A model needs two samples and two
+    variables; what is only treated may be one.
 
     Raises
     ------
     TableError
-        Fewer than two samples or two variables are left.
+        Fewer than `least` samples or variables are left.
     """
     rows, columns = table.used_rows(), table.used_columns()
     aside, out = dict(table.set_aside), dict(table.left_out)
     if not table.has_gaps:
-        _check_enough(table, len(rows), len(columns))
+        _check_enough(table, len(rows), len(columns), least)
         return Usable(rows, columns, aside, out, 0)
     gaps = table.gaps()[np.ix_(rows, columns)]
     count = int(gaps.sum())
@@ -73,7 +74,7 @@ def usable_part(table: Table, settings: ModelSettings) -> Usable:
     for place in np.flatnonzero(lost):
         aside[int(rows[place])] = f"gaps: {int(gaps[place].sum())} of {len(columns)} variables"
     rows = rows[~lost]
-    _check_enough(table, len(rows), len(columns))
+    _check_enough(table, len(rows), len(columns), least)
     return Usable(rows, columns, aside, out, count, with_gaps)
 
 
@@ -95,16 +96,16 @@ def filled(table: Table, fill: Floats | None) -> Table:
     return table.with_values(np.where(table.gaps(), fill, table.values))
 
 
-def _check_enough(table: Table, rows: int, columns: int) -> None:
+def _check_enough(table: Table, rows: int, columns: int, least: int) -> None:
     n, p = table.shape
-    if rows < 2:
+    if rows < least:
         raise TableError(
             f"{table.name}: {count_of(rows)} of {n} can be used; a component model needs at least 2.",
             "Bring samples back, or choose another way with gaps.",
         )
-    if columns < 2:
+    if columns < least:
         raise TableError(
             f"{table.name}: {count_of(columns, 'variable')} of {p} can be used; "
             "a component model needs at least 2.",
-            "The others are constant, empty or left out; bring in data that vary.",
+            "The others are empty or left out; bring in more.",
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import get_close_matches
 from functools import cached_property
 from typing import Any
@@ -60,6 +60,15 @@ class Scaler:
         n, p = values.shape
         in_parts(part, (n, p), lambda: None)
         return scaled
+
+
+def without(scaler: Scaler, columns: Integers) -> Scaler:
+    """The scaler with weight 0 for some columns more: the model does not see them."""
+    if not len(columns):
+        return scaler
+    weight = scaler.weight.copy()
+    weight[columns] = 0.0
+    return replace(scaler, weight=weight, constant=np.union1d(scaler.constant, columns))
 
 
 def fit_scaler(values: Floats, settings: ScaleSettings, axis: Axis, gaps: bool | None = None) -> Scaler:

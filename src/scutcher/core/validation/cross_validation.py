@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.distances.held_out_limits import HeldOutDistances, left_out_distances
 from scutcher.core.errors import ModelError, RecipeError
@@ -17,7 +18,7 @@ from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.chain import apply_step, run_step
 from scutcher.core.recipes.recipe import Recipe, Step, ValidateSettings
 from scutcher.core.scaling.scaled_matrix import Scaled
-from scutcher.core.scaling.scaler import fit_scaler
+from scutcher.core.scaling.scaler import fit_scaler, without
 from scutcher.core.validation.press import predicted_squares, rowwise_squares
 from scutcher.core.validation.segments import make_segments
 
@@ -131,7 +132,7 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     count = sum(len(repeat) for repeat in found.parts)
     for rows in (rows for repeat in found.parts for rows in repeat):
         tell(watch, len(sums) / count)
-        sums.append(_segment(base, steps[first:], recipe, rows, most, block, pulse(watch)))
+        sums.append(_segment(part, base, steps[first:], recipe, rows, most, block, pulse(watch)))
     distances = _distances(sums, [rows for repeat in found.parts for rows in repeat], part)
     pooled = _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
     return replace(pooled, distances=distances)
@@ -180,6 +181,7 @@ def _treated_width(base: Table, steps: Sequence[Step], recipe: Recipe) -> Table:
 
 
 def _segment(
+    part: Table,
     base: Table,
     steps: Sequence[Step],
     recipe: Recipe,
@@ -199,6 +201,8 @@ def _segment(
         done = run_step(training, step, watch)
         training, left = done.table, apply_step(left, step, done.learned)
     scaler = fit_scaler(training.values, recipe.scaling_for(training.axis.ordered), training.axis)
+    ran = [step.method for step in recipe.treat if step.on]
+    scaler = without(scaler, constant_after(part.take(np.flatnonzero(kept)), training.axis, ran))
     tell(watch, 0.0)
     seen = Scaled(training.values, scaler)
     loadings = leading_loadings(seen, scaler.centred, most, watch)

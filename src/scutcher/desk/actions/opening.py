@@ -113,10 +113,10 @@ class Opening:
 
     def open_demo(self, name: str) -> None:
         """Bring in a demo set with its recipe."""
-        from scutcher.core.data.constant_variables import leave_out_unusable
+        from scutcher.core.data.constant_variables import leave_out_dead
         from scutcher.demo.sets import demo_recipe, demo_set
 
-        self.bring_in(leave_out_unusable(demo_set(name)[0]), demo_recipe(name))
+        self.bring_in(leave_out_dead(demo_set(name)[0]), demo_recipe(name))
 
     def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> None:
         """Make a table the data of a study: of this one where it has none of its own yet, else it is asked.

@@ -13,7 +13,7 @@ from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QMessageBox
 from shiboken6 import isValid
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.errors import InputError
 from scutcher.desk.shell import error_report as report
 from scutcher.desk.shell.memory import Tidy, hold_memory
@@ -40,7 +40,7 @@ def demo_study(name: str) -> Study:
     """A study of a demo set, with its recipe."""
     from scutcher.demo.sets import demo_recipe, demo_set
 
-    table = leave_out_unusable(demo_set(name)[0])
+    table = leave_out_dead(demo_set(name)[0])
     return Study(State.of(name, table, demo_recipe(name), table.classes[0].name if table.classes else ""))
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.data.axis import Axis, split_unit
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, Unclear
 from scutcher.core.words import count_of
@@ -56,7 +56,7 @@ def reader(suffix: str) -> Callable[[Path, Roles | None], Table]:
     """A reader of one format, by a file ending of it."""
 
     def read(path: Path, roles: Roles | None = None) -> Table:
-        return leave_out_unusable(table_of_arrays(arrays_of(path, suffix), path, roles or Roles()))
+        return leave_out_empty(table_of_arrays(arrays_of(path, suffix), path, roles or Roles()))
 
     return read
 

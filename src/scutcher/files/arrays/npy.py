@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.files.columns import Roles, without_infinities
@@ -41,7 +41,7 @@ def read_npy(path: Path, roles: Roles | None = None) -> Table:
         raise FileError(f"{path.name} has no named columns.", "Leave the column options out.")
     n, p = values.shape
     places = np.arange(1.0, p + 1.0)
-    return leave_out_unusable(
+    return leave_out_empty(
         Table(
             values=without_infinities(np.array(values, dtype=np.float64), roles or Roles()),
             axis=Axis(tuple(str(place + 1) for place in range(p)), places),

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.models.missing_values import Usable, filled, fills, usable_part
@@ -23,7 +24,7 @@ from scutcher.core.progress import Early, Watch
 from scutcher.core.recipes.chain import Treated, run_step
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step
 from scutcher.core.scaling.scaled_matrix import Scaled
-from scutcher.core.scaling.scaler import Scaler, fit_scaler
+from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
 from scutcher.core.treatments.base import fields_of
 from scutcher.study.evaluation.cache import Cache
 from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_of
@@ -172,6 +173,12 @@ class Evaluator:
 
         def scale() -> tuple[Scaler, Scaled]:
             scaler = fit_scaler(treated.values, scaling, treated.axis, gaps=False)
+            ran = [
+                step.method
+                for place, step in enumerate(recipe.treat)
+                if step.on and place not in whole.passed_over
+            ]
+            scaler = without(scaler, constant_after(whole.stages[0], treated.axis, ran))
             return scaler, Scaled(treated.values, scaler)
 
         scaler, scaled = self._kept(key, scale, lambda pair: pair[1].values.nbytes)
@@ -205,7 +212,10 @@ class Evaluator:
         def components() -> Decomposition:
             hears = Early(asked, early) if early is not None else None
             with fitting_threads(z.work):
-                return find(z, centred, wanted, *how, watch=watch, early=hears)
+                found = find(z, centred, wanted, *how, watch=watch, early=hears)
+            if len(scaler.constant):
+                found.loadings[scaler.constant] = 0.0  # in place of what rounding left there
+            return found
 
         kept: Decomposition = self._kept(
             (key, "components", wanted, how, find is decompose), components, _decomposition_size

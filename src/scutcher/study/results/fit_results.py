@@ -9,6 +9,7 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.arrays import Floats
+from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.distances.contributions import residuals
 from scutcher.core.validation.evidence import KEYS
 from scutcher.files.layout.reading import reading_of_pairs
@@ -93,7 +94,7 @@ def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, An
         "scutcher": __version__,
         "samples": found.scaled.shape[0],
         "variables": len(loadings_of_all(found)[0]),
-        "variables_used": found.scaled.shape[1],
+        "variables_used": int(np.count_nonzero(found.scaler.weight)),
         "rank": components.rank,
         "components": model.k,
         "engine": components.engine,
@@ -163,9 +164,12 @@ def _left_out(found: Evaluation) -> dict[str, Any]:
         {"variable": found.table.axis.labels[column], "reason": reason}
         for column, reason in sorted(found.usable.left_out_columns.items())
     ]
-    variables += [
-        {"variable": axis.labels[int(column)], "reason": "constant after treatment"} for column in constant
-    ]
+    measured = {found.part.axis.labels[int(column)] for column in constant_variables(found.part)}
+    for label in (axis.labels[int(column)] for column in constant):
+        reason = (
+            "constant: the same value in every sample" if label in measured else "constant after treatment"
+        )
+        variables.append({"variable": label, "reason": reason})
     samples = [
         {"sample": found.table.ids[row], "reason": reason}
         for row, reason in sorted(found.usable.left_out_rows.items())

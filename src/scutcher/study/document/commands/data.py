@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.replicates import averaged
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
@@ -152,5 +152,5 @@ class AverageReplicates:
         return "Average the replicates"
 
     def apply(self, state: State) -> State:
-        table = leave_out_unusable(averaged(table_of(state)))
+        table = leave_out_empty(averaged(table_of(state)))
         return on_new_dataset(state, table, replace(state.source, contents=()), state.recipe)

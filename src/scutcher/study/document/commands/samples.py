@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from scutcher.core.data.constant_variables import leave_out_unusable
+from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.errors import InputError
 from scutcher.core.words import count_of
 from scutcher.study.document.changes import model_of, names_of, table_of, with_use
@@ -112,7 +112,7 @@ class LeaveOutVariables:
 
 @dataclass(frozen=True)
 class BringBackVariables:
-    """Let variables that were left out into the model again; constant and empty ones stay out."""
+    """Let variables that were left out into the model again; empty ones stay out."""
 
     columns: tuple[int, ...]
 
@@ -122,7 +122,7 @@ class BringBackVariables:
     def apply(self, state: State) -> State:
         table, use = table_of(state), model_of(state).use
         kept = {column: why for column, why in table.left_out.items() if column not in self.columns}
-        fresh = leave_out_unusable(replace(table, left_out=kept))
+        fresh = leave_out_empty(replace(table, left_out=kept))
         if fresh.left_out == table.left_out:
             return state
         return with_use(state, replace(use, left_out=fresh.left_out, _seen=[]))
