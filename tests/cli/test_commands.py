@@ -140,7 +140,9 @@ class Commands(unittest.TestCase):
 
     def test_apply_to_the_training_samples_gives_their_scores_back(self):
         out = self.folder / "applied"
-        code, said, err = call("apply", self.out / "model.json", self.data, "--out", out, "--limits", "fitted")
+        code, said, err = call(
+            "apply", self.out / "model.json", self.data, "--out", out, "--limits", "fitted"
+        )
         self.assertEqual((code, err), (0, ""))
         self.assertEqual(
             [Path(line).name for line in said.split()], ["scores.csv", "distances.csv", "summary.json"]

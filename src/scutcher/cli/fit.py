@@ -33,6 +33,7 @@ def _fit(options: argparse.Namespace) -> int:
     import scipy.special  # noqa: F401  (both here, so that their import is not counted as fitting)
 
     from scutcher.cli.studies import write_study
+    from scutcher.core.validation.segments import make_segments
     from scutcher.study.evaluation.checks import check, with_slow_lines
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.results.fit_results import write_fit
@@ -42,6 +43,8 @@ def _fit(options: argparse.Namespace) -> int:
     start = time.perf_counter()
     found = evaluator.evaluate(table, recipe)
     seconds = time.perf_counter() - start
+    if recipe.validate.segments is not None or recipe.validate.scheme == "class":
+        make_segments(found.part, recipe.validate)  # what cannot be done as it is asked for is refused
     checked = check(found)
     if recipe.validate.scheme != "none":
         checked = with_slow_lines(found, checked)

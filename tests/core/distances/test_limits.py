@@ -61,15 +61,33 @@ class ResidualLimits(unittest.TestCase):
         self.assertAlmostEqual(limit.value, theta1 * base ** (1 / h0), places=9)
 
     def test_negative_h0_turns_the_quantile(self):
-        eigenvalues = np.r_[1.0, np.full(400, 0.02)]
+        eigenvalues = np.r_[1.0, np.full(100, 0.1)]
         limit = q_limit(thetas(eigenvalues), np.ones(10), 0.95, "jackson-mudholkar")
         theta = [float((eigenvalues**power).sum()) for power in (1, 2, 3)]
         self.assertLess(1 - 2 * theta[0] * theta[2] / (3 * theta[1] ** 2), 0.0)
         rng = np.random.default_rng(4)
-        simulated = rng.normal(size=(40000, 401)) ** 2 @ eigenvalues
+        simulated = rng.normal(size=(40000, 101)) ** 2 @ eigenvalues
         self.assertAlmostEqual(
             float((simulated <= limit.value).mean()), 0.95, delta=0.035
         )  # without the sign: 0.3
+
+    def test_a_limit_never_falls_as_the_level_rises(self):
+        rng = np.random.default_rng(5)
+        levels = (0.8, 0.9, 0.95, 0.99, 0.995, 0.999)
+        for count, small in ((400, 0.02), (100, 0.1), (20, 0.05), (5, 0.3), (60, 0.5)):
+            eigenvalues = np.r_[1.0, np.full(count, small)]
+            q = rng.normal(size=(80, count + 1)) ** 2 @ eigenvalues
+            limits = [q_limit(thetas(eigenvalues), q, level, "jackson-mudholkar") for level in levels]
+            values = [limit.value for limit in limits]
+            self.assertEqual(values, sorted(values))
+            self.assertEqual(len({limit.method for limit in limits}), 1)
+        self.assertEqual(
+            q_limit(thetas(np.r_[1.0, np.full(400, 0.02)]), q, 0.95, "jackson-mudholkar").method, "box"
+        )
+
+    def test_rounding_that_is_left_over_has_no_limit(self):
+        limit = q_limit((1e-14, 1e-29, 1e-44), np.full(9, 1e-14), 0.95, "jackson-mudholkar", total=1.0)
+        self.assertIsNone(limit.value)
 
     def test_box_matches_mean_and_variance(self):
         q = np.array([1.0, 2.0, 3.0, 4.0])

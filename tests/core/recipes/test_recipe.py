@@ -28,7 +28,7 @@ class Reading(unittest.TestCase):
                 "rounds": 500,
                 "seed": 2,
             },
-            "limits": {"level": 0.99, "q": "box", "joint": "robust"},
+            "limits": {"level": 0.99, "q": "box", "joint": "robust", "distances": "held-out"},
             "validate": {"scheme": "blinds", "segments": 5, "repeats": 1, "seed": 1},
             "evidence": {"share": 0.9, "permutations": 40, "halves": 10},
         }

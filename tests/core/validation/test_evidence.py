@@ -58,6 +58,30 @@ class KnownAnswer(unittest.TestCase):
             self.assertEqual(line(few).suggested, line(self.found).suggested)
 
 
+class NoComponent(unittest.TestCase):
+    """Pure noise has no component, and no component at all is a candidate (Q² = 0)."""
+
+    def test_noise_has_none(self):
+        none = 0
+        for seed in range(12):
+            noise = np.random.default_rng(seed).normal(size=(40, 25))
+            validation = validate(ordered_table(noise), recipe_from_plain({"validate": {"seed": seed}}), 5)
+            lowest, fewest = from_validation(validation)
+            self.assertLess(validation.q2[0], 0.02)
+            none += (lowest.suggested, fewest.suggested) == (0, 0)
+        self.assertGreaterEqual(none, 11)
+
+    def test_standard_errors_do_not_shrink_with_repeats(self):
+        table = ordered_table(known_spectra(n=40, noise=0.3))
+
+        def error(repeats):
+            plain = {"validate": {"segments": 5, "repeats": repeats}}
+            return validate(table, recipe_from_plain(plain), 3).error[:3]
+
+        singly, often = error(1), error(12)
+        self.assertTrue((often > 0.5 * singly).all() and (often < 2.0 * singly).all())
+
+
 class Formulas(unittest.TestCase):
     def setUp(self):
         self.z = np.random.default_rng(3).normal(size=(30, 8)) * np.r_[6.0, 4.0, np.ones(6)]

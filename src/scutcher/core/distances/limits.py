@@ -65,7 +65,16 @@ def t2_limit_new(n: int, k: int, level: float) -> Limit:
     return Limit(level, "f", k * (n**2 - 1) / (n * (n - k)) * quantile)
 
 
-def q_limit(thetas: tuple[float, float, float] | None, q: Floats, level: float, method: str) -> Limit:
+NOTHING = 1e-12
+"""Share of the total variance below which what is left over is rounding."""
+
+HIGHEST = 0.999
+"""Level up to which Jackson–Mudholkar must exist: else Box's limit is used at all of them."""
+
+
+def q_limit(
+    thetas: tuple[float, float, float] | None, q: Floats, level: float, method: str, total: float = 0.0
+) -> Limit:
     """Q limit from what the components leave over.
 
     Parameters
@@ -78,6 +87,8 @@ def q_limit(thetas: tuple[float, float, float] | None, q: Floats, level: float, 
     level : float
         Coverage.
     method : "jackson-mudholkar" or "box"
+    total : float
+        Total variance: where no more than a trillionth of it is left over, there is no limit.
 
     Returns
     -------
@@ -92,7 +103,7 @@ def q_limit(thetas: tuple[float, float, float] | None, q: Floats, level: float, 
     if thetas is None:
         return Limit(level, method, None, "still being computed")
     theta1, theta2, theta3 = thetas
-    if theta1 <= 0.0:
+    if theta1 <= NOTHING * total:
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")
     if method == "box":
         return _box(q, level)
@@ -101,10 +112,11 @@ def q_limit(thetas: tuple[float, float, float] | None, q: Floats, level: float, 
         return _box(q, level, "Jackson–Mudholkar has h0 = 0")
     from scipy.special import ndtri
 
-    normal = float(ndtri(level)) * (1.0 if h0 > 0 else -1.0)
-    base = normal * np.sqrt(2.0 * theta2 * h0**2) / theta1 + 1.0 + theta2 * h0 * (h0 - 1.0) / theta1**2
-    if base <= 0.0:
+    side = np.sqrt(2.0 * theta2 * h0**2) / theta1 * (1.0 if h0 > 0 else -1.0)
+    middle = 1.0 + theta2 * h0 * (h0 - 1.0) / theta1**2
+    if min(middle + side * float(ndtri(at)) for at in (level, max(level, HIGHEST))) <= 0.0:
         return _box(q, level, "Jackson–Mudholkar has no positive base")
+    base = middle + side * float(ndtri(level))
     return Limit(level, "jackson-mudholkar", float(theta1 * base ** (1.0 / h0)))
 
 

@@ -45,7 +45,8 @@ class Validation:
     total : float
         Sum of squares of the same left-out values, mean over repeats.
     error : (K,) float array
-        Standard error of PRESS over segments and repeats.
+        Standard error of PRESS: of one repeat from the spread of its segments, over repeats the root of the
+        mean square, which does not shrink with repeats.
     rowwise : (K,) float array
         The same sum where each row helps to predict itself: optimistic.
     never : (u,) int array
@@ -237,15 +238,16 @@ def _pooled(
     column: str,
 ) -> Validation:
     predicted = np.array([one.predicted for one in sums])  # (segments · repeats, K)
-    spread = predicted.std(axis=0, ddof=1)
+    count = len(sums) // repeats
+    spreads = predicted.reshape(repeats, count, -1).std(axis=1, ddof=1) * np.sqrt(count)
     return Validation(
         settings=settings,
-        segments=len(sums) // repeats,
+        segments=count,
         block=block,
         column=column,
         press=predicted.sum(axis=0) / repeats,
         total=sum(one.total for one in sums) / repeats,
-        error=spread * np.sqrt(len(sums)) / repeats,
+        error=np.sqrt((spreads**2).mean(axis=0)),
         rowwise=np.array([one.rowwise for one in sums]).sum(axis=0) / repeats,
         never=never,
     )

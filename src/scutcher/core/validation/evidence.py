@@ -68,19 +68,19 @@ def leading_true(passed: np.ndarray) -> int:
 
 
 def from_validation(validation: Validation | None, why_not: str = "not validated") -> tuple[Line, Line]:
-    """Lowest PRESS, and the fewest components within one standard error of it."""
+    """Lowest PRESS, and the fewest components within one standard error of it; none is one too."""
     if validation is None or not np.isfinite(validation.press).any():
         reason = why_not if validation is None else "undefined for every number of components"
         return Line("lowest-press", None, reason), Line("one-standard-error", None, reason)
     press, error = validation.press, validation.error
-    lowest = int(np.nanargmin(press))
-    bound = press[lowest] + error[lowest]
-    near = np.flatnonzero(press <= bound)
-    fewest = int(near[0])
+    candidates = np.concatenate([[validation.total], press])
+    lowest = int(np.nanargmin(candidates))
+    bound = candidates[lowest] + (error[lowest - 1] if lowest else 0.0)
+    fewest = int(np.flatnonzero(candidates <= bound)[0])
     bounds = np.full(len(press), bound)
     return (
-        Line("lowest-press", lowest + 1, figures=press),
-        Line("one-standard-error", fewest + 1, up_to=lowest + 1, figures=press, bound=bounds),
+        Line("lowest-press", lowest, figures=press),
+        Line("one-standard-error", fewest, up_to=lowest, figures=press, bound=bounds),
     )
 
 

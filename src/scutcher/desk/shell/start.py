@@ -284,7 +284,20 @@ def run_window(
         QTimer.singleShot(0, lambda: shown(window))
     code = made.exec()
     windows.dispose()
+    release_clipboard()
     return code
+
+
+def release_clipboard() -> None:
+    """Let go of tables and pictures on the clipboard: left there, they end the interpreter with a crash.
+
+    So it is with PySide 6.10. What another program has put there stays.
+    """
+    clipboard = QApplication.clipboard()
+    ours = clipboard.ownsClipboard() or QApplication.platformName() == "offscreen"
+    held = clipboard.mimeData() if ours else None
+    if held is not None and (held.hasHtml() or held.hasFormat("image/svg+xml")):
+        clipboard.clear()
 
 
 def dispose(window: Window) -> None:
@@ -292,10 +305,7 @@ def dispose(window: Window) -> None:
     if not isValid(window):
         return
     window.close()
-    clipboard = QApplication.clipboard()
-    held = clipboard.mimeData()
-    if held is not None and held.hasFormat("image/svg+xml"):
-        clipboard.clear()  # what is left there of ours ends the interpreter with a crash (PySide 6.10)
+    release_clipboard()
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()

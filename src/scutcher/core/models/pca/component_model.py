@@ -127,7 +127,7 @@ def keep(decomposition: Decomposition, k: int, limits: LimitSettings) -> Compone
         q=q,
         joint=None if scale is None else scale.distance(leverages, q),
         t2_limit=t2_limit_training(n, k, limits.level),
-        q_limit=q_limit(decomposition.thetas(k), q, limits.level, limits.q),
+        q_limit=q_limit(decomposition.thetas(k), q, limits.level, limits.q, decomposition.total_variance),
         joint_scale=scale,
         joint_limit=None if scale is None else scale.limit(limits.level),
     )
