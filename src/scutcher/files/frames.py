@@ -15,7 +15,7 @@ from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, TableError
 from scutcher.files.columns import Columns, Roles, number_of, sort_columns, without_infinities
-from scutcher.files.layout.cells import days_of
+from scutcher.files.layout.cells import days_of, hours_of
 from scutcher.files.spectra import unique_names
 
 if TYPE_CHECKING:
@@ -112,6 +112,9 @@ def _measured(frame: Frame, name: str, roles: Roles) -> PropertyColumn:
     label, unit = split_unit(name)
     if name not in frame.dates:
         return PropertyColumn(label, _numbers(frame, (name,), roles)[:, 0], unit)
+    hours = hours_of(frame.cells[name].tolist())
+    if hours is not None:
+        return PropertyColumn(label, np.array(hours), "h")
     made = days_of(frame.cells[name].tolist(), frame.day_order)
     if isinstance(made, str):
         raise FileError(f"The column {name!r} of {frame.path.name} cannot be read: {made}.", "Correct it.")

@@ -148,12 +148,32 @@ DATES = (
 CLOCK = re.compile(
     r"(?:[T ]\s*(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?\s*([AaPp][Mm])?(?:Z|[+\-]\d{2}:?\d{2})?)?"
 )
+CLOCK_ONLY = re.compile(r"([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d(?:[.,]\d+)?))?")
+"""A time of day without a day."""
+
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 
 
 def is_date(text: str) -> bool:
-    """Whether a text is a day, perhaps with a time of day."""
-    return _cut(text.strip()) is not None
+    """Whether a text is a day, perhaps with a time of day, or a time of day alone."""
+    return _cut(text.strip()) is not None or CLOCK_ONLY.fullmatch(text.strip()) is not None
+
+
+def hours_of(cells: Sequence[Any]) -> list[float] | None:
+    """The cells of a column of times of day as hours, NaN for a gap; None where they are something else."""
+    found: list[float] = []
+    for cell in cells:
+        clock = CLOCK_ONLY.fullmatch(cell.strip()) if isinstance(cell, str) else None
+        if isinstance(cell, time):
+            found.append(cell.hour + cell.minute / 60 + cell.second / 3600)
+        elif clock is not None:
+            seconds = float((clock.group(3) or "0").replace(",", "."))
+            found.append(int(clock.group(1)) + int(clock.group(2)) / 60 + seconds / 3600)
+        elif kind_of(cell) == "-":
+            found.append(float("nan"))
+        else:
+            return None
+    return found
 
 
 def _cut(text: str) -> tuple[str, tuple[str, ...], float] | None:

@@ -49,7 +49,7 @@ class Long:
 def long_form(found: Laid) -> Long | None:
     """The columns of a long table, or None where it is none."""
     width = len(found.header)
-    if not 3 <= width <= 8 or len(found.data) < 2 * LEAST or not found.parts.header:
+    if not 3 <= width <= 8 or len(found.data) < 2 * LEAST:
         return None
     columns = [found.column(place) for place in range(width)]
     kinds = [{kind_of(cell, found.marks) for cell in cells} for cells in columns]

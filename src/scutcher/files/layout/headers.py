@@ -12,7 +12,8 @@ import numpy as np
 from scutcher.core.arrays import Floats
 
 NUMBERED = re.compile(
-    r"(?P<before>.*?)(?P<space>[ _\-.:@(\[]*)(?P<number>(?<![\d.])[+\-−]?\d+(?:[.,]\d+)?(?:[eE][+\-]?\d+)?)"
+    r"(?P<before>.*?)(?P<space>[ _\-.:@(\[]*)"
+    r"(?P<number>(?<!\d)(?<!\d[.,])[+\-−]?\d+(?:[.,]\d+)?(?:[eE][+\-]?\d+)?)"
     r"[ _]*(?P<after>[^\d]*(?:-1|⁻¹|\^-1|\^\(-1\)|/cm|\)|\])?[^\d]*)"
 )
 UNITS = {

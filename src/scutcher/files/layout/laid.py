@@ -48,9 +48,12 @@ class Laid:
         """The names of the columns; of two rows of them the lower, where it has one; 1…p without a header."""
         if not self.parts.header:
             return self._counted()
-        names = [text_of(cell) for cell in self.rows[self.parts.header[-1]].cells]
+        names = [" ".join(text_of(cell).split()) for cell in self.rows[self.parts.header[-1]].cells]
         if self.parts.lacks_first:
             names.insert(0, "")
+        width = max((len(self.rows[place].cells) for place in self.parts.data), default=0)
+        while len(names) > width > 0 and not names[-1]:
+            names.pop()
         for place in self.names_above:
             upper = [text_of(cell) for cell in self.rows[place].cells]
             names = [name or (upper[c] if c < len(upper) else "") for c, name in enumerate(names)]
@@ -72,12 +75,15 @@ class Laid:
     def _counted(self) -> tuple[str, ...]:
         """Names where the file has none: the columns of numbers are counted."""
         width = max((len(self.rows[place].cells) for place in self.parts.data), default=0)
-        names, number, texts = [], 0, 0
+        names: list[str] = []
+        number = classes = 0
         for column in range(width):
             kinds = [kind_of(cell, self.marks) for cell in self.column(column)]
             if kinds.count("t") > 0.5 * len(kinds):
-                texts += 1
-                names.append("sample" if texts == 1 else f"column {column + 1}")
+                cells = [text_of(cell) for cell in self.column(column)]
+                alone = len(set(cells)) == len(cells) and "sample" not in names
+                classes += not alone
+                names.append("sample" if alone else "class" if classes == 1 else f"class {classes}")
             else:
                 number += 1
                 names.append(str(number))
@@ -148,11 +154,24 @@ def _as_said(rows: Sequence[Row], parts: Parts, by_number: dict[int, int], said:
     return replace(parts, title=title, header=header, units=units, data=tuple(data), lacks_first=lacks)
 
 
+def only_counts(found: Laid, column: int) -> bool:
+    """Whether a column holds the numbers of the rows, from 0 or 1."""
+    numbers = [as_number(cell, found.marks) for cell in found.column(column)]
+    start = numbers[0] if numbers else None
+    return (
+        len(numbers) > 1 and start in (0.0, 1.0) and numbers == [start + row for row in range(len(numbers))]
+    )
+
+
 def turned_rows(found: Laid, most: int | None = None) -> list[Row]:
     """The rows from the header to the last of the data as columns; numbered by the columns they were.
 
-    At most so many rows of data, to see how it would look.
+    At most so many rows of data, to see how it would look. Mere numbers of the rows in front of an axis are
+    left behind.
     """
+    skip = 0
+    if len(found.header) > 2 and only_counts(found, 0) and sounds_like_axis(found.header[1]):
+        skip = 1
     if most is not None and len(found.parts.data) > most:
         found = replace(found, parts=replace(found.parts, data=found.parts.data[:most], statistics=()))
     places = sorted(
@@ -164,7 +183,7 @@ def turned_rows(found: Laid, most: int | None = None) -> list[Row]:
         body[0] = Row(body[0].number, ("", *body[0].cells))
     return [
         Row(column + 1, tuple(row.cells[column] if column < len(row.cells) else None for row in body))
-        for column in range(width)
+        for column in range(skip, width)
     ]
 
 
@@ -203,8 +222,16 @@ def plausibility(found: Laid) -> float:
     steps = np.diff(places)
     score = 0.0
     if len(columns) > 2 and ((steps > 0).all() or (steps < 0).all()):
-        counts = bool((np.abs(steps) == 1.0).all()) and places[0] in (0.0, 1.0) and not quantity
-        score += (0.5 if counts else 3.0 if len(columns) >= 5 else SOME) + 1.5 * (quantity != "")
+        counts = bool((np.abs(steps) == 1.0).all()) and not quantity
+        score += (
+            0.5
+            if counts and places[0] in (0.0, 1.0)
+            else 1.5
+            if counts
+            else 3.0
+            if len(columns) >= 5
+            else SOME
+        ) + 1.5 * (quantity != "")
         some = list(columns[:: max(len(columns) // SEEN, 1)]) if len(columns) > 3 * SEEN else list(columns)
         values = found.numbers(some)
         score += _likeness(values) + (smoothness(values) < 0.1)
@@ -245,6 +272,8 @@ def _of_column(name: str, cells: Sequence[Any], marks: Marks, first: bool) -> fl
         return 0.0
     if name.strip().lower() in ID_WORDS:
         return 0.5
+    if first and not name.strip():
+        return -1.0  # numbers without a name that rise and do not count: an axis, more likely than not
     quantity = quantity_named(name)[0] if name else "?"
     if quantity in COMMON:
         return -1.0 if first else 0.0

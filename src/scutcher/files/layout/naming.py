@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles
-from scutcher.files.layout.cells import PERCENT, as_number, days_of, kind_of
+from scutcher.files.layout.cells import PERCENT, as_number, days_of, hours_of, kind_of
 from scutcher.files.layout.headers import unit_named
-from scutcher.files.layout.laid import Laid, axis_columns, text_of
+from scutcher.files.layout.laid import Laid, axis_columns, only_counts, text_of
 from scutcher.files.layout.reading import Reading
 from scutcher.files.layout.rows import ID_WORDS
 
@@ -22,6 +22,13 @@ ID_NAMES = (
     *ID_WORDS, "sample id", "sample_id", "sampleid", "sample no", "sample no.", "sample number", "sample_no",
     "sample name", "sample_name", "samplename", "lab no", "lab id", "lab_id", "lims", "barcode",
 )  # fmt: skip
+
+
+MOST_EMPTY = 20
+"""Empty columns that are passed over and named; more are channels that somebody should look at."""
+
+FEW_LEVELS = 0.34
+"""Levels of a class as a share of the samples at most, where a column of text is no id."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +65,8 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
         A column without a header, two with the same, a named one that is not there.
     """
     header = list(found.header)
-    places = [c for c in range(len(header)) if header[c] or _is_filled(found, c)]
+    places = [c for c in range(len(header)) if _is_filled(found, c)]
+    empty = [header[c] for c in range(len(header)) if header[c] and c not in places and not found.turned]
     index = _index_column(found, header, places, roles)
     nameless = index is not None and not header[index]
     if index is not None and nameless:
@@ -75,8 +83,15 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
     if by_units and not unit:
         quantity, unit = by_units
     remarks: list[str] = []
+    if empty and len(empty) <= MOST_EMPTY and not set(empty) & set(roles.named()):
+        remarks.append(f"{count_of(empty, 'column')} without a value, {', '.join(empty)}: not read")
+    elif empty:
+        places = [c for c in range(len(header)) if header[c] or c in places]
     if found.turned and roles.id is None and 0 in places and 0 not in channels:
         roles = replace(roles, id=names[0])  # the header of the file
+    roles, numbered = _without_id(found, names, places, roles, index, set(channels))
+    if numbered:
+        remarks.append("No column has a name for each sample: they are numbered")
     roles, counts = _with_id(found, names, places, roles, index, set(channels))
     if counts:
         shown = "without a name" if nameless else repr(names[index or 0])
@@ -122,9 +137,7 @@ def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], rol
         return None
     numbers = [as_number(cell, found.marks) for cell in cells]
     if all(number is not None for number in numbers):
-        start = numbers[0] if numbers else None
-        counted = start in (0.0, 1.0) and numbers == [start + row for row in range(len(numbers))]
-        return first if counted and len(numbers) > 1 else None
+        return first if only_counts(found, first) else None
     return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
 
 
@@ -165,6 +178,34 @@ def _with_id(
     if index is not None and chosen != index and names[index] not in roles.named():
         return replace(roles, ignored=(*roles.ignored, names[index])), True
     return roles, False
+
+
+def _without_id(
+    found: Laid,
+    names: Sequence[str],
+    places: Sequence[int],
+    roles: Roles,
+    index: int | None,
+    channels: set[int],
+) -> tuple[Roles, bool]:
+    """Where the only columns of text hold a few classes, each many times, none of them is the id."""
+    if (
+        roles.id is not None
+        or index is not None
+        or found.turned
+        or set(roles.mends) & {"number-ids", "ids-as-replicates"}
+    ):
+        return roles, False
+    free = [c for c in places if c not in channels and names[c] not in roles.named()]
+    texts = [c for c in free if _mostly(found, c, "t")]
+    counting = [c for c in free if names[c].strip().lower() in ID_NAMES]
+    if not texts or counting:
+        return roles, False
+    count = len(found.data)
+    levels = [len({text_of(cell) for cell in found.column(c)}) for c in texts]
+    if count < 6 or any(size > FEW_LEVELS * count for size in levels):
+        return roles, False
+    return replace(roles, classes=(*roles.classes, *(names[c] for c in texts))), True
 
 
 def _mostly(found: Laid, column: int, kind: str) -> bool:
@@ -262,7 +303,7 @@ def _dates(
         if c in channels or names[c] in kept_as_text or not _mostly(found, c, "d"):
             continue
         made = days_of(found.column(c), said.dates)
-        if isinstance(made, str):
+        if isinstance(made, str) and hours_of(found.column(c)) is None:
             remarks.append(f"The column {names[c]!r} is kept as text: {made}")
         else:
             dates.append(names[c])

@@ -235,6 +235,8 @@ def _numbers_that_are_an_axis(
     monotone = [bool((s > 0).all() or (s < 0).all()) for s in below if len(s)]
     if not monotone or not all(monotone):
         return True
+    if len(first) < 2:
+        return False
     # the rows below rise too: an axis has even or much larger steps
     even = np.ptp(first) <= 1e-3 * abs(first.mean())
     return bool(even) or abs(first.sum()) > 5.0 * max(abs(s.sum()) for s in below)
