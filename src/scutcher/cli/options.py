@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias
 
@@ -102,6 +103,7 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     ------
     FileError
     """
+    from scutcher.core.data.missing_marks import missing_marks
     from scutcher.files.columns import Roles
     from scutcher.files.formats import read_tables
 
@@ -119,7 +121,8 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     except Unclear as error:
         flags = " or ".join(dict.fromkeys(_flag(answer) for _, answer in error.answers))
         raise FileError(error.problem, f"Say which with {flags}; nothing was read.") from error
-    return table
+    marks = tuple(mark.text(table) for mark in missing_marks(table))
+    return replace(table, origin=replace(table.origin, remarks=(*table.origin.remarks, *marks)))
 
 
 def say_what_was_not_read(table: Table) -> None:

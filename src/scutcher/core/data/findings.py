@@ -9,6 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.constant_variables import DEAD, constant_variables
+from scutcher.core.data.missing_marks import missing_marks
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
 from scutcher.core.words import count_of
@@ -44,7 +45,7 @@ class Finding:
 
 def findings(table: Table) -> tuple[Finding, ...]:
     """Look a table over."""
-    found = [*_left_out(table), *_gaps(table), *_duplicates(table), *_saturated(table)]
+    found = [*_left_out(table), *_gaps(table), *_marks(table), *_duplicates(table), *_saturated(table)]
     return (*found, *_classes(table), *_replicates(table), *_units(table))
 
 
@@ -74,6 +75,11 @@ def _gaps(table: Table) -> list[Finding]:
     shown = ", ".join(table.ids[row] for row in rows[:3]) + (" …" if len(rows) > 3 else "")
     where = f"{count_of(int(gaps.sum()), 'gap')} in {count_of(rows)}"
     return [Finding(f"{where} ({shown}), left out of the model", rows=rows, act="pick")]
+
+
+def _marks(table: Table) -> list[Finding]:
+    """Numbers that may stand for missing values."""
+    return [Finding(mark.text(table), mark.columns, mark.rows, act="pick") for mark in missing_marks(table)]
 
 
 def _duplicates(table: Table) -> list[Finding]:

@@ -238,7 +238,10 @@ def plausibility(found: Laid) -> float:
     elif len(columns) > 2:
         score -= 2.0
     corner = header[0].strip().lower()
-    if found.turned and corner and corner not in ID_WORDS and not sounds_like_axis(corner):
+    if found.turned and as_number(corner, found.marks) is not None:
+        even = np.ptp(steps) <= 0.02 * abs(steps.mean()) if len(steps) else False
+        score -= 0.0 if even or smoothness(found.numbers(list(columns[:SEEN]))) < 0.1 else 2.0
+    elif found.turned and corner and corner not in ID_WORDS and not sounds_like_axis(corner):
         score -= 3.0  # a variable whose values happen to rise
     others = [c for c in range(len(header)) if c not in columns]
     for place in others[:3]:

@@ -137,7 +137,8 @@ def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], rol
         return None
     numbers = [as_number(cell, found.marks) for cell in cells]
     if all(number is not None for number in numbers):
-        return first if only_counts(found, first) else None
+        named = not header[first] and _whole_numbers(found, first)  # numbers in place of names
+        return first if named or only_counts(found, first) else None
     return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
 
 

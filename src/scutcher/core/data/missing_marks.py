@@ -1,0 +1,90 @@
+"""Numbers such as −999 that some writers put where a value is missing, told by standing far from the others."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
+from scutcher.core.words import count_of
+
+MARKS = (-99.0, -999.0, -9999.0, -99999.0, 999.0, 9999.0, 99999.0, 999999.0, -1e30, 1e30)
+FAR = 3.0
+"""How many ranges of the other values a mark lies from the nearest of them, at least."""
+MOST = 0.5
+"""Share of a column that marks may fill: more are values."""
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A number that may stand for a missing value.
+
+    Attributes
+    ----------
+    value : float
+    where : str
+        The property, or the variables, that hold it.
+    rows : tuple of int
+        The samples that have it.
+    columns : tuple of int
+        The variables that hold it; none for a property.
+    """
+
+    value: float
+    where: str
+    rows: tuple[int, ...]
+    columns: tuple[int, ...] = ()
+
+    def text(self, table: Table) -> str:
+        """One sentence, with its place."""
+        shown = ", ".join(table.ids[row] for row in self.rows[:3]) + (" …" if len(self.rows) > 3 else "")
+        value = f"{self.value:g}".replace("-", "−")
+        return f"{value} in {self.where} of {count_of(self.rows)} ({shown}), read as a number: is it a gap?"
+
+
+def missing_marks(table: Table) -> list[Mark]:
+    """The marks in the properties and in the values of a table."""
+    found = []
+    for column in table.properties:
+        for mark in MARKS:
+            rows = _rows_of(column.values, mark)
+            if rows:
+                found.append(Mark(mark, column.name, rows))
+    return [*found, *_in_values(table)]
+
+
+def _rows_of(values: Floats, mark: float) -> tuple[int, ...]:
+    """The places of a mark in a column, if it stands far outside the other values."""
+    here = values == mark
+    if not here.any() or here.sum() > MOST * len(values):
+        return ()
+    others = values[~here & np.isfinite(values) & ~np.isin(values, MARKS)]
+    if len(others) < 2:
+        return ()
+    distance = max(others.min() - mark, mark - others.max())
+    if distance <= FAR * np.ptp(others) or distance <= 0.5 * abs(mark):
+        return ()
+    return tuple(np.flatnonzero(here).tolist())
+
+
+def _in_values(table: Table) -> list[Mark]:
+    """The marks that are the lowest or the highest of some variables."""
+    used = table.used_columns()
+    if not len(used) or not len(table.values):
+        return []
+    ends = np.fmin.reduce(table.values, axis=0), np.fmax.reduce(table.values, axis=0)
+    found = []
+    for mark in MARKS:
+        columns, rows = [], set()
+        for column in used[(ends[0][used] == mark) | (ends[1][used] == mark)].tolist():
+            here = _rows_of(table.values[:, column], mark)
+            if here:
+                columns.append(column)
+                rows.update(here)
+        if columns:
+            more = f" and {len(columns) - 1} more" if len(columns) > 1 else ""
+            where = table.axis.name(columns[0]) + more
+            found.append(Mark(mark, where, tuple(sorted(rows)), tuple(columns)))
+    return found
