@@ -19,7 +19,8 @@ class Marks(unittest.TestCase):
         values = np.linspace(8.0, 15.0, 12)
         values[[3, 7]] = -999.0
         found = missing_marks(with_property(values))
-        self.assertEqual([(mark.value, mark.where, mark.rows) for mark in found], [(-999.0, "protein", (3, 7))])
+        told = [(mark.value, mark.where, mark.rows) for mark in found]
+        self.assertEqual(told, [(-999.0, "protein", (3, 7))])
         text = findings(with_property(values))[0].text
         self.assertEqual(text, "−999 in protein of 2 samples (s4, s8), read as a number: is it a gap?")
 

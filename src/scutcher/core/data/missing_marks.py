@@ -1,4 +1,4 @@
-"""Numbers such as −999 that some writers put where a value is missing, told by standing far from the others."""
+"""Numbers such as −999 that stand for missing values, told by lying far from the others."""
 
 from __future__ import annotations
 
@@ -77,7 +77,8 @@ def _in_values(table: Table) -> list[Mark]:
     ends = np.fmin.reduce(table.values, axis=0), np.fmax.reduce(table.values, axis=0)
     found = []
     for mark in MARKS:
-        columns, rows = [], set()
+        columns: list[int] = []
+        rows: set[int] = set()
         for column in used[(ends[0][used] == mark) | (ends[1][used] == mark)].tolist():
             here = _rows_of(table.values[:, column], mark)
             if here:
