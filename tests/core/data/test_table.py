@@ -24,6 +24,16 @@ class Refusals(unittest.TestCase):
             ordered_table(values)
         self.assertEqual(caught.exception.problem, "The value of 1004 nm of sample s2 is infinite.")
 
+    def test_values_that_cannot_be_squared_are_refused(self):
+        values = np.ones((3, 4))
+        values[2, 1] = -6e300
+        with self.assertRaisesRegex(TableError, "1002 nm of sample s3 is -6e.300, too large"):
+            ordered_table(values)
+        with self.assertRaisesRegex(TableError, "larger than 1e-200: they are too small"):
+            ordered_table(np.full((3, 4), 1e-200))
+        values[2, 1] = 1e-300  # one small value among others is as good as zero
+        self.assertEqual(ordered_table(values).values[2, 1], 1e-300)
+
     def test_axis_that_turns_back_names_the_place(self):
         with self.assertRaises(TableError) as caught:
             Axis(("1", "2", "2", "3"), np.array([1.0, 2.0, 2.0, 3.0]))

@@ -64,6 +64,13 @@ class Scaling(unittest.TestCase):
                 fit_scaler(self.x, ScaleSettings(method=method), self.axis)
             self.assertIn("the divisor of d is −".replace("−", "-"), str(caught.exception))
 
+    def test_divisor_that_cannot_be_squared_names_the_variable(self):
+        for size in (1e-200, 1e155):
+            self.x[:, 2] = size * np.arange(12)
+            with self.subTest(size), np.errstate(over="ignore"), self.assertRaises(TableError) as caught:
+                fit_scaler(self.x, ScaleSettings(method="sd"), self.axis)
+            self.assertIn("The values of c are too far from 1 to be scaled by sd.", caught.exception.problem)
+
     def test_stored_values_scale_new_rows(self):
         scaler = fit_scaler(self.x, ScaleSettings(method="sd"), self.axis)
         new = self.x[:2] + 1.0

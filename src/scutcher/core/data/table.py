@@ -119,6 +119,12 @@ class Origin:
 
 UNKNOWN = Origin()
 
+SMALLEST, LARGEST = 1e-140, 1e150
+"""What the largest value of a table lies between: outside, squares and their sums are lost."""
+
+MAYBE_SMALL, MAYBE_LARGE = 1e-110, 1e100
+"""Outside these a sum of values tells that they have to be looked at one by one."""
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Table:
@@ -219,8 +225,10 @@ class Table:
             )
 
     def _check_finite(self) -> bool:
-        """Refuse infinities; whether there are no gaps either."""
-        if np.isfinite(self.values.sum()):  # one quick pass: a gap or an infinity shows in the sum
+        """Refuse infinities and what cannot be squared; whether there are no gaps either."""
+        with np.errstate(over="ignore", invalid="ignore"):
+            total = abs(float(self.values.sum()))  # one quick pass: nearly everything shows in the sum
+        if total == 0.0 or MAYBE_SMALL < total < MAYBE_LARGE:
             return True
         if np.isinf(self.values).any():
             places = np.argwhere(np.isinf(self.values))
@@ -231,7 +239,24 @@ class Table:
                 "Correct it or leave the cell empty.",
                 ("infinite-as-gaps",),
             )
+        self._check_sizes()
         return not bool(np.isnan(self.values).any())  # a sum may overflow where nothing is missing
+
+    def _check_sizes(self) -> None:
+        sizes = np.abs(self.values)
+        largest = float(np.fmax.reduce(sizes, axis=None, initial=0.0))
+        if largest > LARGEST:
+            row, column = (int(place) for place in np.unravel_index(np.nanargmax(sizes), sizes.shape))
+            raise TableError(
+                f"The value of {self.axis.name(column)} of sample {self.ids[row]} is "
+                f"{self.values[row, column]:g}, too large to be computed with.",
+                "Give it in another unit, or leave the cell empty where it stands for a missing value.",
+            )
+        if 0.0 < largest < SMALLEST:
+            raise TableError(
+                f"No value is larger than {largest:g}: they are too small to be computed with.",
+                "Give them in another unit.",
+            )
 
     def __repr__(self) -> str:
         n, p = self.shape

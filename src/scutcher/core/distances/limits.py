@@ -107,13 +107,14 @@ def q_limit(
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")
     if method == "box":
         return _box(q, level)
-    h0 = 1.0 - 2.0 * theta1 * theta3 / (3.0 * theta2**2)
+    two, three = theta2 / theta1 / theta1, theta3 / theta1 / theta1 / theta1  # fourth powers would be lost
+    h0 = 1.0 - 2.0 * three / (3.0 * two**2) if two > 0.0 else 0.0
     if h0 == 0.0:
         return _box(q, level, "Jackson–Mudholkar has h0 = 0")
     from scipy.special import ndtri
 
-    side = np.sqrt(2.0 * theta2 * h0**2) / theta1 * (1.0 if h0 > 0 else -1.0)
-    middle = 1.0 + theta2 * h0 * (h0 - 1.0) / theta1**2
+    side = np.sqrt(2.0 * two * h0**2) * (1.0 if h0 > 0 else -1.0)
+    middle = 1.0 + two * h0 * (h0 - 1.0)
     if min(middle + side * float(ndtri(at)) for at in (level, max(level, HIGHEST))) <= 0.0:
         return _box(q, level, "Jackson–Mudholkar has no positive base")
     base = middle + side * float(ndtri(level))

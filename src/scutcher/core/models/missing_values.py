@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.recipes.recipe import ModelSettings
@@ -78,6 +79,20 @@ def usable_part(table: Table, settings: ModelSettings, least: int = 2) -> Usable
     return Usable(rows, columns, aside, out, count, with_gaps)
 
 
+def check_usable(table: Table, settings: ModelSettings) -> None:
+    """Refuse a table of which no model can be made as it comes in.
+
+    Raises
+    ------
+    TableError
+        Fewer than two samples can be used, or fewer than two variables that vary.
+    """
+    usable = usable_part(table, settings)
+    varying = len(np.setdiff1d(usable.columns, constant_variables(table)))
+    if varying < 2:
+        raise _too_few_variables(table, varying)
+
+
 def fills(values: Floats, policy: str) -> Floats | None:
     """What gaps of each variable are filled with, (p,), learned from a training set; None: not filled."""
     if policy == "fill-mean":
@@ -97,15 +112,19 @@ def filled(table: Table, fill: Floats | None) -> Table:
 
 
 def _check_enough(table: Table, rows: int, columns: int, least: int) -> None:
-    n, p = table.shape
+    n = len(table.values)
     if rows < least:
         raise TableError(
             f"{table.name}: {count_of(rows)} of {n} can be used; a component model needs at least 2.",
             "Bring samples back, or choose another way with gaps.",
         )
     if columns < least:
-        raise TableError(
-            f"{table.name}: {count_of(columns, 'variable')} of {p} can be used; "
-            "a component model needs at least 2.",
-            "The others are empty or left out; bring in more.",
-        )
+        raise _too_few_variables(table, columns)
+
+
+def _too_few_variables(table: Table, columns: int) -> TableError:
+    return TableError(
+        f"{table.name}: {count_of(columns, 'variable')} of {table.shape[1]} can be used; "
+        "a component model needs at least 2.",
+        "The others are constant, empty or left out; bring in more.",
+    )

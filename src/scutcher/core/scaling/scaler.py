@@ -12,6 +12,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns, value_span
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.recipes.recipe import ScaleSettings
@@ -177,6 +178,13 @@ DIVISORS: dict[str, Callable[[Floats, Moment, Moment, Moment], Any]] = {
 
 
 def _check_divisors(divisor: Floats, constant: Booleans, method: str, axis: Axis) -> None:
+    sized = (divisor < LARGEST) & (np.abs(divisor) > SMALLEST) | constant
+    far = np.flatnonzero(~sized & ((divisor != 0.0) | (method == "sd")))
+    if far.size:
+        raise TableError(
+            f"The values of {axis.name(int(far[0]))} are too far from 1 to be scaled by {method}.",
+            "Give it in another unit or leave the variable out.",
+        )
     wrong = np.flatnonzero((divisor <= 0.0) & ~constant)
     if wrong.size:
         column = int(wrong[0])

@@ -164,10 +164,10 @@ class Opening:
 
     def _usable(self, table: Table, recipe: Recipe) -> bool:
         """Whether a model could be made of a table; if not, it is said why."""
-        from scutcher.core.models.missing_values import usable_part
+        from scutcher.core.models.missing_values import check_usable
 
         try:
-            usable_part(table, recipe.model)
+            check_usable(table, recipe.model)
         except InputError as error:
             self.desk.say(error)
             return False

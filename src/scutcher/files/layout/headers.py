@@ -172,7 +172,8 @@ def smoothness(values: Floats) -> float:
     values = values[np.isfinite(values).all(axis=1)]
     if not values.size or values.shape[1] < 3:
         return 1.0
-    spread = values.var(axis=1)
-    rough = (np.diff(values, axis=1) ** 2).mean(axis=1) / 2.0
-    known = spread > 0
+    with np.errstate(over="ignore", invalid="ignore"):  # values that no model takes are read all the same
+        spread = values.var(axis=1)
+        rough = (np.diff(values, axis=1) ** 2).mean(axis=1) / 2.0
+    known = (spread > 0) & np.isfinite(spread) & np.isfinite(rough)
     return float(np.median(rough[known] / spread[known])) if known.any() else 1.0

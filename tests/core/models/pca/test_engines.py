@@ -174,6 +174,22 @@ class Agreement(unittest.TestCase):
             with self.subTest(engine), self.assertRaises(ModelError):
                 decompose(np.zeros((5, 6)), True, 2, engine)
 
+    def test_every_size_gives_the_same_model_or_is_refused(self):
+        z = structured(20, 12)
+        wanted = keep(decompose(z, True), 2, LimitSettings())
+        for engine in ("exact", "gram", "nipals", "randomised"):
+            for power in (-140, -50, -44, 40, 50, 140):
+                size = 2.0 ** round(power / np.log10(2.0))
+                with self.subTest(engine, power=power):
+                    if abs(power) > 45:
+                        with self.assertRaisesRegex(ModelError, "too (small|large) for the figures"):
+                            decompose(z * size, True, 4, engine)
+                        continue
+                    found = keep(decompose(z * size, True, 4, engine), 2, LimitSettings())
+                    np.testing.assert_allclose(found.q, wanted.q * size**2, rtol=1e-6)
+                    np.testing.assert_allclose(found.q_limit.value, wanted.q_limit.value * size**2, rtol=1e-6)
+                    np.testing.assert_allclose(found.joint_limit.value, wanted.joint_limit.value, rtol=1e-6)
+
     def test_only_the_loadings(self):
         z = structured(50, 400)
         wanted = decompose(z, True).loadings[:, :5]

@@ -167,6 +167,34 @@ def nothing_varies(n: int, p: int) -> ModelError:
     )
 
 
+SMALL, LARGE = 1e-90, 1e90
+"""Between these the sum of squares of a matrix lies whose figures, some of them its third power, exist."""
+
+
+def check_total(total: float, z: Floats | Scaled) -> None:
+    """Refuse a matrix of zeros, and one whose figures could not be computed.
+
+    Parameters
+    ----------
+    total : float
+        The sum of squares of all values.
+    z : (n, p) float array or Scaled
+        The matrix.
+
+    Raises
+    ------
+    ModelError
+    """
+    if total == 0.0 and not (z.whole if isinstance(z, Scaled) else z).any():
+        raise nothing_varies(*z.shape)
+    if not SMALL < total < LARGE:
+        size = "large" if not total < LARGE else "small"
+        raise ModelError(
+            f"The values after treatment and scaling are too {size} for the figures of a model.",
+            "Give them in another unit, or scale each variable to SD 1.",
+        )
+
+
 def too_many(k: int, rank: int) -> ModelError:
     """The error for more components than there are."""
     return ModelError(

@@ -8,7 +8,7 @@ from pathlib import Path
 from scutcher.core.data.axis import split_unit
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, InputError
-from scutcher.core.models.missing_values import usable_part
+from scutcher.core.models.missing_values import check_usable
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.files.formats import read_tables
@@ -52,7 +52,7 @@ def read_source(
     def with_mends(mends: tuple[str, ...]) -> Table:
         roles = roles_of_pairs(pairs.items(), source.sheet, reading_of_pairs(source.reading), mends)
         table = _with_axis(read_tables(list(paths), roles, watch, source.resampled), axis)
-        usable_part(table, Recipe().model)
+        check_usable(table, Recipe().model)
         return table
 
     found = look_at(paths[0], reading_of_pairs(source.reading))

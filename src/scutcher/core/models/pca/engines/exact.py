@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.models.pca.decomposition import (
     Decomposition,
+    check_total,
     column_signs,
     nothing_varies,
 )
@@ -34,6 +35,7 @@ def exact(z: Floats, centred: bool) -> Decomposition:
         Nothing varies.
     """
     n, p = z.shape
+    check_total(float(np.einsum("ij,ij->", z, z)), z)
     if n < p:  # the same decomposition, faster by a fifth from the tall side
         right_t, singular, left_t = np.linalg.svd(z.T, full_matrices=False)
         left, right = left_t.T, right_t.T

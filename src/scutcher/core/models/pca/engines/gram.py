@@ -9,9 +9,9 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.models.pca.decomposition import (
     Decomposition,
+    check_total,
     column_signs,
     first_components,
-    nothing_varies,
     too_many,
 )
 from scutcher.core.models.pca.engines.leading import leading_eigenvectors
@@ -66,8 +66,7 @@ def gram(
     freedom = n - 1 if centred else n
     product = z.gram(watch)
     total = float(np.trace(product))
-    if total <= 0.0:
-        raise nothing_varies(n, p)
+    check_total(total, z)
     of_variables = product.diagonal().copy() if p <= n else None
 
     def hand_over(vectors: Floats) -> None:
@@ -196,6 +195,5 @@ def _deflated(
 def gram_loadings(z: Scaled, k: int, watch: Watch | None = None) -> Floats:
     """The first k loadings, or those of them that the Gram matrix knows. (n, p) → (p, up to k)."""
     product = z.gram(watch)
-    if float(np.trace(product)) <= 0.0:
-        raise nothing_varies(*z.shape)
+    check_total(float(np.trace(product)), z)
     return _leading(z, product, k, watch).loadings

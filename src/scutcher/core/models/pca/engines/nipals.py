@@ -9,9 +9,9 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.models.pca.decomposition import (
     Decomposition,
+    check_total,
     column_signs,
     first_components,
-    nothing_varies,
     too_many,
 )
 from scutcher.core.models.pca.engines.residuals import leftover
@@ -51,8 +51,7 @@ def nipals(
     known = None if np.isfinite(z.sum()) else (~np.isnan(z)).astype(float)
     left = z.copy() if known is None else np.where(known > 0.0, z, 0.0)
     total = float(np.einsum("ij,ij->", left, left))
-    if total <= 0.0:
-        raise nothing_varies(n, p)
+    check_total(total, z)
     scores, loadings = np.zeros((n, k)), np.zeros((p, k))
     iterations, unsettled = [], []
     nothing = rank_threshold(n, p, float(np.sqrt(total))) ** 2

@@ -7,9 +7,9 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.models.pca.decomposition import (
     Decomposition,
+    check_total,
     column_signs,
     first_components,
-    nothing_varies,
     too_many,
 )
 from scutcher.core.models.pca.engines.residuals import leftover
@@ -46,8 +46,7 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
     """
     n, p = z.shape
     total = float(np.einsum("ij,ij->", z, z))
-    if total <= 0.0:
-        raise nothing_varies(n, p)
+    check_total(total, z)
     wide = min(k + SPARE, n, p)
     space = np.linalg.qr(z @ np.random.default_rng(seed).normal(size=(p, wide)))[0]
     for _ in range(POWERS):
