@@ -45,6 +45,7 @@ def write_model(path: Path, model: SavedModel) -> None:
             "treat": recipe_to_plain(Recipe(treat=model.steps)).get("treat", []),
             "learned": [learned_to_plain(lesson) for lesson in model.learned],
             "fill": None if model.fill is None else model.fill.tolist(),
+            "filled_with": model.filled_with,
             "treated_labels": list(model.treated_labels),
             "centre": model.centre.tolist(),
             "weight": model.weight.tolist(),
@@ -115,6 +116,7 @@ def _model(plain: dict[str, Any]) -> SavedModel:
         q_limit=Limit(limit["level"], limit["method"], limit["value"], limit.get("reason", "")),
         joint_scale=None if scale is None else JointScale(*map(float, scale)),
         held_out=_held_out(plain.get("held_out")),
+        filled_with=str(plain.get("filled_with", "")),
     )
     p, k = len(model.treated_labels), len(model.eigenvalues)
     fits = (

@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.models.pca.component_model import explained
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose_up_to, leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
@@ -113,8 +114,8 @@ def mean_eigenvalue(found: Decomposition, autoscaled: bool, variables: int) -> L
 
 def share_of_variance(found: Decomposition, share: float) -> Line:
     """The fewest components that reach a share of the variance."""
-    reached = np.cumsum(found.eigenvalues) / found.total_variance
-    if reached[-1] < share - 1e-12 and found.most <= AFFORDABLE:
+    reached = np.cumsum(explained(found))
+    if found.known_shares is None and reached[-1] < share - 1e-12 and found.most <= AFFORDABLE:
         reached = np.cumsum(found.all_eigenvalues) / found.total_variance
     enough = np.flatnonzero(reached >= share - 1e-12)
     bound = np.full(len(reached), share)

@@ -67,4 +67,5 @@ def saved_model(found: Evaluation, checked: Checked | None = None) -> SavedModel
         q_limit=model.q_limit,
         joint_scale=model.joint_scale,
         held_out=held_out_of(found, checked),
+        filled_with="" if found.fill is None else found.recipe.model.gaps,
     )

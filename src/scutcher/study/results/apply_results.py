@@ -53,9 +53,10 @@ def _summary(
     if scale is not None and limit is not None:
         joint = {"h0": scale.h0, "q0": scale.q0, "nh": scale.nh, "nq": scale.nq}
         joint |= {"level": limit.level, "limit": limit.value}
-    with_gaps = [found.table.ids[row] for row, count in enumerate(found.gaps) if count]
+    counts = found.gaps + found.filled
+    with_gaps = [found.table.ids[row] for row, count in enumerate(counts.tolist()) if count]
     warnings = [*found.table.origin.remarks, *found.notes]
-    if with_gaps:
+    if found.gaps.any():
         warnings.append("Samples with gaps: scores by least squares, Q over their known variables only.")
     return {
         "scutcher": __version__,
@@ -78,6 +79,11 @@ def _summary(
             ],
             "variables": [],
         },
-        "gaps": {"count": int(found.gaps.sum()), "policy": "known variables", "samples": with_gaps},
+        "gaps": {
+            "count": int(found.gaps.sum() + found.filled.sum()),
+            "filled": int(found.filled.sum()),
+            "policy": model.filled_with or "known variables",
+            "samples": with_gaps,
+        },
         "warnings": warnings,
     }

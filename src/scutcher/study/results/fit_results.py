@@ -11,6 +11,7 @@ from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.distances.contributions import residuals
+from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.evidence import KEYS
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.model_json import write_model
@@ -88,7 +89,8 @@ def summary(found: Evaluation, checked: Checked, seconds: float) -> dict[str, An
     eigenvalues = components.all_eigenvalues if np.isfinite(found.treated.values.sum()) else None
     if eigenvalues is None or len(eigenvalues) < components.computed:
         eigenvalues = components.eigenvalues
-    shares = eigenvalues / components.total_variance
+    around_gaps = components.known_shares is not None
+    shares = explained(components) if around_gaps else eigenvalues / components.total_variance
     validation = checked.validation
     return {
         "scutcher": __version__,

@@ -8,7 +8,7 @@ import numpy as np
 from scutcher.core.data.axis import Axis
 from scutcher.core.distances.limits import q_limit
 from scutcher.core.errors import ModelError
-from scutcher.core.models.pca.component_model import keep
+from scutcher.core.models.pca.component_model import explained, explained_by_variable, keep
 from scutcher.core.models.pca.engines import leading
 from scutcher.core.models.pca.engines.choice import chosen_engine, decompose, leading_loadings
 from scutcher.core.models.pca.engines.leading import leading_eigenvectors
@@ -248,6 +248,26 @@ class AroundGaps(unittest.TestCase):
                 wanted = decompose(self.full - self.full.mean(axis=0), True)
                 self.assertLess(off(found.decomposition, wanted, 2), 0.05 if policy == "nipals" else 2e-3)
                 self.assertTrue(np.isfinite(found.z).all())
+
+    def test_shares_are_of_the_known_values(self):
+        known = ~np.isnan(self.gappy)
+        for policy in ("nipals", "em"):
+            with self.subTest(policy):
+                around = fit_around_gaps(
+                    self.gappy, self.axis, ScaleSettings(), ModelSettings(gaps=policy), 2
+                )
+                found = around.decomposition
+                shares = explained(found)
+                for k in (1, 2):
+                    away = around.z - found.scores[:, :k] @ found.loadings[:, :k].T
+                    wanted = 1.0 - (away[known] ** 2).sum() / (around.z[known] ** 2).sum()
+                    self.assertAlmostEqual(shares[:k].sum(), wanted, places=12)
+                    each = [
+                        1.0 - (away[at, j] ** 2).sum() / (around.z[at, j] ** 2).sum()
+                        for j, at in enumerate(known.T)
+                    ]
+                    np.testing.assert_allclose(explained_by_variable(found, around.z, k), each, atol=1e-12)
+                self.assertLessEqual(shares.sum(), 1.0)
 
     def test_filled_values_are_those_of_the_model(self):
         found = fit_around_gaps(self.gappy, self.axis, ScaleSettings(), ModelSettings(gaps="em"), 2)

@@ -116,6 +116,8 @@ class Files(unittest.TestCase):
             self.assertEqual((again.steps, again.q_limit), (model.steps, model.q_limit))
             one, two = (project(m, ordered_table(x)) for m in (model, again))
             np.testing.assert_array_equal(one.scores, two.scores)
+            self.assertEqual(two.filled.tolist(), [0] * 3 + [1] + [0] * 16)
+            self.assertEqual(two.notes, ("1 gap in 1 sample (s4), filled with the training medians.",))
 
     def test_what_is_not_a_model_is_refused_with_a_sentence(self):
         with tempfile.TemporaryDirectory() as folder:

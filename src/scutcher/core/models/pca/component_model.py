@@ -74,6 +74,8 @@ class ComponentModel:
 
 def explained(decomposition: Decomposition) -> Floats:
     """Share of the total variance of each component computed, (m,), fractions of one."""
+    if decomposition.known_shares is not None:
+        return decomposition.known_shares
     return decomposition.eigenvalues / decomposition.total_variance
 
 
@@ -85,6 +87,8 @@ def explained_by_variable(decomposition: Decomposition, z: Floats | Scaled, k: i
     (p,) float array
         Fractions of one; NaN for a variable with no variance.
     """
+    if decomposition.known is not None:
+        return _explained_of_known(decomposition, as_scaled(z).whole, decomposition.known, k)
     totals = decomposition.variable_squares
     if totals is None:
         whole = as_scaled(z).whole
@@ -92,6 +96,16 @@ def explained_by_variable(decomposition: Decomposition, z: Floats | Scaled, k: i
     fitted = decomposition.loadings[:, :k] ** 2 @ (decomposition.eigenvalues[:k] * decomposition.freedom)
     shares = np.full(len(totals), np.nan)
     np.divide(fitted, totals, out=shares, where=totals > 0.0)
+    return shares
+
+
+def _explained_of_known(decomposition: Decomposition, z: Floats, known: Booleans, k: int) -> Floats:
+    away = z - decomposition.scores[:, :k] @ decomposition.loadings[:, :k].T
+    totals = np.where(known, z, 0.0) ** 2
+    left: Floats = np.where(known, away, 0.0) ** 2
+    shares = np.full(z.shape[1], np.nan)
+    sums = totals.sum(axis=0)
+    np.divide(sums - left.sum(axis=0), sums, out=shares, where=sums > 0.0)
     return shares
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.matrix_rank import counted_rank, rank_threshold, structural_rank
 from scutcher.core.scaling.scaled_matrix import Scaled
@@ -53,6 +53,10 @@ class Decomposition:
         What the rank cannot exceed, known at once: samples and variables, or the rank itself.
     variable_squares : (p,) float array or None
         `Σ z_ij²` of each variable, where the engine came by it.
+    known : (n, p) bool array or None
+        The values that are no gaps, where the model was made around gaps.
+    known_shares : (m,) float array or None
+        Then, what each component explains of the known values: `1 − Σ e² / Σ z²`, from one to the next.
     """
 
     scores: Floats
@@ -69,6 +73,8 @@ class Decomposition:
     find_rank: Callable[[], int | None] = field(default=lambda: None, repr=False)
     most: int = 0
     variable_squares: Floats | None = None
+    known: Booleans | None = field(default=None, repr=False)
+    known_shares: Floats | None = None
 
     @property
     def computed(self) -> int:

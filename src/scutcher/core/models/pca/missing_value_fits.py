@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.axis import Axis
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose
@@ -66,12 +66,12 @@ def fit_around_gaps(
         z = scaler.apply(values)
         found = nipals(z, scaler.centred, k, model.tolerance, model.rounds)
         z[gaps] = (found.scores @ found.loadings.T)[gaps]
-        return AroundGaps(scaler, z, found, 0, not found.unsettled)
+        return AroundGaps(scaler, z, _of_known(found, z, ~gaps), 0, not found.unsettled)
     return _filled_by_model(values, gaps, axis, scaling, scaler, k)
 
 
 def _filled_by_model(
-    values: Floats, gaps: Floats, axis: Axis, scaling: ScaleSettings, scaler: Scaler, k: int
+    values: Floats, gaps: Booleans, axis: Axis, scaling: ScaleSettings, scaler: Scaler, k: int
 ) -> AroundGaps:
     whole = np.where(gaps, np.nanmean(values, axis=0), values)
     size = float(np.nanstd(values)) or 1.0
@@ -91,13 +91,24 @@ def _filled_by_model(
     return AroundGaps(
         scaler,
         z,
-        _known_q(decompose(z, scaler.centred, k, "auto"), z, gaps, k),
+        _of_known(_known_q(decompose(z, scaler.centred, k, "auto"), z, gaps, k), z, ~gaps),
         used,
         moved <= SETTLED * size,
     )
 
 
-def _known_q(found: Decomposition, z: Floats, gaps: Floats, k: int) -> Decomposition:
+def _of_known(found: Decomposition, z: Floats, known: Booleans) -> Decomposition:
+    """The decomposition with the shares that its components explain of the known values."""
+    away = np.where(known, z, 0.0)
+    total = float(np.einsum("ij,ij->", away, away))
+    left = [1.0]
+    for a in range(found.computed):
+        away = np.where(known, away - np.outer(found.scores[:, a], found.loadings[:, a]), 0.0)
+        left.append(float(np.einsum("ij,ij->", away, away)) / total)
+    return replace(found, known=known, known_shares=-np.diff(left))
+
+
+def _known_q(found: Decomposition, z: Floats, gaps: Booleans, k: int) -> Decomposition:
     """The decomposition cut to k components, its Q over the known values."""
     scores, loadings = found.scores[:, :k], found.loadings[:, :k]
     away = np.where(gaps, 0.0, z - scores @ loadings.T)

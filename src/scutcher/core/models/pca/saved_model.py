@@ -18,6 +18,7 @@ from scutcher.core.errors import InputError, TableError
 from scutcher.core.models.missing_values import filled
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
+from scutcher.core.words import count_of
 
 NEAR = 1e-6  # of a channel's distance to its neighbour: positions that differ by less are the same
 LEAST_KNOWN = 0.05
@@ -51,6 +52,8 @@ class SavedModel:
         What was learned from left-out samples, where the model was validated.
     basis : "fitted" or "held-out"
         What limit of Q and joint scale were learned from.
+    filled_with : str
+        What `fill` is, "fill-mean" or "fill-median"; "" where gaps are not filled.
     """
 
     axis: Axis
@@ -68,6 +71,7 @@ class SavedModel:
     joint_scale: JointScale | None
     held_out: HeldOutLimits | None = None
     basis: str = "fitted"
+    filled_with: str = ""
 
     def judging(self, basis: str = "held-out") -> SavedModel:
         """The model with the limits that are asked for; with those of the fit where it has no others."""
@@ -108,6 +112,8 @@ class Projected:
         (m, k), (m,), (m,), (m,) or None. Q of a sample with gaps is over its known variables.
     gaps : (m,) int array
         Gaps of each after treatment.
+    filled : (m,) int array
+        Gaps of each that were filled before it.
     refused : dict of row → reason
     notes : tuple of str
         What did not match and did not matter.
@@ -121,6 +127,7 @@ class Projected:
     q: Floats
     joint: Floats | None
     gaps: np.ndarray
+    filled: np.ndarray
     refused: dict[int, str]
     notes: tuple[str, ...]
 
@@ -145,6 +152,7 @@ def project(model: SavedModel, table: Table, resample: bool = False) -> Projecte
     Nelson, Taylor & MacGregor, Chemometr. Intell. Lab. Syst. 35 (1996) 45–65 (projection with gaps).
     """
     matched, notes = on_axis_of(model.axis, table, resample)
+    holes = matched.gaps().sum(axis=1) if matched.has_gaps and model.fill is not None else None
     matched = filled(matched, model.fill)
     rows, refused = table.used_rows(), {}
     if matched.has_gaps and any("no-gaps" in step.treatment.needs for step in model.steps if step.on):
@@ -167,10 +175,24 @@ def project(model: SavedModel, table: Table, resample: bool = False) -> Projecte
     }
     rows, treated, z, scores, q = rows[kept], treated.take(kept), z[kept], scores[kept], q[kept]
     t2 = (scores**2 / model.eigenvalues).sum(axis=1)
+    filled_in = np.zeros(len(rows), np.intp) if holes is None else holes[rows]
+    notes = (*notes, *_of_filling(model, treated, filled_in))
     joint = None
     if model.joint_scale is not None:
         joint = model.joint_scale.distance(t2 / (model.samples - 1) + 1.0 / model.samples, q)
-    return Projected(treated, rows, z, scores, t2, q, joint, np.isnan(z).sum(axis=1), refused, notes)
+    gaps = np.isnan(z).sum(axis=1)
+    return Projected(treated, rows, z, scores, t2, q, joint, gaps, filled_in, refused, notes)
+
+
+def _of_filling(model: SavedModel, treated: Table, filled_in: np.ndarray) -> tuple[str, ...]:
+    """What was filled, in words."""
+    places = np.flatnonzero(filled_in)
+    if not len(places):
+        return ()
+    names = ", ".join(treated.ids[place] for place in places[:3].tolist()) + (" …" if len(places) > 3 else "")
+    what = {"fill-mean": "means", "fill-median": "medians"}.get(model.filled_with, "values")
+    count = count_of(int(filled_in.sum()), "gap")
+    return (f"{count} in {count_of(len(places))} ({names}), filled with the training {what}.",)
 
 
 def _treated(model: SavedModel, matched: Table, rows: np.ndarray) -> tuple[np.ndarray, Table, dict[int, str]]:
