@@ -3,6 +3,9 @@
 import subprocess
 import sys
 import unittest
+from pathlib import Path
+
+import scutcher
 
 ROOMS = (
     "scutcher.core.models.pca.component_model",
@@ -33,3 +36,15 @@ class Layers(unittest.TestCase):
         self.assertIn("PySide6", loaded)
         for name in ("pandas", "pyqtgraph", "scipy"):
             self.assertNotIn(name, loaded)
+
+
+class Words(unittest.TestCase):
+    def test_only_the_command_line_names_its_flags(self):
+        root = Path(scutcher.__file__).parent
+        manual = (
+            root / "core" / "treatments" / "support" / "manual.py"
+        )  # the head of a file made by a command
+        for path in sorted(root.rglob("*.py")):
+            if root / "cli" not in path.parents and path != manual:
+                with self.subTest(path.name):
+                    self.assertNotRegex(path.read_text(encoding="utf-8"), r"--[a-z]{3,}")

@@ -25,6 +25,7 @@ def add(commands: Commands) -> None:
 
 def _apply(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import model_of_study
+    from scutcher.core.errors import TableError
     from scutcher.core.models.pca.saved_model import project
     from scutcher.files.model_json import read_model
     from scutcher.study.results.apply_results import write_applied
@@ -32,7 +33,12 @@ def _apply(options: argparse.Namespace) -> int:
     model = model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
     model = model.judging(options.limits)
     table = data_of(options, resample=False)
-    found = project(model, table, options.resample)
+    try:
+        found = project(model, table, options.resample)
+    except TableError as error:
+        if "resampled" not in error.remedy:
+            raise
+        raise TableError(error.problem, "Read them onto the model's axis with --resample.") from error
     for path in write_applied(options.out, model, table, found):
         print(path)
     say_what_was_not_read(table)

@@ -53,7 +53,7 @@ class Projecting(unittest.TestCase):
         self.assertEqual(
             str(caught.exception),
             "data lacks 19 of the model's 40 variables: 1002 nm, 1006 nm, 1010 nm and 16 more. "
-            "Ask for resampling (--resample) to read them onto the model's axis.",
+            "They can be resampled onto the model's axis.",
         )
         found = project(self.model, thin, resample=True)
         self.assertEqual(found.scores.shape, (30, 3))

@@ -262,7 +262,7 @@ def on_axis_of(axis: Axis, table: Table, resample: bool) -> tuple[Table, tuple[s
     more = f" and {len(missing) - NAMED} more" if len(missing) > NAMED else ""
     remedy = "Bring in data with these variables."
     if axis.ordered:
-        remedy = "Ask for resampling (--resample) to read them onto the model's axis."
+        remedy = "They can be resampled onto the model's axis."
     raise TableError(
         f"{table.name} lacks {len(missing)} of the model's {len(axis)} variables: {names}{more}.", remedy
     )
