@@ -41,9 +41,7 @@ class Layers(unittest.TestCase):
 class Words(unittest.TestCase):
     def test_only_the_command_line_names_its_flags(self):
         root = Path(scutcher.__file__).parent
-        manual = (
-            root / "core" / "treatments" / "support" / "manual.py"
-        )  # the head of a file made by a command
+        manual = root / "core" / "treatments" / "support" / "manual.py"
         for path in sorted(root.rglob("*.py")):
             if root / "cli" not in path.parents and path != manual:
                 with self.subTest(path.name):
