@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.distances.clean_part import LEVEL, clean_part, plane_of
 from scutcher.core.distances.limits import chi_square_quantile
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, tell
@@ -23,7 +24,7 @@ class RobustFit:
     score_distances, orthogonal_distances : (n,) float arrays
         Within the robust subspace (square root of a squared Mahalanobis distance), and from it (unit of z).
     score_limit, orthogonal_limit : float
-        97.5 % limits.
+        97.5 % limits for samples like the clean ones; infinite where nothing is left over.
     """
 
     score_distances: Floats
@@ -41,6 +42,9 @@ class RobustFit:
 
 def robust_fit(z: Floats, k: int, seed: int, watch: Watch | None = None) -> RobustFit:
     """Outlyingness by projections, a subspace of the least outlying three quarters, MCD within it.
+
+    Distances and limits are then those of `clean_part`: no clean sample is measured against a plane that it
+    made itself.
 
     Parameters
     ----------
@@ -70,28 +74,26 @@ def robust_fit(z: Floats, k: int, seed: int, watch: Watch | None = None) -> Robu
         )
     rng = np.random.default_rng(seed)
     centred = z - np.median(z, axis=0)
-    left, singular, _ = np.linalg.svd(centred, full_matrices=False)
-    rank = int(np.count_nonzero(singular > 1e-10 * singular[0]))
-    points = left[:, :rank] * singular[:rank]  # the same distances in as few dimensions as there are
+    points = centred
+    if n < z.shape[1]:  # the same distances in as few dimensions as there are
+        left, singular, _ = np.linalg.svd(centred, full_matrices=False)
+        rank = int(np.count_nonzero(singular > 1e-10 * singular[0]))
+        points = left[:, :rank] * singular[:rank]
     half = max(int(np.ceil(0.75 * n)), (n + k + 1) // 2)
     core = np.argsort(_outlyingness(points, rng))[:half]
     tell(watch, 0.4)
-    middle = points[core].mean(axis=0)
-    basis = np.linalg.svd(points[core] - middle, full_matrices=False)[2][:k].T
+    plane = plane_of(points[core], k)
     # one more time over the samples near that subspace, so that its direction does not hang on few
-    away = _orthogonal(points - middle, basis)
+    away = np.sqrt(plane.measure(points)[1])
     near = away <= _orthogonal_limit(away[core])
-    middle = points[near].mean(axis=0)
-    basis = np.linalg.svd(points[near] - middle, full_matrices=False)[2][:k].T
-    scores = (points - middle) @ basis
-    away = _orthogonal(points - middle, basis)
+    plane = plane_of(points[near], k, plane)
+    scores = (points - plane.middle) @ plane.basis
     tell(watch, 0.6)
     centre, scatter = _minimum_covariance_determinant(scores, half, rng)
-    inverse = np.linalg.inv(scatter)
-    distances = np.sqrt(np.einsum("ij,jk,ik->i", scores - centre, inverse, scores - centre))
-    return RobustFit(
-        distances, away, float(np.sqrt(chi_square_quantile(k, 0.975))), _orthogonal_limit(away[near])
-    )
+    within = np.einsum("ij,jk,ik->i", scores - centre, np.linalg.inv(scatter), scores - centre)
+    first = near & (within <= chi_square_quantile(k, LEVEL))
+    found = clean_part(points, first if first.sum() > k + 2 else near, k, seed, watch)
+    return RobustFit(np.sqrt(found.t2), np.sqrt(found.q), np.sqrt(found.t2_limit), np.sqrt(found.q_limit))
 
 
 def _outlyingness(points: Floats, rng: np.random.Generator) -> Floats:
@@ -105,12 +107,6 @@ def _outlyingness(points: Floats, rng: np.random.Generator) -> Floats:
     spread = 1.4826 * np.median(np.abs(projected - middle), axis=0)
     known = spread > 0.0
     found: Floats = (np.abs(projected - middle)[:, known] / spread[known]).max(axis=1)
-    return found
-
-
-def _orthogonal(points: Floats, basis: Floats) -> Floats:
-    left = points - (points @ basis) @ basis.T
-    found: Floats = np.sqrt(np.einsum("ij,ij->i", left, left))
     return found
 
 
