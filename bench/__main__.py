@@ -14,6 +14,7 @@ BENCHES = (
     "drawing",
     "fuzzing",
     "coverage",
+    "outliers",
     "inspecting",
     "treat_page",
 )

@@ -5,17 +5,19 @@ from __future__ import annotations
 import ctypes
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import scipy.linalg.blas
 import scipy.special  # noqa: F401
 
-from bench.timing import best_of_both, best_seconds
+from bench.timing import best_of_both, best_seconds, median_ratio
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.models.pca.component_model import explained_by_variable
 from scutcher.core.models.pca.engines.choice import chosen_engine, decompose
 from scutcher.core.recipes.recipe import recipe_from_plain
+from scutcher.core.validation import cross_validation
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluator import Evaluator
 
@@ -107,7 +109,19 @@ def _validation() -> list[str]:
     fit = best_seconds(lambda: Evaluator(keeps=False).evaluate(table, recipe), 5)
     found = Evaluator(keeps=False).evaluate(table, recipe)
     validated = best_seconds(lambda: held_out(found), 3)
+
+    def without_distances() -> None:
+        def none(
+            seen: object, loadings: object, z: np.ndarray, most: int, *_: object
+        ) -> tuple[np.ndarray, ...]:
+            return (np.ones((len(z), most)),) * 3
+
+        with mock.patch.object(cross_validation, "_to_segment", none):
+            held_out(found)
+
+    with_them, without = median_ratio(lambda: held_out(found), without_distances, 7)
     return [
+        f"held-out distances: {with_them / without:.2f} × the validation without them",
         f"10 segments × 15 components on 500 × 1000: {1e3 * validated:.0f} ms "
-        f"= {validated / fit:.1f} × one fit ({1e3 * fit:.1f} ms)"
+        f"= {validated / fit:.1f} × one fit ({1e3 * fit:.1f} ms)",
     ]

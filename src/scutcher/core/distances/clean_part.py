@@ -15,7 +15,7 @@ from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.distances.limits import chi_square_quantile
 from scutcher.core.progress import Watch, tell
 
-LEVEL, KEPT = 0.975, 0.995
+LEVEL, KEPT = 0.975, 0.998
 """Coverage of each of the two cut-offs; and up to where samples belong to the clean part, so that it does not
 shrink from its own cut-offs."""
 
