@@ -13,6 +13,9 @@ from scutcher.core.arrays import Floats
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.setup import pen
 
+TOP = 1.05
+"""Of the shares."""
+
 
 class HandlePlot(PlotArea):
     """Shares or eigenvalues of the components; `moving` and `moved` tell how many are kept."""
@@ -47,8 +50,7 @@ class HandlePlot(PlotArea):
             self._bars(x, found.each)
             self._held_out(x, found)
             self._curve(x, found.fitted, colours.INK, "o")
-            low = min(0.0, float(np.nanmin(np.r_[found.held_out, 0.0])))
-            self.ground.setYRange(max(low, -0.3), 1.04, padding=0.0)
+            self.ground.setYRange(0.0, TOP, padding=0.0)
         else:
             values = np.log10(found.eigenvalues) if kind == "log" else found.eigenvalues
             if kind == "eigenvalues":
@@ -101,12 +103,28 @@ class HandlePlot(PlotArea):
         known = np.isfinite(found.held_out)
         if not known.any():
             return
-        shown = np.clip(found.held_out, -0.3, 1.0)
+        below = known & (found.held_out < 0.0)
+        inside = known & ~below
         errors = np.where(np.isfinite(found.error), found.error, 0.0)
+        low = np.clip(found.held_out - errors, 0.0, TOP)
+        high = np.clip(found.held_out + errors, 0.0, TOP)
+        middle, height = (low + high)[inside] / 2.0, (high - low)[inside]
+        bars = pg.ErrorBarItem(x=x[inside], y=middle, height=height, beam=0.16, pen=pen(colours.ALARM, 1.0))
+        self._add(bars, 6.0)
+        self._curve(x[inside], found.held_out[inside], colours.ALARM, "s")
+        if below.any():
+            self._mark_below(x[below], found.held_out[below])
+
+    def _mark_below(self, x: Floats, q2: Floats) -> None:
+        """Q² below the chart: hollow marks that point down, and how far the lowest is."""
+        y = np.full(len(x), 0.03)
         self._add(
-            pg.ErrorBarItem(
-                x=x[known], y=shown[known], height=2.0 * errors[known], beam=0.16, pen=pen(colours.ALARM, 1.0)
+            pg.PlotDataItem(
+                x, y, pen=None, symbol="t", symbolSize=10, symbolBrush=None, symbolPen=pen(colours.ALARM, 1.5)
             ),
-            6.0,
+            9.0,
         )
-        self._curve(x[known], shown[known], colours.ALARM, "s")
+        words = f"Q² {q2.min():.2f}" if len(q2) == 1 else f"Q² below 0, to {q2.min():.2f}"
+        label = pg.TextItem(words.replace("-", "−"), color=colours.ALARM, anchor=(1.0, 1.0))
+        label.setPos(float(x[-1]) + 0.3, 0.05)
+        self._add(label, 9.0)
