@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from scutcher.core.errors import RecipeError
 from scutcher.core.numeric.banded_systems import reweighted_fit, second_difference_penalty, whittaker_fit
 from tests.core.making import random_spectra
 
@@ -14,7 +15,29 @@ def dense(y, weights, smoothness):
     return np.linalg.solve(np.diag(weights) + smoothness * differences.T @ differences, weights * y)
 
 
+def orthogonal(y, weights, smoothness):
+    """The same minimum without normal equations, so that stiff ones keep their digits."""
+    differences = np.sqrt(smoothness) * np.diff(np.eye(len(y)), 2, axis=0)
+    q, r = np.linalg.qr(np.vstack([differences, np.diag(np.sqrt(weights))]))
+    right = np.r_[np.zeros(len(y) - 2), np.sqrt(weights) * y]
+    return np.linalg.solve(r, q.T @ right)
+
+
 class Whittaker(unittest.TestCase):
+    def test_stiff_ones_are_solved_to_a_millionth_or_refused(self):
+        rng = np.random.default_rng(4)
+        p = 400
+        at = np.linspace(0.0, 1.0, p)
+        y = 2.0 + 3.0 * at + np.exp(-(((at - 0.5) / 0.02) ** 2)) + 0.01 * rng.normal(size=p)
+        for weights in (np.ones(p), np.where(rng.random(p) < 0.5, 0.001, 0.999)):
+            for smoothness in (1e7, 1e8, 1e10, 1e13, 1e15):
+                with self.subTest(f"{smoothness:g}"):
+                    found = whittaker_fit(np.array([y, 5.0 - 2.0 * y]), np.array([weights] * 2), smoothness)
+                    wanted = orthogonal(y, weights, smoothness)
+                    np.testing.assert_allclose(found, [wanted, 5.0 - 2.0 * wanted], rtol=0.0, atol=1e-6)
+        with self.assertRaisesRegex(RecipeError, "1e.20 over 400 channels is too stiff"):
+            whittaker_fit(y[np.newaxis], np.ones((1, p)), 1e20)
+
     def test_penalty_is_that_of_second_differences(self):
         for p in (3, 4, 9):
             differences = np.diff(np.eye(p), 2, axis=0)
