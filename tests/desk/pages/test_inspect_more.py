@@ -111,7 +111,7 @@ class Reasons(WindowCase):
         self.key("y")
         (paper,) = self.window.findChildren(Why)
         words = [paper.against.itemText(place) for place in range(paper.against.count())]
-        self.assertEqual(words[0], "all samples")
+        self.assertEqual(words[0], "all other samples")
         self.assertTrue(words[1].startswith("the pick before ("))
         paper.kind.setCurrentIndex(1)
         paper.against.setCurrentIndex(1)
@@ -125,6 +125,26 @@ class Reasons(WindowCase):
         self.assertEqual(name, axis.name(int(np.abs(shares).argmax())))
         first = float(paper.table.item(0, 1).text().replace("−", "-"))
         self.assertAlmostEqual(first, float(shares[np.abs(shares).argmax()]), delta=0.01 * abs(first))
+
+    def test_why_opens_on_the_distance_that_is_farthest_past_its_limit(self):
+        model, rows = self.model, self.desk.moment.found.usable.rows
+        ratio = (model.t2 / model.t2_limit.value) / (model.q / model.q_limit.value)
+        for place, words in ((int(ratio.argmax()), "share of T²"), (int(ratio.argmin()), "share of Q")):
+            self.desk.selection.pick([int(rows[place])])
+            self.key("y")
+            paper = self.window.findChildren(Why)[-1]
+            self.assertEqual(paper.kind.currentText(), words)
+            for group in paper.references.values():
+                self.assertNotIn(place, group)
+            paper.dismiss()
+
+    def test_a_group_is_held_against_groups_of_its_size(self):
+        rng = np.random.default_rng(0)
+        rows = self.desk.moment.found.usable.rows
+        self.desk.selection.pick(rows[rng.choice(len(rows), 24, replace=False)].tolist())
+        self.key("y")
+        paper = self.window.findChildren(Why)[-1]
+        self.assertIn("range of groups of 24 from the reference", paper.note.text())
 
     def test_why_without_a_pick_says_what_to_do(self):
         self.key("y")

@@ -9,6 +9,9 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 
+DRAWS = 400
+"""Groups that a band rests on."""
+
 
 class Plane(Protocol):
     """A model plane: loadings P (p, k), orthonormal, and the eigenvalues of its components (k,)."""
@@ -47,6 +50,31 @@ def t2_shares(z: Floats, model: Plane) -> Floats:
     """
     weighted = model.loadings / model.eigenvalues
     return z * ((z @ model.loadings) @ weighted.T)
+
+
+def means_of_groups(z: Floats, size: int, seed: int = 1, draws: int = DRAWS) -> Floats:
+    """Means of groups of a size, drawn from reference samples: what is normal for the mean of so many.
+
+    Parameters
+    ----------
+    z : (n, p) float array
+        The reference.
+    size : int
+        Samples of a group; 1 for the samples themselves. Drawn with replacement where it is more than half
+        of n: else all groups would be nearly the same.
+
+    Returns
+    -------
+    (draws, p) float array, or (n, p) for size 1
+    """
+    if size <= 1:
+        return z
+    rng = np.random.default_rng(seed)
+    weights = np.zeros((draws, len(z)))
+    for row in weights:
+        np.add.at(row, rng.choice(len(z), size, replace=2 * size > len(z)), 1.0 / size)
+    means: Floats = weights @ z
+    return means
 
 
 def normal_band(shares: Floats, coverage: float = 0.95) -> Band:

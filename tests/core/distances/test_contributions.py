@@ -1,0 +1,34 @@
+"""What is normal for groups: means of groups of the same size."""
+
+import unittest
+
+import numpy as np
+
+from scutcher.core.distances.contributions import means_of_groups
+
+
+class Groups(unittest.TestCase):
+    def setUp(self):
+        self.z = np.random.default_rng(0).normal(size=(200, 6)) * np.arange(1.0, 7.0)
+
+    def test_one_sample_is_its_own_mean(self):
+        self.assertIs(means_of_groups(self.z, 1), self.z)
+
+    def test_means_spread_by_the_root_of_the_size(self):
+        for size in (4, 25):
+            spread = means_of_groups(self.z, size, draws=4000).std(axis=0)
+            left_over = np.sqrt((200 - size) / 199)  # drawn without replacement
+            np.testing.assert_allclose(spread, self.z.std(axis=0) / np.sqrt(size) * left_over, rtol=0.06)
+
+    def test_groups_as_large_as_the_reference_still_differ(self):
+        few = self.z[:10]
+        means = means_of_groups(few, 10, draws=4000)
+        np.testing.assert_allclose(means.std(axis=0), few.std(axis=0) / np.sqrt(10), rtol=0.06)
+        np.testing.assert_allclose(means.mean(axis=0), few.mean(axis=0), atol=0.1)
+
+    def test_seeded(self):
+        np.testing.assert_array_equal(means_of_groups(self.z, 5), means_of_groups(self.z, 5))
+
+
+if __name__ == "__main__":
+    unittest.main()
