@@ -56,8 +56,8 @@ EVIDENCE: dict[str, tuple[str, str]] = {
     ),
     "split-half": (
         "split-half agreement",
-        "Components whose loading comes out the same in two random halves. Two components of like size trade places "
-        "and look unstable, though their plane is not.",
+        "Components whose plane comes out the same in two random halves. Two of like size trade places or turn; "
+        "they count as one plane, and it is said which.",
     ),
 }
 
@@ -143,7 +143,8 @@ def evidence_rows(checked: Checked | None, share: float) -> list[EvidenceRow]:
         name, meaning = EVIDENCE[key]
         name = f"{100.0 * share:g} % of variance" if key == "share" else name
         line = lines.get(key, Line(key, None, "under way …"))
-        rows.append(EvidenceRow(key, name, meaning, line.suggested, line.up_to, line.reason))
+        told = f"{meaning} Here {line.note}." if line.note else meaning
+        rows.append(EvidenceRow(key, name, told, line.suggested, line.up_to, line.reason or line.note))
     return rows
 
 

@@ -19,6 +19,7 @@ from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.component_model import explained
+from scutcher.core.validation.evidence import Line
 from scutcher.files.recipe_toml import recipe_text
 from scutcher.files.safely import write_text
 from scutcher.study.document.state import State
@@ -113,16 +114,19 @@ def left_out(report: Report) -> list[tuple[str, str]]:
     return rows + [(table.axis.name(c), reason) for c, reason in sorted(usable.left_out_columns.items())]
 
 
+def _told(line: Line) -> str:
+    if line.suggested is None:
+        return line.reason
+    return f"{line.suggested} ({line.note})" if line.note else str(line.suggested)
+
+
 def html(report: Report) -> str:
     """The whole report as one page that needs nothing else."""
     state = report.state
     legend = colouring_of(state).named()[:8]
     parts = [f"<h1>{escape(state.name)}</h1>", _table(facts(report))]
     parts += ["<h2>Recipe</h2>", f"<pre>{escape(recipe_text(report.found.recipe))}</pre>"]
-    evidence = [
-        (EVIDENCE[key][0], str(line.suggested) if line.suggested is not None else line.reason)
-        for key, line in report.checked.lines.items()
-    ]
+    evidence = [(EVIDENCE[key][0], _told(line)) for key, line in report.checked.lines.items()]
     parts += ["<h2>Evidence on the number of components</h2>", _table(evidence)]
     parts += [
         "<h2>What the model does not see</h2>",

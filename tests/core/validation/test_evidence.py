@@ -58,6 +58,38 @@ class KnownAnswer(unittest.TestCase):
             self.assertEqual(line(few).suggested, line(self.found).suggested)
 
 
+class SplitHalf(unittest.TestCase):
+    def test_two_of_one_size_are_one_plane(self):
+        rng = np.random.default_rng(3)
+        u = np.linspace(0, 1, 80)
+        pure = np.array([np.sin((a + 1) * np.pi * u) for a in range(3)])
+        x = (rng.normal(size=(80, 3)) * [2.0, 0.5, 0.5]) @ pure + 0.02 * rng.normal(size=(80, 80))
+        z = x - x.mean(axis=0)
+        line = split_half(ordered_table(x), z, decompose(z, True), EvidenceSettings(), 1, None)
+        self.assertLess(line.figures[1], 0.9)
+        self.assertGreater(line.figures[2], 0.99)
+        self.assertEqual((line.suggested, line.note), (3, "2 and 3 are not told apart"))
+
+    def test_figures_against_the_angles_themselves(self):
+        from scipy.linalg import subspace_angles
+
+        x = known_spectra(noise=0.3)
+        z = x - x.mean(axis=0)
+        line = split_half(ordered_table(x), z, decompose(z, True), EvidenceSettings(halves=1), 7, None)
+        order = np.random.default_rng(7).permutation(60)
+        halves = (z[order[:30]], z[order[30:]])
+        sides = [decompose(half - half.mean(axis=0), True).loadings for half in halves]
+        for k in range(1, len(line.figures) + 1):
+            angle = subspace_angles(sides[0][:, :k], sides[1][:, :k]).max()
+            self.assertAlmostEqual(line.figures[k - 1], np.cos(angle), places=6)
+
+    def test_noise_has_no_stable_plane(self):
+        for seed in range(4):
+            z = np.random.default_rng(seed).normal(size=(60, 10))
+            line = split_half(ordered_table(z), z, decompose(z, True), EvidenceSettings(), 1, None)
+            self.assertEqual((line.suggested, line.note), (0, ""))
+
+
 class NoComponent(unittest.TestCase):
     """Pure noise has no component, and no component at all is a candidate (Q² = 0)."""
 

@@ -31,7 +31,10 @@ KEYS = (
 )
 """In the order in which they are shown."""
 
-STABLE = 0.9  # |cosine| of loadings from two halves that counts as the same
+MOST_TURNING = 3
+"""Components that may turn within one plane."""
+
+STABLE = 0.9  # smallest principal cosine of planes from two halves that counts as the same
 PERCENTILE = 0.95
 AFFORDABLE = 1500  # components of which all eigenvalues are computed where the first do not reach a share
 
@@ -53,6 +56,8 @@ class Line:
         What is compared, for 1…m components, and
     bound : (m,) float array or None
         what it is compared with.
+    note : str
+        What else there is to say of what it suggests.
     """
 
     key: str
@@ -61,6 +66,7 @@ class Line:
     up_to: int | None = None
     figures: Floats | None = None
     bound: Floats | None = None
+    note: str = ""
 
 
 def leading_true(passed: np.ndarray) -> int:
@@ -208,9 +214,10 @@ def _eigenvalues(z: Floats, freedom: int, m: int, watch: Watch | None) -> Floats
 def split_half(
     part: Table, z: Floats, found: Decomposition, settings: EvidenceSettings, seed: int, watch: Watch | None
 ) -> Line:
-    """Components whose loading comes out the same in two random halves: median |cosine| of 0.9 or more.
+    """Components whose plane comes out the same in two random halves of the groups of replicates.
 
-    Replicates stay together; each component of one half is matched with its nearest of the other.
+    The figure is the smallest principal cosine between the planes of the first k, its median over the halves.
+    Components that turn within one plane do not count against it: up to three may only be the same together.
     """
     groups = groups_of(part)
     m = min(found.computed, 12, len(z) // 2 - 1)
@@ -228,10 +235,29 @@ def split_half(
             one, two = (leading_loadings(z[rows] - z[rows].mean(axis=0), True, m, going_on) for rows in sides)
         except ModelError:
             continue
-        best = np.abs(one.T @ two)
-        cosines[turn, : len(best)] = best.max(axis=1)
+        between = one.T @ two
+        for k in range(min(between.shape)):
+            cosines[turn, k] = np.linalg.svd(between[: k + 1, : k + 1], compute_uv=False)[-1]
     middle_of = np.median(cosines, axis=0)
-    return Line("split-half", leading_true(middle_of >= STABLE), figures=middle_of, bound=np.full(m, STABLE))
+    stable, together = _stable_planes(middle_of[: min(m, z.shape[1] - 1)] >= STABLE)
+    words = (f"{a} {'and' if b == a + 1 else 'to'} {b}" for a, b in together)
+    note = "; ".join(f"{which} are not told apart" for which in words)
+    bound = np.full(m, STABLE)
+    return Line("split-half", stable, figures=middle_of, bound=bound, note=note)
+
+
+def _stable_planes(passed: np.ndarray) -> tuple[int, list[tuple[int, int]]]:
+    """How many components are stable, and which of them only as a plane, (first, last) of each."""
+    stable = 0
+    together: list[tuple[int, int]] = []
+    while True:
+        most = min(stable + MOST_TURNING, len(passed))
+        ahead = [k for k in range(stable + 1, most + 1) if passed[k - 1]]
+        if not ahead:
+            return stable, together
+        if ahead[0] > stable + 1:
+            together.append((stable + 1, ahead[0]))
+        stable = ahead[0]
 
 
 def quick_lines(

@@ -74,8 +74,8 @@ class Why(Popover):
                 self.table.cell(place, at).setData(Qt.ItemDataRole.UserRole, float(axis.places()[column]))
         beyond = int(((shares > band.high) | (shares < band.low)).sum())
         self.note.setText(
-            f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of {self._of_what()}. A row "
-            "moves the channel cursor; choose “channel” in the run-order strip to see its raw values."
+            f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of {self._of_what()}. "
+            "A row moves the channel cursor; choose “channel” in the run-order strip to see its raw values."
         )
 
     def _of_what(self) -> str:

@@ -104,6 +104,19 @@ class EvidenceChart(QWidget):
             painter.drawEllipse(dot, 5.0, 5.0)
         else:
             self._paint_beyond(painter, dot, row.suggested)
+        if row.reason and row.suggested is not None:
+            self._paint_note(painter, dot, row.reason, right)
+
+    def _paint_note(self, painter: QPainter, dot: QPointF, words: str, right: float) -> None:
+        """What there is to say, behind the dot; before it where there is more room."""
+        metrics = painter.fontMetrics()
+        left, wide = self.x_at(-0.5), metrics.horizontalAdvance(words) + 8.0
+        x = dot.x() + 12.0 if right - dot.x() > dot.x() - left else max(dot.x() - 12.0 - wide, left)
+        ground = QRectF(x, dot.y() - 8.0, min(wide, right - x), 16.0)
+        painter.fillRect(ground, QColor(colours.PAPER))
+        painter.setPen(QColor(colours.MUTED))
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(ground.width()))
+        painter.drawText(ground.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_beyond(self, painter: QPainter, dot: QPointF, suggested: int) -> None:
         """More components than there is room for: a point to the right, and how many."""
