@@ -75,16 +75,27 @@ class Parts(unittest.TestCase):
         x, _, _ = clean(25, 60, 1)
         found = clean_part(x, np.ones(25, dtype=bool), 2, 3)
         members = np.flatnonzero(found.clean)
-        pieces = np.array_split(np.random.default_rng(3).permutation(25), 1)[0]
-        order = pieces[found.clean[pieces]]
-        self.assertEqual(sorted(order.tolist()), members.tolist())
-        for piece in np.array_split(order, 10):
+        places = np.random.default_rng(3).permutation(25) % 10
+        for at in range(10):
+            piece = members[places[members] == at]
             others = np.setdiff1d(members, piece)
             middle = x[others].mean(axis=0)
             basis = np.linalg.svd(x[others] - middle, full_matrices=False)[2][:2].T
             left = x[piece] - middle
             left = left - left @ basis @ basis.T
             np.testing.assert_allclose(found.q[piece], (left**2).sum(axis=1), rtol=1e-9)
+
+    def test_repeats_are_left_out_together(self):
+        """Three repeats of each: one by one they vouch for each other, and new samples seem far."""
+        rates = {"apart": [], "together": []}
+        for seed in range(15):
+            x, _, rng = clean(20, 60, seed)
+            x = np.repeat(x, 3, axis=0) + 0.1 * rng.normal(size=(60, 60))
+            lots = np.repeat(np.arange(20), 3)
+            for name, groups in (("apart", None), ("together", lots)):
+                rates[name].append(robust_fit(x - x.mean(axis=0), 3, 1, groups=groups).outlying().mean())
+        self.assertLess(np.mean(rates["together"]), 0.12)
+        self.assertLess(np.mean(rates["together"]), 0.6 * np.mean(rates["apart"]))
 
     def test_residuals_that_are_rounding_are_no_distance(self):
         rng = np.random.default_rng(2)

@@ -233,6 +233,7 @@ class FromOutside(WindowCase):
         self.until(lambda: paper.pick.isEnabled())
         names = {self.state.table.ids[row].split("-")[0] for row in paper.rows}
         self.assertLessEqual({"L17", "L30"}, names)
+        self.assertIn("Nearly all of retting green straw are among them", paper.words.text())
         self.assertEqual(self.state.table.set_aside, {})
         paper._pick()
         self.assertEqual(len(self.look.picked), len(paper.rows))

@@ -65,7 +65,14 @@ class Plane:
         return (scores**2 / self.variances).sum(axis=1), np.einsum("ij,ij->i", away, away)
 
 
-def clean_part(points: Floats, clean: Booleans, k: int, seed: int, watch: Watch | None = None) -> CleanPart:
+def clean_part(
+    points: Floats,
+    clean: Booleans,
+    k: int,
+    seed: int,
+    watch: Watch | None = None,
+    groups: Integers | None = None,
+) -> CleanPart:
     """Let a clean part grow or shrink until its cut-offs are its own.
 
     Parameters
@@ -78,21 +85,23 @@ def clean_part(points: Floats, clean: Booleans, k: int, seed: int, watch: Watch 
         Dimensions of the plane.
     seed : int
         By which the clean part is cut into pieces.
+    groups : (n,) int array, optional
+        Samples with the same number, from 0, are repeats: they fall into one piece.
 
     References
     ----------
     Pomerantsev, J. Chemometrics 22 (2008) 601–609 (moments of the distances); of a χ² that is cut at a
     quantile: `E x = f·F_{f+2}(q)/c`, `E x² = f(f+2)·F_{f+4}(q)/c`.
     """
-    rng = np.random.default_rng(seed)
-    order = rng.permutation(len(points))
+    groups = np.arange(len(points)) if groups is None else groups
+    parts = FEWER if len(points) > EXACT else PARTS
+    piece = np.random.default_rng(seed).permutation(int(groups.max()) + 1)[groups] % parts
     best: CleanPart | None = None
     whole: Plane | None = None
     for turn in range(ROUNDS):
         tell(watch, 0.6 + 0.4 * turn / ROUNDS)
-        members = order[clean[order]]
-        whole = plane_of(points[members], k, whole)
-        t2, q = _measured(points, members, k, whole)
+        whole = plane_of(points[clean], k, whole)
+        t2, q = _measured(points, clean, piece, k, whole)
         total = float(np.square(points[clean] - points[clean].mean(axis=0)).sum(axis=1).mean())
         (t2_limit, t2_kept), (q_limit, q_kept) = _cut_offs(t2[clean]), (np.inf, np.inf)
         if float(np.median(q[clean])) > NOTHING * total:
@@ -106,15 +115,14 @@ def clean_part(points: Floats, clean: Booleans, k: int, seed: int, watch: Watch 
     return best
 
 
-def _measured(points: Floats, members: Integers, k: int, whole: Plane) -> tuple[Floats, Floats]:
-    """T² and Q: the members by planes of the others of them, the rest by the plane of all members."""
+def _measured(
+    points: Floats, clean: Booleans, piece: Integers, k: int, whole: Plane
+) -> tuple[Floats, Floats]:
+    """T² and Q: the clean by planes of the other pieces of them, the rest by the plane of all clean ones."""
     t2, q = whole.measure(points)
-    inside = np.zeros(len(points), dtype=bool)
-    inside[members] = True
-    for piece in np.array_split(members, min(FEWER if len(members) > EXACT else PARTS, len(members))):
-        others = inside.copy()
-        others[piece] = False
-        t2[piece], q[piece] = plane_of(points[others], k, whole).measure(points[piece])
+    for at in np.unique(piece[clean]):
+        here = clean & (piece == at)
+        t2[here], q[here] = plane_of(points[clean & ~here], k, whole).measure(points[here])
     return t2, q
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.distances.clean_part import LEVEL, clean_part, plane_of
 from scutcher.core.distances.limits import chi_square_quantile
 from scutcher.core.errors import ModelError
@@ -40,7 +40,9 @@ class RobustFit:
         return past
 
 
-def robust_fit(z: Floats, k: int, seed: int, watch: Watch | None = None) -> RobustFit:
+def robust_fit(
+    z: Floats, k: int, seed: int, watch: Watch | None = None, groups: Integers | None = None
+) -> RobustFit:
     """Outlyingness by projections, a subspace of the least outlying three quarters, MCD within it.
 
     Distances and limits are then those of `clean_part`: no clean sample is measured against a plane that it
@@ -54,6 +56,8 @@ def robust_fit(z: Floats, k: int, seed: int, watch: Watch | None = None) -> Robu
         Components of the robust subspace.
     seed : int
         Of directions and starts.
+    groups : (n,) int array, optional
+        Samples with the same number, from 0, are repeats of one.
 
     Raises
     ------
@@ -92,7 +96,7 @@ def robust_fit(z: Floats, k: int, seed: int, watch: Watch | None = None) -> Robu
     centre, scatter = _minimum_covariance_determinant(scores, half, rng)
     within = np.einsum("ij,jk,ik->i", scores - centre, np.linalg.inv(scatter), scores - centre)
     first = near & (within <= chi_square_quantile(k, LEVEL))
-    found = clean_part(points, first if first.sum() > k + 2 else near, k, seed, watch)
+    found = clean_part(points, first if first.sum() > k + 2 else near, k, seed, watch, groups)
     return RobustFit(np.sqrt(found.t2), np.sqrt(found.q), np.sqrt(found.t2_limit), np.sqrt(found.q_limit))
 
 

@@ -6,9 +6,11 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
+from scutcher.core.arrays import Integers
 from scutcher.core.distances.outliers import RobustFit, robust_fit
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.core.validation.segments import groups_of
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
@@ -17,6 +19,9 @@ from scutcher.study.evaluation.evaluation import Evaluation
 SLOT = "outliers"
 """Of the queue."""
 
+FEW, NEARLY = 4, 0.75
+"""Samples of a class that is worth a word, and how much of it must be proposed."""
+
 
 def propose(window: QWidget, desk: Desk, found: Evaluation, anchor: QWidget) -> Proposal:
     """Fit behind, and list what the fit proposes once it is there."""
@@ -24,7 +29,10 @@ def propose(window: QWidget, desk: Desk, found: Evaluation, anchor: QWidget) -> 
     paper.open_at(anchor, above=True)
 
     def work(watch: Watch) -> RobustFit:
-        return robust_fit(found.z, found.model.k, found.recipe.validate.seed, watch)
+        groups = np.zeros(found.scaled.shape[0], dtype=np.intp)
+        for number, members in enumerate(groups_of(found.part)):
+            groups[members] = number
+        return robust_fit(found.z, found.model.k, found.recipe.validate.seed, watch, groups)
 
     key = (found.key, found.model.k, found.recipe.validate.seed)
     desk.live.ask(SLOT, key, work, paper.show_fit, paper.show_share)
@@ -83,7 +91,7 @@ class Proposal(Popover):
         self.words.setText(
             f"{len(past)} of {self.found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the "
             "most alike samples decide. In simulations 4 to 7 % of clean samples did by chance: look before "
-            "you set any aside."
+            "you set any aside." + self._of_classes(past)
         )
         self.table.show_rows(
             (
@@ -100,6 +108,16 @@ class Proposal(Popover):
         self.pick.setEnabled(bool(self.rows))
         self.adjustSize()
         self.move(self.x(), max(bottom - self.height(), 8))
+
+    def _of_classes(self, past: Integers) -> str:
+        """The classes that are proposed nearly whole: they are kinds of their own rather than outliers."""
+        for column in self.found.treated.classes:
+            codes = column.codes()
+            for code, name in enumerate(column.levels):
+                of_class = np.flatnonzero(codes == code)
+                if name and FEW <= len(of_class) < len(codes) and np.isin(of_class, past).mean() > NEARLY:
+                    return f" Nearly all of {column.name} {name} are among them: a kind of its own, perhaps."
+        return ""
 
     def dismiss(self) -> None:
         """Put it away; nobody waits for a fit any more."""
