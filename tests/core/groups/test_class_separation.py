@@ -54,6 +54,11 @@ class Figures(unittest.TestCase):
         self.assertLess(neighbour_accuracy(noise, codes, groups), 0.7)
         self.assertGreaterEqual(no_information_rate(codes), 0.5)
 
+    def test_more_neighbours_than_there_are_are_all_of_them(self):
+        x, codes = np.array([[0.0], [0.1], [1.0], [1.1]]), np.array([0, 0, 1, 1])
+        for many in (3, 4, 50):  # one of its class against two: with itself it would be a tie
+            self.assertEqual(neighbour_accuracy(x, codes, np.arange(4), neighbours=many), 0.0)
+
     def test_replicate_share(self):
         groups = np.repeat(np.arange(8), 3)
         within = sum(((self.x[groups == g] - self.x[groups == g].mean(0)) ** 2).sum() for g in range(8))

@@ -137,10 +137,19 @@ class Formulas(unittest.TestCase):
 
     def test_indicator(self):
         sums = self.found.eigenvalues * 29
-        values = [np.sqrt(sums[k:].sum() / (29 * (8 - k))) / (8 - k) ** 2 for k in range(1, 8)]
+        values = [np.sqrt(sums[k:].sum() / (30 * (8 - k))) / (8 - k) ** 2 for k in range(1, 8)]
         line = indicator(self.found, 30, 8)
         np.testing.assert_allclose(line.figures, values)
         self.assertEqual(line.suggested, int(np.argmin(values)) + 1)
+
+    def test_indicator_of_fewer_samples_than_variables(self):
+        z = np.random.default_rng(2).normal(size=(9, 20))
+        found = decompose(z - z.mean(axis=0), True)
+        sums = found.eigenvalues * 8
+        line = indicator(found, 9, 20)
+        self.assertEqual(len(line.figures), 7)  # with all eight nothing is left over: no minimum
+        values = [np.sqrt(sums[k:].sum() / (20 * (9 - k))) / (9 - k) ** 2 for k in range(1, 8)]
+        np.testing.assert_allclose(line.figures, values)
 
     def test_share(self):
         self.assertEqual(share_of_variance(self.found, 0.5).suggested, 1)

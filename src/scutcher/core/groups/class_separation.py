@@ -60,7 +60,8 @@ def neighbour_accuracy(values: Floats, codes: Integers, groups: Integers, neighb
     groups : (n,) int array
         Samples of one group (replicates) are held out together.
     neighbours : int
-        The majority among so many decides; ties go to the nearest.
+        The majority among so many decides, or among all candidates where there are fewer; ties go to the
+        nearest.
 
     Returns
     -------
@@ -84,7 +85,8 @@ def neighbour_accuracy(values: Floats, codes: Integers, groups: Integers, neighb
     if neighbours == 1:
         return float((votes[:, 0] == c).mean())
     right = 0
-    for row, seen in enumerate(votes):
+    for row, candidates in enumerate(votes):
+        seen = candidates[np.isfinite(away[row, nearest[row]])]  # all there are, where more are asked for
         found, counts = np.unique(seen, return_counts=True)
         best = set(found[counts == counts.max()].tolist())
         winner = next(int(code) for code in seen if int(code) in best)

@@ -134,14 +134,14 @@ def indicator(found: Decomposition, n: int, p: int) -> Line:
     """The minimum of Malinowski's indicator function `RE / (c − k)²`.
 
     `RE = √(Σ_{a>k} λ°_a / (s·(c − k)))` with λ° the sums of squares, s the larger and c the smaller of
-    samples (degrees of freedom) and variables.
+    samples and variables, whether centred or not.
 
     References
     ----------
     Malinowski, Anal. Chem. 49 (1977) 612–617.
     """
-    smaller, larger = min(found.freedom, p), max(found.freedom, p)
-    m = min(found.computed, smaller - 1)
+    smaller, larger = min(n, p), max(n, p)
+    m = min(found.computed, min(found.freedom, p) - 1)  # with all there are nothing is left over
     if m < 1:
         return Line("indicator", None, "too few samples or variables")
     k = np.arange(1, m + 1)
