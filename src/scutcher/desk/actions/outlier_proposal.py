@@ -90,7 +90,7 @@ class Proposal(Popover):
         self.rows = [int(self.found.usable.rows[place]) for place in past]
         self.words.setText(
             f"{len(past)} of {self.found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the "
-            "most alike samples decide. In simulations 4 to 7 % of clean samples did by chance: look before "
+            "most alike samples decide. In simulations 4 to 8 % of clean samples did by chance: look before "
             "you set any aside." + self._of_classes(past)
         )
         self.table.show_rows(
