@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 
 
 class Counts(unittest.TestCase):
@@ -16,9 +16,15 @@ class Counts(unittest.TestCase):
             (np.array([3]), "constant variable", "1 constant variable"),
             ({"a", "b", "c"}, "copy", "3 copies"),
             (["a"], "copy", "1 copy"),
+            (2, "matrix", "2 matrices"),
         ):
             with self.subTest(wanted):
                 self.assertEqual(count_of(things, word), wanted)
+
+    def test_of_many_names_the_first(self):
+        self.assertEqual(first_of(["a", "b", "c"]), "a, b, c")
+        self.assertEqual(first_of(["a", "b", "c", "d"]), "a, b, c …")
+        self.assertEqual(first_of(["a", "b"], 1), "a …")
 
 
 if __name__ == "__main__":

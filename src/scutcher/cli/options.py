@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import sys
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias
 
@@ -58,6 +57,9 @@ def add_data_options(parser: argparse.ArgumentParser) -> None:
 
 MARKS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", "blanks": " ", "none": "", "space": " "}
 
+SAMPLES = {None: "", "row": "rows", "column": "columns"}
+"""How the samples stand, by where the axis is."""
+
 
 def reading_of(options: argparse.Namespace) -> Reading:
     """What the options say of the layout, over what a file of a reading says.
@@ -83,11 +85,7 @@ def reading_of(options: argparse.Namespace) -> Reading:
         header=header if options.header else None,
         first=options.first_row,
         last=options.last_row,
-        samples="columns"
-        if options.transpose or options.axis == "column"
-        else "rows"
-        if options.axis
-        else "",
+        samples=SAMPLES["column" if options.transpose else options.axis],
         form=options.form or "",
         sheets=sheets,
         join=options.join or "",
@@ -122,7 +120,7 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
         flags = " or ".join(dict.fromkeys(_flag(answer) for _, answer in error.answers))
         raise FileError(error.problem, f"Say which with {flags}; nothing was read.") from error
     marks = tuple(mark.text(table) for mark in missing_marks(table))
-    return replace(table, origin=replace(table.origin, remarks=(*table.origin.remarks, *marks)))
+    return table.remarked(*marks)
 
 
 def say_what_was_not_read(table: Table) -> None:
@@ -140,7 +138,7 @@ def _flag(answer: Reading) -> str:
         "dates": "--dates",
         "sheets": "--sheet",
     }
-    values = {("samples", "rows"): "row", ("samples", "columns"): "column"}
+    values = {("samples", samples): axis for axis, samples in SAMPLES.items()}
     plain = answer.plain()
     return next(
         f"{names[key]} {values.get((key, str(value)), value if isinstance(value, str) else value[0])}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -31,6 +32,12 @@ def read_only(values: NDArray[Any]) -> NDArray[Any]:
 def value_span(values: Floats) -> tuple[Floats, Floats]:
     """Lowest and highest value of each variable, (n, p) → two (p,) arrays; NaN where there are only gaps."""
     return np.fmin.reduce(values, axis=0), np.fmax.reduce(values, axis=0)
+
+
+def in_strict_order(places: Sequence[float] | Floats) -> bool:
+    """Whether numbers all rise or all fall from one to the next; so do one and none."""
+    steps = np.diff(places)
+    return bool((steps > 0).all() or (steps < 0).all())
 
 
 def is_constant(low: Floats, high: Floats) -> Booleans:

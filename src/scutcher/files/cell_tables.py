@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -15,10 +16,12 @@ from scutcher.files.columns import Roles
 from scutcher.files.frames import Frame, column_of, table_of_frame
 from scutcher.files.layout.cells import as_number, kind_of
 from scutcher.files.layout.choosing import Chosen
+from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.forms import from_long, pair_axis
 from scutcher.files.layout.headers import quantity_named
 from scutcher.files.layout.laid import Laid, text_of
 from scutcher.files.layout.naming import Named, named
+from scutcher.files.layout.rows import Parts
 from scutcher.files.spectra import Spectrum, table_of
 
 MARKS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars", " ": "blanks", "": ""}
@@ -43,7 +46,7 @@ def table_of_chosen(chosen: Chosen, roles: Roles, path: Path, words: str) -> Tab
         spectra = [Spectrum(pair.name, pair.x, pair.y, quantity, unit) for pair in chosen.pairs]
         table = table_of(spectra, path.stem)
         origin = Origin(words, chosen.reading.pairs(), _rows_not_read(chosen))
-        return leave_out_empty(_with_origin(table, origin))
+        return leave_out_empty(replace(table, origin=origin))
     laid = chosen.laid
     quantity = unit = ""
     if chosen.long is not None:
@@ -64,19 +67,10 @@ def table_of_chosen(chosen: Chosen, roles: Roles, path: Path, words: str) -> Tab
     return table_of_frame(made, kept.roles)
 
 
-def _with_origin(table: Table, origin: Origin) -> Table:
-    from dataclasses import replace
-
-    return replace(table, origin=origin)
-
-
 def _as_laid(
     laid: Laid, header: Sequence[str], columns: Sequence[Sequence[Any]], lines: Sequence[int]
 ) -> Laid:
     """A long table as one with samples in rows."""
-    from scutcher.files.layout.cutting import Row
-    from scutcher.files.layout.rows import Parts
-
     rows = [Row(0, tuple(header))]
     rows += [Row(line, tuple(cells)) for line, cells in zip(lines, zip(*columns, strict=True), strict=True)]
     parts = Parts(header=(0,), data=tuple(range(1, len(rows))))

@@ -56,6 +56,8 @@ def read_columnar(path: Path, roles: Roles | None = None) -> Table:
 
 
 def _table(frame: pandas.DataFrame, path: Path, roles: Roles) -> Table:
+    import pandas
+
     header = tuple(frame.columns)
     some = frame.head(SEEN).astype(object)
     some = some.where(some.notna(), None)
@@ -75,8 +77,6 @@ def _table(frame: pandas.DataFrame, path: Path, roles: Roles) -> Table:
             columns[name] = column_of(_cells(column), as_text, as_number)
         else:
             columns[name] = column
-    import pandas
-
     origin = Origin(path.suffix[1:], (), kept.remarks, kept.columns)
     cells = pandas.DataFrame(columns)
     made = Frame(cells, path, lambda row: row + 1, kept.quantity, kept.unit, kept.dates, "", origin)

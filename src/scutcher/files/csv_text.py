@@ -7,6 +7,7 @@ import io
 from typing import Any
 
 from scutcher.files.columns import number_of
+from scutcher.files.layout.cutting import SIGNS
 
 
 def cell_text(value: object) -> str:
@@ -14,7 +15,7 @@ def cell_text(value: object) -> str:
     return number_text(value) if isinstance(value, float) else harmless(str(value))
 
 
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
+FORMULA = (*SIGNS, "\t", "\r")
 
 
 def harmless(cell: str) -> str:

@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from scutcher.core.data.table import Table
+from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
 from scutcher.files.cell_tables import remarks_of, table_of_chosen, words_of
@@ -168,8 +168,6 @@ def _frame(path: Path, chosen: Chosen, seen: Lines, names: Named, watch: Watch |
     The library refuses a row that is too long, but for the first, and fills one that is too short with
     gaps at its end: a file without a gap in its last column has none of these.
     """
-    from scutcher.core.data.table import Origin
-
     layout = _Layout(path, chosen, seen, names)
     cells = layout.checked_frame(watch)
     first = chosen.laid.data[0].number

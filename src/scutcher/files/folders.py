@@ -7,10 +7,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from scutcher.core.data.table import ClassColumn, Origin, Table
+from scutcher.core.data.table import ClassColumn, Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 from scutcher.files.spectra import unique_names
 from scutcher.files.stacking import on_common_axis, stack
 from scutcher.files.xy_text import SUFFIXES, is_xy, read_xy_files
@@ -101,12 +101,8 @@ def _told(table: Table, left: Sequence[Path]) -> Table:
     """The table, saying which files lie there and were not read."""
     if not left:
         return table
-    names = ", ".join(path.name for path in left[:4]) + (" …" if len(left) > 4 else "")
-    remark = f"{count_of(left, 'other file')} in the folder: not read ({names})"
-    origin = table.origin
-    return replace(
-        table, origin=Origin(origin.words, origin.reading, (*origin.remarks, remark), origin.columns)
-    )
+    names = first_of([path.name for path in left], 4)
+    return table.remarked(f"{count_of(left, 'other file')} in the folder: not read ({names})")
 
 
 def _hidden(path: Path, folder: Path) -> bool:

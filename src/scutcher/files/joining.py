@@ -12,7 +12,7 @@ from scutcher.core.data.axis import Axis, split_unit
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import FileError
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 from scutcher.files.stacking import stack
 
 ENOUGH = 0.9
@@ -80,8 +80,7 @@ def together(
             remarks.append(f"The {what} {one.name!r} is beside the others, by id")
     left = [*(one.name for one in others), *unread]
     if left:
-        names = ", ".join(left[:8]) + (" …" if len(left) > 8 else "")
-        remarks.append(f"{count_of(left, what)} not read: {names}")
+        remarks.append(f"{count_of(left, what)} not read: {first_of(left, 8)}")
     used = [one.name for one in found if one not in others]
     return replace(table, origin=replace(table.origin, remarks=tuple(remarks))), used
 

@@ -67,7 +67,7 @@ def _rows(path: Path, reading: Reading) -> tuple[tuple[tuple[int, tuple[str, ...
     """The first rows of a text, comments among them, and what they are cut at."""
     text = text_of(path, 1 << 18)
     lines = list(enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\n")[:SHOWN], start=1))
-    delimiter = reading.delimiter or best_cut([(number, f"{line}\n") for number, line in lines])[0].delimiter
+    delimiter = reading.delimiter or best_cut([(number, f"{line}\n") for number, line in lines]).delimiter
     rows, comments = cut([(number, f"{line}\n") for number, line in lines], delimiter, reading.comment)
     shown = sorted((*rows, *comments), key=lambda row: row.number)
     while shown and not shown[-1].filled:

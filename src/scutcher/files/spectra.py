@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.core.data.axis import Axis, headers_of, split_unit
 from scutcher.core.data.resampling import common_axis, resampled
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
@@ -60,9 +60,9 @@ def table_of(spectra: Sequence[Spectrum], name: str, resample: bool = False) -> 
                 f"The axes differ: {_figures(first)}; {_figures(other)}.",
                 "Resample one of them to the other's channels; nothing was imported.",
             )
-    order = np.argsort(first.x, kind="stable") if not _is_monotone(first.x) else np.arange(len(first.x))
+    order = np.argsort(first.x, kind="stable") if not in_strict_order(first.x) else np.arange(len(first.x))
     x = first.x[order]
-    if not _is_monotone(x):
+    if not in_strict_order(x):
         place = int(np.flatnonzero(np.diff(x) == 0)[0])
         raise FileError(
             f"The spectrum {first.name} has {x[place]:g} twice on its axis.",
@@ -109,11 +109,6 @@ def unique_names(names: Sequence[str]) -> tuple[str, ...]:
         taken.add(free)
         found.append(free)
     return tuple(found)
-
-
-def _is_monotone(x: Floats) -> bool:
-    steps = np.diff(x)
-    return bool((steps > 0).all() or (steps < 0).all())
 
 
 def _same_axis(a: Spectrum, b: Spectrum) -> bool:

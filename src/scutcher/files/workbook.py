@@ -112,7 +112,7 @@ def _table_of_sheet(
     chosen = replace(chosen, reading=replace(chosen.reading, sheets=(reference,)))
     words = words_of(chosen).replace("decimal point, ", "")
     table = table_of_chosen(chosen, roles, path, f"sheet {sheet}, {words}")
-    return replace(table, origin=replace(table.origin, remarks=(*table.origin.remarks, *remarks)))
+    return table.remarked(*remarks)
 
 
 def sheet_rows(book: Any, name: str, path: Path, cells: str = "") -> tuple[list[Row], tuple[str, ...]]:

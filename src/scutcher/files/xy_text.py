@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from scutcher.core.arrays import in_strict_order
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import FileError
@@ -113,8 +114,7 @@ def _run(cells: list[tuple[str, ...]], width: int, delimiter: str) -> _Shape | N
     rows = [row for row in cells[first:] if len(row) == width and _number(row[0], marks) is not None]
     after = sum(1 for row in cells[first:] if row) - len(rows)
     x = np.array([_number(row[0], marks) for row in rows], dtype=np.float64)
-    steps = np.diff(x)
-    if count < LEAST or after > max(3, 0.2 * count) or not ((steps > 0).all() or (steps < 0).all()):
+    if count < LEAST or after > max(3, 0.2 * count) or not in_strict_order(x):
         return None
     return _Shape(first, delimiter, marks, width)
 

@@ -11,7 +11,7 @@ from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import ValidateSettings, recipe_from_plain
 from scutcher.core.validation.cross_validation import validate
 from scutcher.core.validation.press import predicted_squares, rowwise_squares
-from scutcher.core.validation.segments import make_segments
+from scutcher.core.validation.segments import group_codes, make_segments
 from tests.core.making import mixed_table, ordered_table, random_spectra
 
 
@@ -251,3 +251,9 @@ class Validating(unittest.TestCase):
         self.assertEqual(
             str(caught.exception), "Blocks of 20 variables leave none of 20 to predict from. Choose 1 to 19."
         )
+
+
+class Groups(unittest.TestCase):
+    def test_samples_without_a_replicate_id_are_their_own_group(self):
+        table = ordered_table(random_spectra(6, 5), replicates=("a", "", "b", "", "a", "b"))
+        self.assertEqual(group_codes(table).tolist(), [0, 1, 2, 3, 0, 2])

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.arrays import Floats, Integers, constant_columns, is_constant, value_span
+from scutcher.core.arrays import FIRST_LOOK, Floats, Integers, constant_columns, value_span
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 
@@ -46,8 +46,7 @@ def leave_out_dead(table: Table) -> Table:
 
 def constant_variables(table: Table) -> Integers:
     """The variables in use that have one value in every sample: treatments see them, the model does not."""
-    low, high = value_span(_used(table))
-    constant = is_constant(low, high) & ~np.isnan(low)
+    constant = constant_columns(_used(table))
     constant[list(table.left_out)] = False
     return np.flatnonzero(constant)
 
@@ -56,7 +55,9 @@ MAKE_CHANNELS = ("bin-equal", "bin-valleys", "resample")
 """Treatments whose channels are others, also where a header is the same."""
 
 
-def constant_after(part: Table, treated: Axis, methods: Iterable[str]) -> Integers:
+def constant_after(
+    part: Table, treated: Axis, methods: Iterable[str], rows: Integers | None = None
+) -> Integers:
     """The treated channels that had one value in every sample before they were treated.
 
     They took part in the treatments as measured; the model leaves them out.
@@ -66,8 +67,12 @@ def constant_after(part: Table, treated: Axis, methods: Iterable[str]) -> Intege
     part : the samples of the model, before treatment
     treated : the axis after it
     methods : of the treatments that ran
+    rows : those samples that count, where not all do
     """
-    constant = constant_columns(part.values)
+    constant = constant_columns(part.values if rows is None else part.values[rows[:FIRST_LOOK]])
+    if rows is not None and constant.any():  # the few that may be are looked at in all rows
+        maybe = np.flatnonzero(constant)
+        constant[maybe] = constant_columns(part.values[np.ix_(rows, maybe)])
     if not constant.any() or any(method in MAKE_CHANNELS for method in methods):
         return np.zeros(0, np.intp)
     if treated.labels == part.axis.labels:

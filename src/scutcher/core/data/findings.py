@@ -12,7 +12,7 @@ from scutcher.core.data.constant_variables import DEAD, constant_variables
 from scutcher.core.data.missing_marks import missing_marks
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 
 SATURATED_SAMPLES, MOST_TIES = 5, 0.1
 MANY_LEVELS = 0.25
@@ -72,7 +72,7 @@ def _gaps(table: Table) -> list[Finding]:
     rows = tuple(int(row) for row in np.flatnonzero(gaps.any(axis=1)))
     if not rows:
         return []
-    shown = ", ".join(table.ids[row] for row in rows[:3]) + (" …" if len(rows) > 3 else "")
+    shown = first_of([table.ids[row] for row in rows])
     where = f"{count_of(int(gaps.sum()), 'gap')} in {count_of(rows)}"
     return [Finding(f"{where} ({shown}), left out of the model", rows=rows, act="pick")]
 

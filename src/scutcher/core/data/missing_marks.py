@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, value_span
 from scutcher.core.data.table import Table
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 
 MARKS = (-99.0, -999.0, -9999.0, -99999.0, 999.0, 9999.0, 99999.0, 999999.0, -1e30, 1e30)
 FAR = 3.0
@@ -39,7 +39,7 @@ class Mark:
 
     def text(self, table: Table) -> str:
         """One sentence, with its place."""
-        shown = ", ".join(table.ids[row] for row in self.rows[:3]) + (" …" if len(self.rows) > 3 else "")
+        shown = first_of([table.ids[row] for row in self.rows])
         value = f"{self.value:g}".replace("-", "−")
         return f"{value} in {self.where} of {count_of(self.rows)} ({shown}), read as a number: is it a gap?"
 
@@ -74,12 +74,12 @@ def _in_values(table: Table) -> list[Mark]:
     used = table.used_columns()
     if not len(used) or not len(table.values):
         return []
-    ends = np.fmin.reduce(table.values, axis=0), np.fmax.reduce(table.values, axis=0)
+    low, high = value_span(table.values)
     found = []
     for mark in MARKS:
         columns: list[int] = []
         rows: set[int] = set()
-        for column in used[(ends[0][used] == mark) | (ends[1][used] == mark)].tolist():
+        for column in used[(low[used] == mark) | (high[used] == mark)].tolist():
             here = _rows_of(table.values[:, column], mark)
             if here:
                 columns.append(column)

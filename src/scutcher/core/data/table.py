@@ -243,10 +243,11 @@ class Table:
         return not bool(np.isnan(self.values).any())  # a sum may overflow where nothing is missing
 
     def _check_sizes(self) -> None:
-        sizes = np.abs(self.values)
-        largest = float(np.fmax.reduce(sizes, axis=None, initial=0.0))
+        low, high = (float(end.reduce(self.values, axis=None, initial=0.0)) for end in (np.fmin, np.fmax))
+        largest = max(-low, high)
         if largest > LARGEST:
-            row, column = (int(place) for place in np.unravel_index(np.nanargmax(sizes), sizes.shape))
+            place = np.nanargmax(np.abs(self.values))
+            row, column = (int(at) for at in np.unravel_index(place, self.values.shape))
             raise TableError(
                 f"The value of {self.axis.name(column)} of sample {self.ids[row]} is "
                 f"{self.values[row, column]:g}, too large to be computed with.",
@@ -324,6 +325,10 @@ class Table:
             signal_unit=self.signal_unit,
             origin=self.origin,
         )
+
+    def remarked(self, *remarks: str) -> Table:
+        """The same table, with more to say of how it was read."""
+        return replace(self, origin=replace(self.origin, remarks=(*self.origin.remarks, *remarks)))
 
     def with_values(self, values: Floats, signal: str | None = None, unit: str | None = None) -> Table:
         """The same samples and variables with other values, and perhaps another kind of signal."""

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
-from scutcher.core.distances.limits import chi_square_quantile
+from scutcher.core.distances.limits import NOTHING, chi_square_quantile
 from scutcher.core.progress import Watch, tell
 
 LEVEL, KEPT = 0.975, 0.998
@@ -21,9 +21,6 @@ shrink from its own cut-offs."""
 
 PARTS, FEWER, ROUNDS = 10, 5, 10
 """Into how many the clean part is cut (fewer where it is large), and how often it may change."""
-
-NOTHING = 1e-12
-"""Share of the variance below which what is left over is rounding."""
 
 EXACT, TURNS, SPARE = 300, 6, 5
 """Samples or dimensions up to which planes are decomposed; else so many iterations, with spare directions."""
@@ -100,9 +97,10 @@ def clean_part(
     whole: Plane | None = None
     for turn in range(ROUNDS):
         tell(watch, 0.6 + 0.4 * turn / ROUNDS)
-        whole = plane_of(points[clean], k, whole)
+        members = points[clean]
+        whole = plane_of(members, k, whole)
         t2, q = _measured(points, clean, piece, k, whole)
-        total = float(np.square(points[clean] - points[clean].mean(axis=0)).sum(axis=1).mean())
+        total = float(np.square(members - whole.middle).sum(axis=1).mean())
         (t2_limit, t2_kept), (q_limit, q_kept) = _cut_offs(t2[clean]), (np.inf, np.inf)
         if float(np.median(q[clean])) > NOTHING * total:
             q_limit, q_kept = _cut_offs(q[clean])

@@ -14,13 +14,10 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
-from scutcher.core.distances.limits import Limit, chi_square_quantile, t2_limit_new
+from scutcher.core.distances.limits import NOTHING, Limit, chi_square_quantile, t2_limit_new
 
 FEW = 20
 """Groups below which it is said that the limits rest on few."""
-
-NOTHING = 1e-12
-"""Share of the sum of squares below which what is left over is rounding."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,7 +20,7 @@ from scutcher.core.recipes.recipe import Recipe, Step, ValidateSettings
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import fit_scaler, without
 from scutcher.core.validation.press import predicted_squares, rowwise_squares
-from scutcher.core.validation.segments import make_segments
+from scutcher.core.validation.segments import group_codes, make_segments
 
 MOST = 15  # components that are validated, where there are so many
 
@@ -154,8 +154,7 @@ def _distances(sums: Sequence[_Segment], left: Sequence[Integers], part: Table) 
     """The distances of all segments and repeats together."""
     rows = np.concatenate(list(left))
     t2, h, q = (np.concatenate([one.distances[place] for one in sums]) for place in range(3))
-    ids = part.replicates or part.ids
-    groups = len({ids[row] for row in rows.tolist()})
+    groups = len(np.unique(group_codes(part)[rows]))
     total = sum(one.total for one in sums) / max(len(rows), 1)
     return HeldOutDistances(rows, t2, h, q, total, groups)
 
@@ -203,7 +202,7 @@ def _segment(
         training, left = done.table, apply_step(left, step, done.learned)
     scaler = fit_scaler(training.values, recipe.scaling_for(training.axis.ordered), training.axis)
     ran = [step.method for step in recipe.treat if step.on]
-    scaler = without(scaler, constant_after(part.take(np.flatnonzero(kept)), training.axis, ran))
+    scaler = without(scaler, constant_after(part, training.axis, ran, np.flatnonzero(kept)))
     tell(watch, 0.0)
     seen = Scaled(training.values, scaler)
     loadings = leading_loadings(seen, scaler.centred, most, watch)

@@ -44,6 +44,14 @@ def groups_of(table: Table) -> list[Integers]:
     return [np.array(rows, dtype=np.intp) for rows in repeats(replicates)]
 
 
+def group_codes(table: Table) -> Integers:
+    """The group of each sample: its replicates, or itself."""
+    codes = np.empty(len(table.ids), dtype=np.intp)
+    for place, rows in enumerate(groups_of(table)):
+        codes[rows] = place
+    return codes
+
+
 def make_segments(table: Table, settings: ValidateSettings) -> Segments:
     """Deal the groups of samples out to segments.
 

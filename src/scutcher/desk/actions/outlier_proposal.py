@@ -10,7 +10,7 @@ from scutcher.core.arrays import Integers
 from scutcher.core.distances.outliers import RobustFit, robust_fit
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
-from scutcher.core.validation.segments import groups_of
+from scutcher.core.validation.segments import group_codes
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
@@ -29,10 +29,7 @@ def propose(window: QWidget, desk: Desk, found: Evaluation, anchor: QWidget) -> 
     paper.open_at(anchor, above=True)
 
     def work(watch: Watch) -> RobustFit:
-        groups = np.zeros(found.scaled.shape[0], dtype=np.intp)
-        for number, members in enumerate(groups_of(found.part)):
-            groups[members] = number
-        return robust_fit(found.z, found.model.k, found.recipe.validate.seed, watch, groups)
+        return robust_fit(found.z, found.model.k, found.recipe.validate.seed, watch, group_codes(found.part))
 
     key = (found.key, found.model.k, found.recipe.validate.seed)
     desk.live.ask(SLOT, key, work, paper.show_fit, paper.show_share)

@@ -89,15 +89,18 @@ class Filing:
         if file is None:
             return
 
-        def done(answer: object) -> None:
-            if isinstance(answer, InputError):
-                self.desk.say(answer)
-            elif isinstance(answer, Exception):
-                raise answer
-            else:
-                self.desk.say(InputError(f"The data are in {file.path.name} now.", "Their file may go."))
+        done = InputError(f"The data are in {file.path.name} now.", "Their file may go.")
+        self.desk.live.ask("packing", file.path, file.pack, self._then_say(done), priority=Priority.FILES)
 
-        self.desk.live.ask("packing", file.path, file.pack, done, priority=Priority.FILES)
+    def _then_say(self, done: InputError) -> Callable[[object], None]:
+        """What follows work behind: that it is done, or why it could not be."""
+
+        def ended(answer: object) -> None:
+            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+                raise answer
+            self.desk.say(answer if isinstance(answer, InputError) else done)
+
+        return ended
 
     def export_log(self, path: Path) -> bool:
         """Write every decision as CSV: when, who, what kind, what, why."""
@@ -135,27 +138,13 @@ class Filing:
         def entries() -> Iterable[Entry]:
             for chart in charts():
                 title = chart.title.lower()
-                yield Entry(
-                    f"Copy the numbers of {title}",
-                    "action",
-                    partial(self.copy_numbers, chart),
-                    about=OF_CHARTS,
-                )
-                yield Entry(
-                    f"Write the numbers of {title}…",
-                    "action",
-                    partial(self._ask_numbers, chart),
-                    about=OF_CHARTS,
-                )
-                yield Entry(
-                    f"Copy the picture of {title}",
-                    "action",
-                    partial(self.copy_picture, chart),
-                    about=OF_CHARTS,
-                )
-                yield Entry(
-                    f"Save the figure of {title}…", "action", partial(self.figure, chart), about=OF_CHARTS
-                )
+                for words, act in (
+                    (f"Copy the numbers of {title}", self.copy_numbers),
+                    (f"Write the numbers of {title}…", self._ask_numbers),
+                    (f"Copy the picture of {title}", self.copy_picture),
+                    (f"Save the figure of {title}…", self.figure),
+                ):
+                    yield Entry(words, "action", partial(act, chart), about=OF_CHARTS)
 
         return entries
 
@@ -227,18 +216,11 @@ class Filing:
             from scutcher.charts.report import Report, write_report
             from scutcher.study.evaluation.checks import check, with_slow_lines
 
-            done = checked if checked is not None else with_slow_lines(found, check(found, watch), watch)
-            write_report(Report(moment.state, found, done, log), path)
+            known = checked if checked is not None else with_slow_lines(found, check(found, watch), watch)
+            write_report(Report(moment.state, found, known, log), path)
 
-        def done(answer: object) -> None:
-            if isinstance(answer, InputError):
-                self.desk.say(answer)
-            elif isinstance(answer, Exception):
-                raise answer
-            else:
-                self.desk.say(InputError(f"The report is in {path.name}.", f"It lies in {path.parent}."))
-
-        self.desk.live.ask("report", path, work, done, priority=Priority.FILES)
+        done = InputError(f"The report is in {path.name}.", f"It lies in {path.parent}.")
+        self.desk.live.ask("report", path, work, self._then_say(done), priority=Priority.FILES)
         return True
 
     def snapshot(self, name: str) -> bool:

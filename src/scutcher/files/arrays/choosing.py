@@ -8,11 +8,12 @@ from pathlib import Path
 
 import numpy as np
 
+from scutcher.core.arrays import in_strict_order
 from scutcher.core.data.axis import Axis, split_unit
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, Unclear
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 from scutcher.files.arrays.loading import arrays_of
 from scutcher.files.arrays.stored import Stored, decoded
 from scutcher.files.columns import Roles, without_infinities
@@ -71,14 +72,12 @@ class _Belongs:
     axis : its channels, or None
     rows : what is known of the rows
     turned : whether it lies the other way round in the file
-    sure : whether something says which way round
     """
 
     matrix: Stored
     axis: Stored | None
     rows: tuple[Stored, ...]
     turned: bool
-    sure: bool
 
 
 def table_of_arrays(arrays: Sequence[Stored], path: Path, roles: Roles) -> Table:
@@ -114,8 +113,7 @@ def table_of_arrays(arrays: Sequence[Stored], path: Path, roles: Roles) -> Table
     if len(tables) > 1:
         reading = tuple((key, chosen[0].name if key == "sheets" else text) for key, text in reading)
     if others and wanted is None:
-        shown = ", ".join(others[:6]) + (" …" if len(others) > 6 else "")
-        remarks.append(f"{count_of(others, 'matrix').replace('matrixs', 'matrices')} not read: {shown}")
+        remarks.append(f"{count_of(others, 'matrix')} not read: {first_of(others, 6)}")
     return replace(table, origin=replace(table.origin, remarks=tuple(remarks), reading=reading))
 
 
@@ -191,7 +189,7 @@ def _belonging(stored: Stored, arrays: Sequence[Stored], roles: Roles) -> _Belon
         first, second = ([v for v in vectors if v.dims == (dim,)] for dim in stored.dims)
         turned = said == "columns" or (not said and _by_dims(stored.dims, first, second))
         along, rows = (first, second) if turned else (second, first)
-        return _made(stored, _axis_of(along, _plain_dims(stored, turned)), rows, turned, True)
+        return _made(stored, _axis_of(along, _plain_dims(stored, turned)), rows, turned)
     by_columns = _axis_of([v for v in vectors if len(v.values) == p])
     by_rows: Stored | None = None
     if n != p:
@@ -207,7 +205,7 @@ def _belonging(stored: Stored, arrays: Sequence[Stored], roles: Roles) -> _Belon
     axis = by_rows if turned and n != p else by_columns
     length = p if turned else n
     rows = [v for v in vectors if len(v.values) == length and v is not axis]
-    return _made(stored, axis, rows, turned, axis is not None)
+    return _made(stored, axis, rows, turned)
 
 
 def _by_dims(dims: tuple[str, ...], first: Sequence[Stored], second: Sequence[Stored]) -> bool:
@@ -227,9 +225,9 @@ def _plain_dims(stored: Stored, turned: bool) -> str:
     return stored.dims[0] if turned else stored.dims[1]
 
 
-def _made(stored: Stored, axis: Stored | None, rows: Sequence[Stored], turned: bool, sure: bool) -> _Belongs:
+def _made(stored: Stored, axis: Stored | None, rows: Sequence[Stored], turned: bool) -> _Belongs:
     values = stored.values.T if turned else stored.values
-    return _Belongs(replace(stored, values=values), axis, tuple(rows), turned, sure)
+    return _Belongs(replace(stored, values=values), axis, tuple(rows), turned)
 
 
 def _unfolded(stored: Stored, arrays: Sequence[Stored], path: Path) -> tuple[Stored, list[Stored]]:
@@ -331,12 +329,11 @@ def _texts(vector: np.ndarray, name: str, path: Path) -> tuple[str, ...]:
 
 def _axis_of(vectors: Sequence[Stored], dim: str = "") -> Stored | None:
     """Of some vectors the one that is an axis: it rises or falls strictly."""
-    found = []
-    for vector in vectors:
-        if len(vector.values) > 1 and vector.is_number:
-            steps = np.diff(vector.values.astype(np.float64))
-            if (steps > 0).all() or (steps < 0).all():
-                found.append(vector)
+    found = [
+        vector
+        for vector in vectors
+        if len(vector.values) > 1 and vector.is_number and in_strict_order(vector.values.astype(np.float64))
+    ]
     found.sort(key=lambda vector: (not _sounds_like_axis(vector), vector.name != dim))
     return found[0] if found else None
 

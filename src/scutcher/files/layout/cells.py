@@ -119,15 +119,12 @@ def marks_of(cells: Iterable[Any], decimal: str = "", thousands: str | None = No
         found = Marks(".", between)
     if decimal or thousands is not None:
         first = decimal or (found.decimal if found else "." if thousands == "," else ",")
-        second = (
-            thousands
-            if thousands is not None
-            else found.thousands
-            if found
-            else ","
-            if decimal == "."
-            else ""
-        )
+        if thousands is not None:
+            second = thousands
+        elif found:
+            second = found.thousands
+        else:
+            second = "," if decimal == "." else ""
         if second == first:
             second = ""
         return Marks(first, second)

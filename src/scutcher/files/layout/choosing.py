@@ -32,17 +32,15 @@ class Chosen:
     laid : samples in rows, unless the form is another
     reading : with nothing left to be found
     long, pairs : where the table has that form
-    comments : lines of comment
     """
 
     laid: Laid
     reading: Reading
     long: Long | None = None
     pairs: tuple[Pair, ...] = ()
-    comments: int = 0
 
 
-def choose_text(lines: Sequence[tuple[int, str]], said: Reading, name: str, at_end: bool = True) -> Chosen:
+def choose_text(lines: Sequence[tuple[int, str]], said: Reading, name: str) -> Chosen:
     """The reading of a text, or of its beginning and end.
 
     Parameters
@@ -50,23 +48,21 @@ def choose_text(lines: Sequence[tuple[int, str]], said: Reading, name: str, at_e
     lines : numbered from 1
     said : what somebody says of it
     name : the file's, for messages
-    at_end : whether the last line is the last of the file
 
     Raises
     ------
     Unclear
         Two readings are as plausible as each other.
     """
-    cuts = best_cut(lines, said.delimiter, said.comment)
-    made = cuts[0]
+    made = best_cut(lines, said.delimiter, said.comment)
     cells = some_cells(made.rows)
     marks = marks_of(cells, said.decimal, said.thousands)
     if marks is None:
         raise _unclear_marks(name, cells)
     made = replace(made, marks=marks, rows=_with_commented_header(made))
-    found = choose_rows(made.rows, marks, said, name, at_end)
+    found = choose_rows(made.rows, marks, said, name)
     reading = replace(found.reading, delimiter=made.delimiter, comment=said.comment)
-    return replace(found, reading=reading, comments=len(made.comments))
+    return replace(found, reading=reading)
 
 
 def _with_commented_header(made: Cut) -> tuple[Row, ...]:
@@ -100,7 +96,6 @@ def choose_rows(
     marks: Marks = PLAIN,
     said: Reading | None = None,
     name: str = "",
-    at_end: bool = True,
 ) -> Chosen:
     """The reading of rows that are cut already: of a sheet, or of a text.
 
@@ -109,7 +104,7 @@ def choose_rows(
     Unclear
     """
     said = said or Reading()
-    plain = laid(rows, marks, said, at_end)
+    plain = laid(rows, marks, said)
     known = _reading(plain, marks, said)
     if said.form in ("", "pairs"):
         pairs = pairs_form(plain)

@@ -44,7 +44,6 @@ class Cut:
 
     delimiter: str
     marks: Marks
-    sure: bool
     rows: tuple[Row, ...]
     comments: tuple[Row, ...]
 
@@ -78,10 +77,11 @@ def cut(lines: Sequence[tuple[int, str]], delimiter: str, comment: str = "") -> 
 
 def unharmed(cell: str) -> str:
     """A text without the apostrophe that keeps a spreadsheet from taking it for a formula."""
-    return cell[1:] if cell[:1] == "'" and cell.lstrip("'")[:1] in FORMULA else cell
+    return cell[1:] if cell[:1] == "'" and cell.lstrip("'")[:1] in SIGNS else cell
 
 
-FORMULA = ("=", "+", "-", "@")
+SIGNS = ("=", "+", "-", "@")
+"""What a spreadsheet takes for the beginning of a formula."""
 
 
 def _cells(line: str, delimiter: str) -> list[str]:
@@ -90,10 +90,10 @@ def _cells(line: str, delimiter: str) -> list[str]:
     return [cell.strip() for cell in next(csv.reader([line], delimiter=delimiter), [])]
 
 
-def best_cut(lines: Sequence[tuple[int, str]], delimiter: str = "", comment: str = "") -> list[Cut]:
-    """The ways to cut some lines, the most plausible first; one where the delimiter is known."""
+def best_cut(lines: Sequence[tuple[int, str]], delimiter: str = "", comment: str = "") -> Cut:
+    """The most plausible way to cut some lines."""
     if delimiter:
-        return [_made(lines, delimiter, comment)[1]]
+        return _made(lines, delimiter, comment)[1]
     looked_at = lines[:ENOUGH]
     some = "".join(line for _, line in looked_at[:20])
     marks = [mark for mark in DELIMITERS if mark in some]
@@ -101,17 +101,17 @@ def best_cut(lines: Sequence[tuple[int, str]], delimiter: str = "", comment: str
     if max((score for score, _, _ in scored), default=0.0) < SURE:
         scored.append((*_made(looked_at, BLANKS, comment), BLANKS))
     scored = [(score - 0.25 * (mark == BLANKS), made, mark) for score, made, mark in scored if score > 0.0]
-    scored.sort(key=lambda entry: -entry[0])
     if not scored:
-        return [_made(lines, ",", comment)[1]]
-    return [made if len(lines) <= ENOUGH else _made(lines, mark, comment)[1] for _, made, mark in scored]
+        return _made(lines, ",", comment)[1]
+    _, made, mark = max(scored, key=lambda entry: entry[0])
+    return made if len(lines) <= ENOUGH else _made(lines, mark, comment)[1]
 
 
 def _made(lines: Sequence[tuple[int, str]], delimiter: str, comment: str) -> tuple[float, Cut]:
     """How well a delimiter cuts some lines, and what comes of it."""
     rows, comments = cut(lines, delimiter, comment)
     found = marks_of(some_cells(rows))
-    made = Cut(delimiter, found or PLAIN, found is not None, tuple(rows), tuple(comments))
+    made = Cut(delimiter, found or PLAIN, tuple(rows), tuple(comments))
     return _score(rows, found or Marks(",")), made
 
 

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.files.layout.cells import as_number, kind_of
 from scutcher.files.layout.headers import quantity_named, sounds_like_axis
 from scutcher.files.layout.laid import Laid, text_of
@@ -110,10 +109,8 @@ def from_long(found: Laid, form: Long) -> tuple[list[str], list[list[Any]], list
     keys: list[Any] = [as_number(cell, marks) if form.ordered else text_of(cell) for cell in places]
     names = list(dict.fromkeys(samples))
     order: list[Any] = list(dict.fromkeys(keys))
-    if form.ordered:
-        steps = [b - a for a, b in pairwise(order)]
-        if not (all(step > 0 for step in steps) or all(step < 0 for step in steps)):
-            order.sort()
+    if form.ordered and not in_strict_order(order):
+        order.sort()
     row_of, column_of = {name: row for row, name in enumerate(names)}, {key: c for c, key in enumerate(order)}
     cells: list[list[Any]] = [[None] * len(names) for _ in order]
     others: list[list[Any]] = [[None] * len(names) for _ in form.others]
@@ -151,8 +148,7 @@ def pairs_form(found: Laid) -> list[Pair] | None:
         if len(both) < 3 or any(b is None for _, b in both):
             return None
         xs = np.array([a for a, _ in both], dtype=np.float64)
-        steps = np.diff(xs)
-        if not ((steps > 0).all() or (steps < 0).all()):
+        if not in_strict_order(xs):
             return None
         made.append(Pair("", xs, np.array([b for _, b in both], dtype=np.float64)))
     if not _are_axes(made, found.header):

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, in_strict_order
 
 NUMBERED = re.compile(
     r"(?P<before>.*?)(?P<space>[ _\-.:@(\[]*)"
@@ -140,11 +140,10 @@ def families(header: Sequence[str]) -> list[Family]:
 
 def _family(key: tuple[str, str], members: list[tuple[int, float, bool]]) -> Family | None:
     positions = np.array([number for _, number, _ in members])
-    steps = np.diff(positions)
-    if not ((steps > 0).all() or (steps < 0).all()):
+    if not in_strict_order(positions):
         return None
     before, after = key
-    counter = bool((np.abs(steps) == 1.0).mean() > 0.8) and positions.min() in (0.0, 1.0)
+    counter = bool((np.abs(np.diff(positions)) == 1.0).mean() > 0.8) and positions.min() in (0.0, 1.0)
     in_front = unit_named(before) if len(before.strip("([ ")) > 1 else None  # s1, s2 are no seconds
     quantity, unit = unit_named(after) or in_front or quantity_named(before)
     if counter and (unit_named(after) is None):

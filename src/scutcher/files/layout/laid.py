@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.headers import (
@@ -118,9 +118,9 @@ def text_of(cell: Any) -> str:
     return str(cell).strip()
 
 
-def laid(rows: Sequence[Row], marks: Marks, said: Reading, at_end: bool = True, turned: bool = False) -> Laid:
+def laid(rows: Sequence[Row], marks: Marks, said: Reading, turned: bool = False) -> Laid:
     """Sort rows by what they are, or as it is said."""
-    parts = parts_of(rows, marks, at_end)
+    parts = parts_of(rows, marks)
     by_number = {row.number: place for place, row in enumerate(rows)}
     if not turned and (said.header is not None or said.first or said.last or said.units is not None):
         parts = _as_said(rows, parts, by_number, said)
@@ -221,17 +221,12 @@ def plausibility(found: Laid) -> float:
     columns, places, quantity, _ = axis_columns(found)
     steps = np.diff(places)
     score = 0.0
-    if len(columns) > 2 and ((steps > 0).all() or (steps < 0).all()):
-        counts = bool((np.abs(steps) == 1.0).all()) and not quantity
-        score += (
-            0.5
-            if counts and places[0] in (0.0, 1.0)
-            else 1.5
-            if counts
-            else 3.0
-            if len(columns) >= 5
-            else SOME
-        ) + 1.5 * (quantity != "")
+    if len(columns) > 2 and in_strict_order(places):
+        if not quantity and (np.abs(steps) == 1.0).all():  # mere counts are no axis, others may be
+            score += 0.5 if places[0] in (0.0, 1.0) else 1.5
+        else:
+            score += 3.0 if len(columns) >= 5 else SOME
+        score += 1.5 * (quantity != "")
         some = list(columns[:: max(len(columns) // SEEN, 1)]) if len(columns) > 3 * SEEN else list(columns)
         values = found.numbers(some)
         score += _likeness(values) + (smoothness(values) < 0.1)
@@ -268,10 +263,9 @@ def _of_column(name: str, cells: Sequence[Any], marks: Marks, first: bool) -> fl
     if texts and len(texts) < 0.5 * len(cells):
         return -3.0 if first else -1.0  # words above numbers: these are names of columns that lie
     numbers = np.array([as_number(cell, marks) or 0.0 for cell in cells])
-    steps = np.diff(numbers)
-    if len(steps) < 2 or not ((steps > 0).all() or (steps < 0).all()):
+    if len(numbers) < 3 or not in_strict_order(numbers):
         return 0.0
-    if bool((steps == 1.0).all()) and numbers[0] in (0.0, 1.0):
+    if bool((np.diff(numbers) == 1.0).all()) and numbers[0] in (0.0, 1.0):
         return 0.0
     if name.strip().lower() in ID_WORDS:
         return 0.5

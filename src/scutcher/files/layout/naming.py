@@ -9,7 +9,7 @@ from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles
 from scutcher.files.layout.cells import PERCENT, as_number, days_of, hours_of, kind_of
-from scutcher.files.layout.headers import unit_named
+from scutcher.files.layout.headers import families, is_axis, unit_named
 from scutcher.files.layout.laid import Laid, axis_columns, only_counts, text_of
 from scutcher.files.layout.reading import Reading
 from scutcher.files.layout.rows import ID_WORDS
@@ -89,18 +89,36 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
         places = [c for c in range(len(header)) if header[c] or c in places]
     if found.turned and roles.id is None and 0 in places and 0 not in channels:
         roles = replace(roles, id=names[0])  # the header of the file
-    roles, numbered = _without_id(found, names, places, roles, index, set(channels))
+    columns = _Columns(found, names, places, frozenset(channels), index)
+    roles, numbered = _without_id(columns, roles)
     if numbered:
         remarks.append("No column has a name for each sample: they are numbered")
-    roles, counts = _with_id(found, names, places, roles, index, set(channels))
+    roles, counts = _with_id(columns, roles)
     if counts:
         shown = "without a name" if nameless else repr(names[index or 0])
         remarks.append(f"The column {shown} only counts the rows and is not read")
-    dates = _dates(found, names, places, roles, said, set(channels), remarks)
-    columns = tuple(names[c] for c in places if c not in channels)
-    places, more = _without_other_families(found, names, places, roles, set(channels))
-    kept = tuple(names[c] for c in places)
-    return Named(tuple(places), kept, roles, quantity, unit, dates, (*remarks, *more), columns)
+    dates, undated = _dates(columns, roles, said)
+    left, others = _without_other_families(columns)
+    told = (*remarks, *undated, *others)
+    kept = tuple(names[c] for c in left)
+    no_channels = tuple(names[c] for c in places if c not in channels)
+    return Named(tuple(left), kept, roles, quantity, unit, dates, told, no_channels)
+
+
+@dataclass(frozen=True)
+class _Columns:
+    """The columns of a table under their new names: those with values, the channels, the row numbers."""
+
+    found: Laid
+    names: Sequence[str]
+    places: Sequence[int]
+    channels: frozenset[int]
+    index: int | None
+
+    def free(self, roles: Roles) -> list[int]:
+        """Those that are no channels and have no role."""
+        given = set(roles.named())
+        return [c for c in self.places if c not in self.channels and self.names[c] not in given]
 
 
 def _is_filled(found: Laid, column: int) -> bool:
@@ -142,21 +160,15 @@ def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], rol
     return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
 
 
-def _with_id(
-    found: Laid,
-    names: Sequence[str],
-    places: Sequence[int],
-    roles: Roles,
-    index: int | None,
-    channels: set[int],
-) -> tuple[Roles, bool]:
+def _with_id(columns: _Columns, roles: Roles) -> tuple[Roles, bool]:
     """The column of ids where it is not the first of text: another whose cells differ, or row numbers.
 
     Answers also whether the row numbers are left out.
     """
+    found, names, index = columns.found, columns.names, columns.index
     if roles.id is not None or not found.parts.header:
         return roles, False
-    free = [c for c in places if c not in channels and names[c] not in roles.named()]
+    free = columns.free(roles)
     texts = [c for c in free if c != index and _mostly(found, c, "t")]
     unlike = [c for c in texts if _all_differ(found, c)]
     counting = [
@@ -181,23 +193,17 @@ def _with_id(
     return roles, False
 
 
-def _without_id(
-    found: Laid,
-    names: Sequence[str],
-    places: Sequence[int],
-    roles: Roles,
-    index: int | None,
-    channels: set[int],
-) -> tuple[Roles, bool]:
+def _without_id(columns: _Columns, roles: Roles) -> tuple[Roles, bool]:
     """Where the only columns of text hold a few classes, each many times, none of them is the id."""
+    found, names = columns.found, columns.names
     if (
         roles.id is not None
-        or index is not None
+        or columns.index is not None
         or found.turned
         or set(roles.mends) & {"number-ids", "ids-as-replicates"}
     ):
         return roles, False
-    free = [c for c in places if c not in channels and names[c] not in roles.named()]
+    free = columns.free(roles)
     texts = [c for c in free if _mostly(found, c, "t")]
     counting = [c for c in free if names[c].strip().lower() in ID_NAMES]
     if not texts or counting:
@@ -288,39 +294,30 @@ def _by_new_names(
     )  # fmt: skip
 
 
-def _dates(
-    found: Laid,
-    names: Sequence[str],
-    places: Sequence[int],
-    roles: Roles,
-    said: Reading,
-    channels: set[int],
-    remarks: list[str],
-) -> tuple[str, ...]:
-    """The columns of dates that can be told; those that cannot are said and stay text."""
+def _dates(columns: _Columns, roles: Roles, said: Reading) -> tuple[tuple[str, ...], list[str]]:
+    """The columns of dates that can be told, and what is said of those that cannot: they stay text."""
     kept_as_text = {roles.id, roles.replicate, *roles.classes, *roles.ignored}
-    dates = []
-    for c in places:
-        if c in channels or names[c] in kept_as_text or not _mostly(found, c, "d"):
+    dates, remarks = [], []
+    for c in columns.places:
+        name = columns.names[c]
+        if c in columns.channels or name in kept_as_text or not _mostly(columns.found, c, "d"):
             continue
-        made = days_of(found.column(c), said.dates)
-        if isinstance(made, str) and hours_of(found.column(c)) is None:
-            remarks.append(f"The column {names[c]!r} is kept as text: {made}")
+        cells = columns.found.column(c)
+        made = days_of(cells, said.dates)
+        if isinstance(made, str) and hours_of(cells) is None:
+            remarks.append(f"The column {name!r} is kept as text: {made}")
         else:
-            dates.append(names[c])
-    return tuple(dates)
+            dates.append(name)
+    return tuple(dates), remarks
 
 
-def _without_other_families(
-    found: Laid, names: Sequence[str], places: Sequence[int], roles: Roles, channels: set[int]
-) -> tuple[list[int], list[str]]:
+def _without_other_families(columns: _Columns) -> tuple[list[int], list[str]]:
     """Leave out a second set of numbered columns: they are signals too, and cannot all be properties."""
-    from scutcher.files.layout.headers import families, is_axis
-
-    if not channels:
-        return list(places), []
-    rest = ["" if c in channels or c not in places else names[c] for c in range(len(names))]
-    kept, remarks = list(places), []
+    found, names, kept = columns.found, columns.names, list(columns.places)
+    if not columns.channels:
+        return kept, []
+    rest = ["" if c in columns.channels or c not in columns.places else names[c] for c in range(len(names))]
+    remarks = []
     for family in families(rest):
         if is_axis(family, found.numbers(family.columns)) and len(family.columns) >= 10:
             out = set(family.columns)

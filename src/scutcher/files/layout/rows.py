@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row, usual_width
 from scutcher.files.layout.headers import unit_named
@@ -71,17 +71,15 @@ class Parts:
     footer: tuple[int, ...] = ()
     repeated: tuple[int, ...] = ()
     lacks_first: bool = False
-    numeric: tuple[bool, ...] = field(default=(), repr=False)
 
 
-def parts_of(rows: Sequence[Row], marks: Marks, at_end: bool = True) -> Parts:
+def parts_of(rows: Sequence[Row], marks: Marks) -> Parts:
     """Sort rows by what they are.
 
     Parameters
     ----------
     rows : as cut, with empty ones
     marks : how numbers are written
-    at_end : whether the last row is the last of the file
     """
     width = usual_width(rows)
     filled = [place for place, row in enumerate(rows) if row.filled]
@@ -106,7 +104,7 @@ def parts_of(rows: Sequence[Row], marks: Marks, at_end: bool = True) -> Parts:
     repeated = [place for place in data if header and rows[place].cells == rows[header[-1]].cells]
     data = [place for place in data if place not in repeated]
     statistics: list[int] = []
-    while at_end and len(data) > 2 and len(statistics) < MOST_STATISTICS and _is_statistic(rows, data):
+    while len(data) > 2 and len(statistics) < MOST_STATISTICS and _is_statistic(rows, data):
         statistics.insert(0, data.pop())
     return Parts(
         tuple(title),
@@ -117,7 +115,6 @@ def parts_of(rows: Sequence[Row], marks: Marks, at_end: bool = True) -> Parts:
         tuple(footer),
         tuple(repeated),
         lacks,
-        numeric,
     )
 
 
@@ -222,24 +219,24 @@ def _numbers_that_are_an_axis(
 ) -> bool:
     """Whether the numbers of a first row rise or fall strictly, unlike those of the rows below."""
 
-    def steps(place: int) -> Floats:
+    def numbers(place: int) -> Floats:
         found = [as_number(rows[place].cells[c], marks) for c in columns if c < len(rows[place].cells)]
-        return np.diff([number for number in found if number is not None] or [0.0])
+        return np.array([number for number in found if number is not None], dtype=np.float64)
 
     if len(columns) < 2 or _share(kinds[body[0]], columns, "n") < 0.5:
         return False
-    first = steps(body[0])
-    if not len(first) or not ((first > 0).all() or (first < 0).all()):
+    first = numbers(body[0])
+    if len(first) < 2 or not in_strict_order(first):
         return False
-    below = [steps(place) for place in body[1:6]]
-    monotone = [bool((s > 0).all() or (s < 0).all()) for s in below if len(s)]
-    if not monotone or not all(monotone):
+    below = [found for found in map(numbers, body[1:6]) if len(found) > 1]
+    if not below or not all(map(in_strict_order, below)):
         return True
-    if len(first) < 2:
+    if len(first) < 3:
         return False
     # the rows below rise too: an axis has even or much larger steps
-    even = np.ptp(first) <= 1e-3 * abs(first.mean())
-    return bool(even) or abs(first.sum()) > 5.0 * max(abs(s.sum()) for s in below)
+    steps = np.diff(first)
+    even = np.ptp(steps) <= 1e-3 * abs(steps.mean())
+    return bool(even) or abs(first[-1] - first[0]) > 5.0 * max(abs(row[-1] - row[0]) for row in below)
 
 
 def _headless_but_named(rows: Sequence[Row], title: Sequence[int], width: int) -> bool:

@@ -17,11 +17,12 @@ from scutcher.core.groups.class_separation import neighbour_accuracy
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Scaling, Step
 from scutcher.core.treatments import treatment
+from scutcher.core.validation.segments import group_codes
 from scutcher.study.document.state import Reached
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.shelved_model import reached, recipe_name
-from scutcher.study.evaluation.step_effects import figures_of, group_codes
+from scutcher.study.evaluation.step_effects import figures_of
 
 SAME = 1e-9
 """Score planes that agree to this share are one outcome."""

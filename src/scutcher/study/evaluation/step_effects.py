@@ -14,7 +14,7 @@ from scutcher.core.groups.class_separation import (
     noise_share,
     replicate_share,
 )
-from scutcher.core.validation.segments import groups_of
+from scutcher.core.validation.segments import group_codes
 
 
 @dataclass(frozen=True)
@@ -49,14 +49,6 @@ def figures_of(table: Table, codes: Integers) -> dict[str, float | None]:
         "replicates": _known(replicate_share(values, groups)) if repeated else None,
         "noise": _known(noise_share(values)) if table.axis.ordered else None,
     }
-
-
-def group_codes(table: Table) -> Integers:
-    """The group of each sample: its replicates, or itself."""
-    codes = np.empty(len(table.ids), dtype=np.intp)
-    for place, rows in enumerate(groups_of(table)):
-        codes[rows] = place
-    return codes
 
 
 def effects(before: dict[str, float | None], after: dict[str, float | None]) -> tuple[Effect, ...]:

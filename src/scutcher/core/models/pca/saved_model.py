@@ -18,7 +18,7 @@ from scutcher.core.errors import InputError, TableError
 from scutcher.core.models.missing_values import filled
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 
 NEAR = 1e-6  # of a channel's distance to its neighbour: positions that differ by less are the same
 LEAST_KNOWN = 0.05
@@ -189,7 +189,7 @@ def _of_filling(model: SavedModel, treated: Table, filled_in: np.ndarray) -> tup
     places = np.flatnonzero(filled_in)
     if not len(places):
         return ()
-    names = ", ".join(treated.ids[place] for place in places[:3].tolist()) + (" …" if len(places) > 3 else "")
+    names = first_of([treated.ids[place] for place in places.tolist()])
     what = {"fill-mean": "means", "fill-median": "medians"}.get(model.filled_with, "values")
     count = count_of(int(filled_in.sum()), "gap")
     return (f"{count} in {count_of(len(places))} ({names}), filled with the training {what}.",)

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBox
 from scutcher.desk.widgets.combo import Combo
 from scutcher.files.layout.reading import Reading
 from scutcher.files.looking import Found
-from scutcher.files.workbook import is_range, split_range
+from scutcher.files.workbook import SUFFIXES, is_range, split_range
 
 DELIMITERS = {"commas": ",", "semicolons": ";", "tabs": "\t", "bars": "|", "blanks": " "}
 DECIMALS = {"1.5": ".", "1,5": ","}
@@ -45,7 +45,6 @@ class ReadingControls(QWidget):
     def __init__(self, path: Path, said: Reading, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.said = said
-        suffix = path.suffix.lower()
         self._row = QHBoxLayout()
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -84,7 +83,7 @@ class ReadingControls(QWidget):
             self.dates,
         )  # fmt: skip
         self._book = (self.range, self.join)
-        self._is_book = suffix in (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
+        self._is_book = path.suffix.lower() in SUFFIXES
 
     def _choice(self, label: str, values: dict[str, str], act: Callable[[str], object], tip: str) -> Combo:
         box = Combo()

@@ -18,7 +18,7 @@ from scutcher.core.data.findings import Finding, findings
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, first_of
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.import_view.as_found import AsFound
 from scutcher.desk.pages.import_view.column_roles import AXIS, ColumnRoles
@@ -83,7 +83,7 @@ class BringInPage(Over):
         self.told.setSpacing(4)
 
     def _arrange(self) -> None:
-        name = QLabel(", ".join(path.name for path in self.paths[:3]) + (" …" if len(self.paths) > 3 else ""))
+        name = QLabel(first_of([path.name for path in self.paths]))
         name.setTextFormat(Qt.TextFormat.PlainText)
         name.setObjectName("strong")
         self.layout_words = QLabel()
