@@ -47,6 +47,16 @@ class AsNew(WindowCase):
         self.assertFalse(self.page.new_switch.isChecked())
         np.testing.assert_array_equal(self.page.distances_view.chart.marks.y, before)
 
+    def test_the_search_field_reaches_it(self):
+        wanted = "Distances as if the samples were new, or as fitted"
+        action = next(action for action in self.window.actions_list if action.words == wanted)
+        action.run()
+        settle()
+        self.assertEqual(self.state.recipe.limits.distances, "held-out")
+        action.run()
+        settle()
+        self.assertEqual(self.state.recipe.limits.distances, "fitted")
+
     def test_new_samples_are_judged_by_the_same_limits(self):
         new, _ = Simulated(120).draw(300, np.random.default_rng(5))
         self.desk.live.bring(table_of(new))

@@ -147,6 +147,7 @@ class Reading(WindowCase):
         QTest.mouseClick(link, LEFT)
         self.rest()
         self.assertIn(f"· {words}.", self.told())
+        self.assertFalse(self.window.message.isVisible())  # it would cover the controls
         self.open(FOLDER / "plain.csv")
 
     def test_another_file_is_read_in_the_same_way(self):

@@ -77,6 +77,7 @@ class Papers:
                 FileError(f"There is no file {missing.name} in {missing.parent}.", "Check the name.")
             )
             return
+        self.desk.say(None)  # what was said of the file stands in the view itself, and would cover it
         self.stack.put_over(BringInPage(self.desk, source, self.opening.bring_in))
 
     def ask_new(self) -> None:

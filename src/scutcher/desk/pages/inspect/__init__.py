@@ -49,6 +49,12 @@ PAGE = Page(
         ),
         PageAct("Replicates joined on the scores", "", lambda page: page.score_menu.turn("replicates", True)),
         PageAct(
+            "Distances as if the samples were new, or as fitted",
+            "",
+            lambda page: page.new_switch.click(),
+            "held-out, as new, limits for new samples",
+        ),
+        PageAct(
             "Limits of T² and Q…", "", lambda page: page.limit_menu.showMenu(), "limit, confidence, coverage"
         ),
     ),
