@@ -18,6 +18,7 @@ from scutcher.core.models.pca.component_model import explained_by_variable
 from scutcher.core.models.pca.engines.choice import chosen_engine, decompose
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation import cross_validation
+from scutcher.core.validation.stability import stability
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluator import Evaluator
 
@@ -111,17 +112,20 @@ def _validation() -> list[str]:
     validated = best_seconds(lambda: held_out(found), 3)
 
     def without_distances() -> None:
-        def none(
-            seen: object, loadings: object, z: np.ndarray, most: int, *_: object
-        ) -> tuple[np.ndarray, ...]:
-            return (np.ones((len(z), most)),) * 3
+        def none(seen: object, loadings: object, z: object, left: np.ndarray, *_: object) -> object:
+            return (np.ones(left.shape),) * 3
 
         with mock.patch.object(cross_validation, "_to_segment", none):
             held_out(found)
 
     with_them, without = median_ratio(lambda: held_out(found), without_distances, 7)
+    models = held_out(found)[0]
+    assert models is not None and models.models is not None
+    kept, loadings, n = models.models, found.model.loadings, len(found.treated.ids)
+    turned = best_seconds(lambda: stability(kept, loadings, n), 5)
     return [
         f"held-out distances: {with_them / without:.2f} × the validation without them",
+        f"stability of 15 components: {turned / validated:.3f} × the validation ({1e3 * turned:.1f} ms)",
         f"10 segments × 15 components on 500 × 1000: {1e3 * validated:.0f} ms "
         f"= {validated / fit:.1f} × one fit ({1e3 * fit:.1f} ms)",
     ]

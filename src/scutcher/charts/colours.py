@@ -23,6 +23,7 @@ NO_CLASS_SHAPE = "disc"
 COMPONENT_COLOURS = (ACCENT, OCHRE)
 GROUP_COLOURS = ("#BFD0E0", "#EBC7B8", "#BFD6B3", "#D9C6E6", "#E3D5A9", "#C4C0B8")
 """Of groups of variables behind strips: pale, so that nobody takes them for classes of samples."""
+PALE = 0.62
 BETTER, RANGE = ACCENT, "#8C9AC4"
 
 
@@ -43,6 +44,12 @@ def class_colour(code: int) -> str:
     if code >= CONTINUOUS:
         return ramp_colour((code - CONTINUOUS) / (STEPS - 1))
     return NO_CLASS_COLOUR if code < 0 else CLASS_COLOURS[code % len(CLASS_COLOURS)]
+
+
+def pale(colour: str) -> str:
+    """The same, mostly paper."""
+    mixed = (round(a + (b - a) * PALE) for a, b in zip(rgb(colour), rgb(PAPER), strict=True))
+    return "#" + "".join(f"{part:02X}" for part in mixed)
 
 
 def group_colour(code: int) -> str:

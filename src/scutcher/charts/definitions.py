@@ -6,9 +6,11 @@ DEFINITIONS: dict[str, str] = {
     "signals": "The data at the chosen knot of the trail, one line per sample. Pick samples to bring their "
     "lines to the front. Wheel: zoom the channel axis of all strips; drag: move it; double-click: all.",
     "loadings": "Loadings P: the weight of each variable in a component, columns orthonormal. The largest "
-    "weight is positive when a model is first fitted and keeps its sign while you work.",
+    "weight is positive when a model is first fitted and keeps its sign while you work. Band: ± 2 standard "
+    "errors, by leaving out the segments of the validation in turn (Martens & Martens 2000); pale: not told from zero.",
     "scores": "Scores T = Z P: where each sample lies on the components, in the unit of the treated data. "
-    "The share is λₐ / total variance. Click a title to change the component.",
+    "The share is λₐ / total variance. Click a title to change the component. Tails lead to where models that have "
+    "not seen a sample put it, turned onto this one.",
     "leftover": "Residual e = z − P Pᵀz at each variable. The pale ribbon is the 2.5–97.5 % range of all "
     "samples in the model at that variable (of every so many-th where there are more than 1200).",
     "q_share": "sign(e)·e² at each variable: the sizes add up to Q. Ribbon: 2.5–97.5 % of all samples.",

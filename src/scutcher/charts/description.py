@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Booleans, Floats, Integers
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,6 +24,8 @@ class Lines:
         The class of each line, −1 for none.
     names : m str
     role : "sample", "class" or "component"
+    faint : (m, p) bool array or None
+        Where a line says nothing that could be told from zero: there it is pale.
     """
 
     x: Floats
@@ -32,6 +34,7 @@ class Lines:
     codes: Integers
     names: tuple[str, ...]
     role: str = "sample"
+    faint: Booleans | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -183,7 +186,11 @@ class Chart:
             lines = self.lines
             places: Sequence[object] = self.tick_names or lines.x.tolist()
             columns = [places, *lines.ys.tolist()]
-            return [self.x_title, *lines.names], [list(row) for row in zip(*columns, strict=True)]
+            header = [self.x_title, *lines.names]
+            for name, spread in zip(lines.names, self.spreads, strict=False):
+                header += [f"{name} from", f"{name} to"]
+                columns += [spread.low.tolist(), spread.high.tolist()]
+            return header, [list(row) for row in zip(*columns, strict=True)]
         if self.grid is not None:
             grid = self.grid
             rows = [[y, *row] for y, row in zip(grid.y.tolist(), grid.values.tolist(), strict=True)]

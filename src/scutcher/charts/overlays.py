@@ -20,12 +20,14 @@ from scutcher.core.groups.score_ellipses import (
     joint_ellipse,
 )
 from scutcher.core.models.pca.saved_model import Projected, SavedModel
+from scutcher.core.validation.stability import Stability
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, set_aside_projected
 
 ARROWS, NAMED = 40, 12
+MOST_TAILS = 2000  # samples of which held-out places are drawn
 NEW = 1_000_000_000
 """Keys of new samples start here: they are not rows of the table."""
 
@@ -41,8 +43,9 @@ class Overlays:
     ellipses : "none", "all", "class", "sd"
     level : float
         Coverage of the ellipses.
-    hulls, centroids, order, replicates, arrows, aside, square : bool
-        `aside`: samples set aside, projected, in hollow marks.
+    hulls, centroids, order, replicates, arrows, places, aside, square : bool
+        `places`: tails to where models put the samples that have not seen them; `aside`: samples set aside,
+        projected, in hollow marks.
     labels : "picked", "outlying" (past a limit), "all"
     label_by : str
         A class or property column; "" for the id.
@@ -55,6 +58,7 @@ class Overlays:
     order: bool = False
     replicates: bool = False
     arrows: bool = False
+    places: bool = True
     aside: bool = True
     square: bool = False
     labels: str = "picked"
@@ -68,6 +72,7 @@ def with_overlays(
     pair: tuple[int, int],
     wanted: Overlays,
     new: Newcomers | None = None,
+    stable: Stability | None = None,
 ) -> Chart:
     """The score plane with what is wanted over it."""
     if found is None or chart.marks is None or state.table is None:
@@ -96,6 +101,8 @@ def with_overlays(
         curves.append(Curve(marks.x, marks.y, "quiet", width=0.6))
     if wanted.replicates and found.part.replicates is not None:
         curves += _joined(points, found.part.replicates)
+    if wanted.places and stable is not None and len(points) <= MOST_TAILS:
+        curves.append(_tails(points, stable.places[:, list(pair)]))
     if wanted.centroids:
         levels = colouring_of(state).levels
         for code, middle in centroids(points, codes).items():
@@ -149,6 +156,14 @@ def _by_class(points: Floats, codes: np.ndarray, outline_of: object) -> list[Cur
 def _too_few(codes: np.ndarray, levels: tuple[str, ...]) -> list[str]:
     few = [levels[code] for code in range(len(levels)) if 0 < int((codes == code).sum()) < 4]
     return [f"none for {', '.join(few)}: fewer than 4 samples"] if few else []
+
+
+def _tails(points: Floats, places: Floats) -> Curve:
+    """From each sample to its held-out place, as one broken line."""
+    runs = np.full((len(points), 3, 2), np.nan)
+    runs[:, 0], runs[:, 1] = points, places
+    x, y = runs.reshape(-1, 2).T
+    return Curve(x, y, "quiet", width=0.9)
 
 
 def _joined(points: Floats, replicates: Sequence[str]) -> list[Curve]:

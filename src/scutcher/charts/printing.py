@@ -179,7 +179,7 @@ def _draw_background(axes: Any, chart: Chart) -> None:
         line = axes.axvline if rule.vertical else axes.axhline
         style = "--" if rule.alarm else "-"
         line(rule.at, color=colours.ALARM if rule.alarm else colours.FADED, linewidth=0.7, linestyle=style)
-    for ribbon in (chart.ribbon, *chart.spreads):
+    for ribbon in (chart.ribbon, *(() if chart.bars else chart.spreads)):
         if ribbon is not None:
             axes.fill_between(ribbon.x, ribbon.low, ribbon.high, color=colours.CHIP, linewidth=0)
 
@@ -195,19 +195,27 @@ def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
             colour = colours.COMPONENT_COLOURS[place % len(colours.COMPONENT_COLOURS)]
         else:
             colour = colours.class_colour(int(lines.codes[place]))
+        faint = None if lines.faint is None else lines.faint[place]
         if chart.bars:
             width = 0.8 / len(lines.keys)
             drawn = axes.bar(
                 lines.x + (place - (len(lines.keys) - 1) / 2) * width,
                 np.nan_to_num(values),
                 width,
-                color=colour,
+                color=colour if faint is None else [colours.pale(colour) if one else colour for one in faint],
             )
         else:
+            if faint is not None:
+                axes.plot(lines.x, values, color=colours.pale(colour), linewidth=0.9)
+                values = np.where(faint, np.nan, values)
             (drawn,) = axes.plot(
                 lines.x, values, color=colour, linewidth=0.4 if many else 0.9, alpha=0.5 if many else 1.0
             )
         handles.append(drawn)
+        if chart.bars and place < len(chart.spreads):
+            spread = chart.spreads[place]
+            at = lines.x + (place - (len(lines.keys) - 1) / 2) * width
+            axes.vlines(at, spread.low, spread.high, color=colours.INK, linewidth=0.5, zorder=3)
     return handles
 
 

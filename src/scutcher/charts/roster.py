@@ -21,7 +21,7 @@ class RosterColumn:
     ----------
     name, header : str
         The name in the table, and what stands over it (with its unit).
-    kind : "id", "class", "property", "replicate", "spread", "order", "gaps" or "state"
+    kind : "id", "class", "property", "replicate", "spread", "order", "turn", "gaps" or "state"
     """
 
     name: str
@@ -34,14 +34,19 @@ class RosterColumn:
         return self.kind in ("class", "property")
 
 
-def roster_columns(table: Table) -> tuple[RosterColumn, ...]:
-    """The columns that a table has."""
+TURN = "Degrees by which the plane of the components kept turns without the sample, or without its replicates"
+
+
+def roster_columns(table: Table, turning: bool = False) -> tuple[RosterColumn, ...]:
+    """The columns that a table has; with what the model says of each sample where that is known."""
     columns = [RosterColumn("order", "order", "order"), RosterColumn("sample", "sample", "id")]
     columns += [RosterColumn(c.name, c.name, "class") for c in table.classes]
     columns += [RosterColumn(c.name, c.header, "property") for c in table.properties]
     if table.replicates is not None:
         columns.append(RosterColumn("replicate", "replicate", "replicate"))
         columns.append(RosterColumn("spread", "spread", "spread"))
+    if turning:
+        columns.append(RosterColumn("turn", "turns / °", "turn"))
     columns += [RosterColumn("gaps", "gaps", "gaps"), RosterColumn("state", "state", "state")]
     return tuple(columns)
 
@@ -49,7 +54,7 @@ def roster_columns(table: Table) -> tuple[RosterColumn, ...]:
 def roster_values(table: Table, column: RosterColumn) -> Any:
     """The values of one column: (n,) floats where it is numbers (NaN where not known), else n texts.
 
-    Spread and gaps are `figures_of_samples`.
+    Spread and gaps are `figures_of_samples`; the turn is the model's.
     """
     if column.kind == "order":
         return np.arange(1.0, len(table.ids) + 1.0)

@@ -10,24 +10,34 @@ from scutcher.core.distances.contributions import means_of_groups
 class Groups(unittest.TestCase):
     def setUp(self):
         self.z = np.random.default_rng(0).normal(size=(200, 6)) * np.arange(1.0, 7.0)
+        self.alone = np.arange(200)
 
     def test_one_sample_is_its_own_mean(self):
-        self.assertIs(means_of_groups(self.z, 1), self.z)
+        self.assertIs(means_of_groups(self.z, 1, self.alone, 1), self.z)
 
     def test_means_spread_by_the_root_of_the_size(self):
         for size in (4, 25):
-            spread = means_of_groups(self.z, size, draws=4000).std(axis=0)
+            spread = means_of_groups(self.z, size, self.alone, size, draws=4000).std(axis=0)
             left_over = np.sqrt((200 - size) / 199)  # drawn without replacement
             np.testing.assert_allclose(spread, self.z.std(axis=0) / np.sqrt(size) * left_over, rtol=0.06)
 
     def test_groups_as_large_as_the_reference_still_differ(self):
         few = self.z[:10]
-        means = means_of_groups(few, 10, draws=4000)
+        means = means_of_groups(few, 10, self.alone[:10], 10, draws=4000)
         np.testing.assert_allclose(means.std(axis=0), few.std(axis=0) / np.sqrt(10), rtol=0.06)
         np.testing.assert_allclose(means.mean(axis=0), few.mean(axis=0), atol=0.1)
 
     def test_seeded(self):
-        np.testing.assert_array_equal(means_of_groups(self.z, 5), means_of_groups(self.z, 5))
+        one, two = (means_of_groups(self.z, 5, self.alone, 5) for _ in range(2))
+        np.testing.assert_array_equal(one, two)
+
+    def test_replicates_are_drawn_together(self):
+        lots = np.repeat(np.random.default_rng(1).normal(size=(60, 4)), 3, axis=0)  # three like scans of each
+        codes = np.repeat(np.arange(60), 3)
+        three_of_one = means_of_groups(lots, 3, codes, 1, draws=4000).std(axis=0)
+        three_of_three = means_of_groups(lots, 3, codes, 3, draws=4000).std(axis=0)
+        np.testing.assert_allclose(three_of_one, lots.std(axis=0), rtol=0.06)
+        np.testing.assert_allclose(three_of_three, lots.std(axis=0) / np.sqrt(3), rtol=0.06)
 
 
 if __name__ == "__main__":

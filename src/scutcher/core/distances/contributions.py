@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 
 DRAWS = 400
 """Groups that a band rests on."""
@@ -52,16 +52,20 @@ def t2_shares(z: Floats, model: Plane) -> Floats:
     return z * ((z @ model.loadings) @ weighted.T)
 
 
-def means_of_groups(z: Floats, size: int, seed: int = 1, draws: int = DRAWS) -> Floats:
-    """Means of groups of a size, drawn from reference samples: what is normal for the mean of so many.
+def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: int = DRAWS) -> Floats:
+    """Means of so many samples, drawn from reference samples: what is normal for the mean of a pick.
 
     Parameters
     ----------
     z : (n, p) float array
         The reference.
     size : int
-        Samples of a group; 1 for the samples themselves. Drawn with replacement where it is more than half
-        of n: else all groups would be nearly the same.
+        Samples of the pick; 1 for the reference samples themselves.
+    codes : (n,) int array
+        The group of replicates of each reference sample.
+    groups : int
+        Of so many groups of replicates the pick is: so many are drawn, and the samples from these. With
+        replacement where it is more than half of all: else the draws would be nearly the same.
 
     Returns
     -------
@@ -69,10 +73,15 @@ def means_of_groups(z: Floats, size: int, seed: int = 1, draws: int = DRAWS) -> 
     """
     if size <= 1:
         return z
-    rng = np.random.default_rng(seed)
+    rng = np.random.default_rng(1)
     weights = np.zeros((draws, len(z)))
+    rows = [np.flatnonzero(codes == code) for code in np.unique(codes)]
     for row in weights:
-        np.add.at(row, rng.choice(len(z), size, replace=2 * size > len(z)), 1.0 / size)
+        drawn = rng.choice(len(rows), groups, replace=2 * groups > len(rows))
+        for place, group in enumerate(drawn):
+            wanted = (size * (place + 1)) // groups - (size * place) // groups
+            some = rng.choice(rows[group], wanted, replace=wanted > len(rows[group]))
+            np.add.at(row, some, 1.0 / size)
     means: Floats = weights @ z
     return means
 

@@ -21,6 +21,7 @@ from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import fit_scaler, without
 from scutcher.core.validation.press import predicted_squares, rowwise_squares
 from scutcher.core.validation.segments import group_codes, make_segments
+from scutcher.core.validation.stability import MOST_KEPT, SegmentModels, segment_models
 
 MOST = 15  # components that are validated, where there are so many
 
@@ -53,6 +54,8 @@ class Validation:
         Rows that were left out of no segment.
     distances : HeldOutDistances or None
         Of the left-out samples to the models of their segments.
+    models : SegmentModels or None
+        What the segments found; None where they have other variables than the whole set, or are too many.
     """
 
     settings: ValidateSettings
@@ -65,6 +68,7 @@ class Validation:
     rowwise: Floats
     never: Integers
     distances: HeldOutDistances | None = None
+    models: SegmentModels | None = None
 
     @property
     def q2(self) -> Floats:
@@ -131,23 +135,34 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
         raise ModelError("A segment leaves too few samples to fit a component.", "Choose more segments.")
     sums: list[_Segment] = []
     count = sum(len(repeat) for repeat in found.parts)
-    for rows in (rows for repeat in found.parts for rows in repeat):
+    left = [rows for repeat in found.parts for rows in repeat]
+    keeping = count * whole.shape[1] * most <= MOST_KEPT
+    for rows in left:
         tell(watch, len(sums) / count)
-        sums.append(_segment(part, base, steps[first:], recipe, rows, most, block, pulse(watch)))
-    distances = _distances(sums, [rows for repeat in found.parts for rows in repeat], part)
+        one = _segment(part, base, steps[first:], recipe, rows, most, block, pulse(watch))
+        sums.append(one if keeping else replace(one, loadings=one.loadings[:0]))
+    distances = _distances(sums, left, part)
     pooled = _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
-    return replace(pooled, distances=distances)
+    models = None
+    if keeping and all(one.labels == whole.axis.labels for one in sums):
+        models = segment_models(
+            [one.loadings for one in sums], [one.scores for one in sums], left, len(found.parts)
+        )
+    return replace(pooled, distances=distances, models=models)
 
 
 @dataclass(frozen=True, eq=False)
 class _Segment:
-    """What one segment gives: squares predicted and row-wise (K,), their total, and the distances of what it
-    leaves out, T², h and Q, each (m, K)."""
+    """What one segment gives: squares predicted and row-wise (K,), their total, and of what it leaves out the
+    distances T², h and Q and the scores, each (m, K); its variables, and its loadings (p, at most K)."""
 
     predicted: Floats
     rowwise: Floats
     total: float
     distances: tuple[Floats, Floats, Floats]
+    scores: Floats
+    labels: Sequence[str]
+    loadings: Floats
 
 
 def _distances(sums: Sequence[_Segment], left: Sequence[Integers], part: Table) -> HeldOutDistances:
@@ -211,20 +226,23 @@ def _segment(
     there = loadings.shape[1]
     predicted[:there] = predicted_squares(z, loadings, block)
     rowwise[:there] = rowwise_squares(z, loadings)
-    distances = _to_segment(seen, loadings, z, most, scaler.centred, watch)
+    scores = np.full((len(z), most), np.nan)
+    scores[:, :there] = z @ loadings
+    distances = _to_segment(seen, loadings, z, scores, scaler.centred, watch)
     total = float(np.einsum("ij,ij->", z, z))
-    return _Segment(predicted, rowwise, total, distances)
+    return _Segment(predicted, rowwise, total, distances, scores, training.axis.labels, loadings)
 
 
 def _to_segment(
-    seen: Scaled, loadings: Floats, z: Floats, most: int, centred: bool, watch: Watch | None
+    seen: Scaled, loadings: Floats, z: Floats, left: Floats, centred: bool, watch: Watch | None
 ) -> tuple[Floats, Floats, Floats]:
-    """T², h and Q of left-out samples `z` to the model of the others, (m, most) each."""
+    """T², h and Q of left-out samples `z` with scores `left` to the model of the others, (m, K) each."""
     n = seen.shape[0]
     scores = seen.onto(loadings, watch)[0]
     eigenvalues = np.einsum("ij,ij->j", scores, scores) / max(n - centred, 1)
-    wide = np.full((3, len(z), most), np.nan)
-    wide[:, :, : loadings.shape[1]] = left_out_distances(z, z @ loadings, eigenvalues, n)
+    there = loadings.shape[1]
+    wide = np.full((3, *left.shape), np.nan)
+    wide[:, :, :there] = left_out_distances(z, left[:, :there], eigenvalues, n)
     return wide[0], wide[1], wide[2]
 
 

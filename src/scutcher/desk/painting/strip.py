@@ -16,7 +16,7 @@ from scutcher.desk.painting.curves import curve_items
 from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem
-from scutcher.desk.painting.strip_lines import line_items, ribbon_item, sheets_of
+from scutcher.desk.painting.strip_lines import drawn_values, line_items, ribbon_item, sheets_of
 
 PICK_RADIUS = 12  # pixels
 RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
@@ -78,7 +78,7 @@ class StripView(PlotArea):
             axis.setVisible(not chart.is_blank)
         lines = chart.lines
         if lines is not None and lines.ys.size:
-            self.raster.show_lines(lines.x, lines.ys)
+            self.raster.show_lines(lines.x, drawn_values(lines))
         if _span(earlier) != _span(chart):
             self.whole()
         if lines is None or not lines.ys.size:

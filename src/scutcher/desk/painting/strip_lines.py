@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
-from scutcher.core.arrays import Integers
+from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.raster_item import Layer, Sheet
 from scutcher.desk.painting.setup import pen
 
@@ -29,10 +29,17 @@ def sheets_of(chart: Chart, lines: Lines, strength: Integers) -> tuple[Sheet, ..
     return _fine_sheets(lines, strength) if len(lines.x) > LONG else ()
 
 
+def drawn_values(lines: Lines) -> Floats:
+    """The values of the lines, (m, p); where some are pale, broken there, and all of them below, (2 m, p)."""
+    if lines.faint is None:
+        return lines.ys
+    return np.vstack([np.where(lines.faint, np.nan, lines.ys), lines.ys])
+
+
 def line_items(chart: Chart, lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
     """What is drawn as items, each at its depth: bars, or the spreads and vectors of a few lines."""
     if chart.bars:
-        return _bars(lines, strength)
+        return _bars(lines, chart.spreads, strength)
     if len(lines.keys) > FEW:
         return []
     spreads = _spreads(chart, lines, strength)
@@ -79,23 +86,33 @@ def _sheets(lines: Lines, strength: Integers) -> tuple[Sheet, ...]:
 
 
 def _fine_sheets(lines: Lines, strength: Integers) -> tuple[Sheet, ...]:
-    """Each line on a sheet of its own, as strong as a vector, the picked ones in front."""
-    return tuple(
-        Sheet(
-            (Layer(np.array([place]), colours.rgb(_line_colour(lines, place, level))),),
-            0.97,
-            2.0 if level == FRONT else 1.5,
-        )
-        for place, level in _back_to_front(strength)
-    )
+    """Each line on a sheet of its own, as strong as a vector: the picked in front, the pale behind."""
+    places = _back_to_front(strength)
+
+    def sheet(place: int, colour: str, level: int) -> Sheet:
+        return Sheet((Layer(np.array([place]), colours.rgb(colour)),), 0.97, 2.0 if level == FRONT else 1.5)
+
+    found = [sheet(place, _line_colour(lines, place, level), level) for place, level in places]
+    if lines.faint is not None:
+        whole = [
+            sheet(place + len(lines.keys), colours.pale(_line_colour(lines, place, level)), level)
+            for place, level in places
+        ]
+        found = whole + found
+    return tuple(found)
 
 
 def _vectors(lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
     found = []
     for place, level in _back_to_front(strength):
         width = 2.0 if level == FRONT and lines.role == "sample" else 1.5
-        style = pen(_line_colour(lines, place, level), width)
-        found.append(pg.PlotCurveItem(lines.x, lines.ys[place], pen=style, connect="finite"))
+        colour, values = _line_colour(lines, place, level), lines.ys[place]
+        if lines.faint is not None:
+            style = pen(colours.pale(colour), width)
+            found.append(pg.PlotCurveItem(lines.x, values, pen=style, connect="finite"))
+            found[-1].setZValue(4.0)
+            values = np.where(lines.faint[place], np.nan, values)
+        found.append(pg.PlotCurveItem(lines.x, values, pen=pen(colour, width), connect="finite"))
         found[-1].setZValue(5.0 + level)
     return found
 
@@ -114,24 +131,36 @@ def _spreads(chart: Chart, lines: Lines, strength: Integers) -> list[pg.Graphics
         wash = QColor(_line_colour(lines, place, int(strength[place])))
         wash.setAlpha(SPREAD_ALPHA)
         known = np.isfinite(spread.low)
-        edges = [pg.PlotCurveItem(spread.x[known], side[known]) for side in (spread.low, spread.high)]
+        x, low, high = thinned(Ribbon(spread.x[known], spread.low[known], spread.high[known]))
+        edges = [pg.PlotCurveItem(x, side) for side in (low, high)]
         found.append(pg.FillBetweenItem(*edges, brush=wash))
         found[-1].setZValue(2.0)
     return found
 
 
-def _bars(lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
+def _whiskers(spread: Ribbon, offset: float, colour: str) -> pg.ErrorBarItem:
+    """The range of each bar as an upright hairline."""
+    middle, half = (spread.low + spread.high) / 2.0, (spread.high - spread.low) / 2.0
+    item = pg.ErrorBarItem(x=spread.x + offset, y=middle, height=2.0 * half, beam=0.0, pen=pen(colour, 1.0))
+    item.setZValue(6.0)
+    return item
+
+
+def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list[pg.GraphicsObject]:
     found = []
     count = len(lines.keys)
     width = 0.8 / max(count, 1)
     for place in range(count):
         colour = _line_colour(lines, place, int(strength[place]))
         offset = (place - (count - 1) / 2.0) * width
-        heights = np.nan_to_num(lines.ys[place])
-        found.append(
-            pg.BarGraphItem(x=lines.x + offset, height=heights, width=width * 0.92, brush=colour, pen=None)
-        )
-        found[-1].setZValue(5.0)
+        faint = np.zeros(len(lines.x), dtype=bool) if lines.faint is None else lines.faint[place]
+        for some, brush in ((~faint, colour), (faint, colours.pale(colour))):
+            x, heights = lines.x[some] + offset, np.nan_to_num(lines.ys[place][some])
+            if len(x):
+                found.append(pg.BarGraphItem(x=x, height=heights, width=width * 0.92, brush=brush, pen=None))
+                found[-1].setZValue(5.0)
+        if place < len(spreads):
+            found.append(_whiskers(spreads[place], offset, colour))
     return found
 
 

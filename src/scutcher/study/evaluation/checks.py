@@ -20,6 +20,8 @@ from scutcher.core.validation.evidence import (
     split_half,
     with_enough,
 )
+from scutcher.core.validation.influence import Influence, influence
+from scutcher.core.validation.segments import groups_of
 from scutcher.study.evaluation.evaluation import Evaluation
 
 
@@ -36,12 +38,15 @@ class Checked:
         In no particular order; the slow ones are missing until they are done.
     components : Decomposition
         What the lines are about: at least twenty components where there are so many.
+    influence : Influence or None
+        How far the model turns without each group; it comes with the slow lines.
     """
 
     validation: Validation | None
     why_not: str
     lines: dict[str, Line]
     components: Decomposition
+    influence: Influence | None = None
 
 
 def checks_key(found: Evaluation) -> Hashable:
@@ -115,11 +120,14 @@ def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = N
     if found.treated.has_gaps:
         return checked
     settings, seed = found.recipe.evidence, found.recipe.validate.seed
-    first, second = (watch and part(watch, *ends) for ends in ((0.0, 0.6), (0.6, 1.0)))
+    first, second, third = (watch and part(watch, *ends) for ends in ((0.0, 0.5), (0.5, 0.8), (0.8, 1.0)))
     with one_thread():
         permuted = permutation(found.z, checked.components, settings, seed, first)
         halves = split_half(found.part, found.z, checked.components, settings, seed, second)
-    return replace(checked, lines={**checked.lines, permuted.key: permuted, halves.key: halves})
+        groups, centred = groups_of(found.part), found.scaler.centred
+        turning = influence(found.z, checked.components, groups, centred, third)
+    lines = {**checked.lines, permuted.key: permuted, halves.key: halves}
+    return replace(checked, lines=lines, influence=turning)
 
 
 def _quick(

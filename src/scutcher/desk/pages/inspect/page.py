@@ -37,6 +37,7 @@ from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, newcomers
 from scutcher.study.evaluation.saving import seen_as_new
+from scutcher.study.evaluation.stability import stability_of
 
 MOVING = 2500
 """Milliseconds for which it is shown how samples moved when others were set aside."""
@@ -162,13 +163,18 @@ class InspectPage(PageView):
         self._show_cursor()
 
     def _on_live(self, changed: frozenset[str]) -> None:
-        """The validation is shown here only where samples are judged as new ones."""
+        """What comes of the validation is drawn where it belongs; all of it only where it judges samples."""
         moment = self.desk.moment
         unseen = self.desk.live.brought is not None or (
             moment.state.table is not None and moment.state.table.set_aside
         )
         judged = unseen or moment.state.recipe.limits.distances == "held-out"
         if changed & SHOWN or ("checked" in changed and judged):
+            self.redraw()
+        elif "checked" in changed and self.isVisible():
+            self._show_scores()
+            self.strips.show_loadings()
+        elif "checked" in changed:
             self.redraw()
 
     def _remember(self, before: Evaluation | None, now: Evaluation | None) -> None:
@@ -215,14 +221,20 @@ class InspectPage(PageView):
             return
         pair, new, former = usable_pair(found, pair), self._newcomers(), self._former
 
+        stable = stability_of(found, self.desk.moment.checked)
+
         def make() -> Chart:
-            plane = with_overlays(scores(state, found, pair), state, found, pair, overlays, new)
+            plane = scores(state, found, pair)
+            if stable is not None and stable.words:
+                plane = replace(plane, note=f"{plane.note} · {stable.words}")
+            plane = with_overlays(plane, state, found, pair, overlays, new, stable)
             way = None if former is None else moved(state, found, former, pair)
             return plane if way is None else replace(plane, curves=(*plane.curves, way))
 
         plain = overlays == type(overlays)() and not state.table.set_aside
         of_model = found.decomposition if plain else found.model
-        inputs = (state.table, colouring_of(state), of_model, found.usable.rows, pair, overlays, new, former)
+        shown = (state.table, colouring_of(state), of_model, found.usable.rows, pair, overlays)
+        inputs = (*shown, new, former, stable)
         self._show(self.scores_panel, self.scores_view, self._memo.get("scores", inputs, make))
 
     def _show_distances(self) -> None:

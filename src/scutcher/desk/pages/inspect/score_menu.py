@@ -23,6 +23,7 @@ SWITCHES = {
     "order": "line in run order",
     "replicates": "replicates joined",
     "arrows": "variables as arrows",
+    "places": "tails to held-out places",
     "aside": "samples set aside, hollow",
     "square": "both axes to one scale",
 }

@@ -30,6 +30,7 @@ from scutcher.desk.widgets.gestures import attend_strip, how_of
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.stability import stability_of
 
 
 class InspectStrips:
@@ -139,8 +140,13 @@ class InspectStrips:
         found, pair = self._found, self.desk.selection.look.pair
         if found is not None:
             pair = usable_pair(found, pair)
-        inputs = (found and found.decomposition, found and found.treated.axis, pair, self.shade)
-        chart = self._memo.get("loadings", inputs, lambda: replace(loadings(found, pair), shade=self.shade))
+        stable = stability_of(found, self.desk.moment.checked)
+        inputs = (found and found.decomposition, found and found.treated.axis, pair, self.shade, stable)
+
+        def make() -> Chart:
+            return replace(loadings(found, pair, stable), shade=self.shade)
+
+        chart = self._memo.get("loadings", inputs, make)
         fresh = self.loadings_view.chart is not chart
         self._show(self.loadings_panel, self.loadings_view, chart)
         if fresh:

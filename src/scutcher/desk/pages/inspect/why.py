@@ -4,19 +4,36 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from scutcher.charts.words import significant
+from scutcher.charts.words import significant, with_minus
 from scutcher.core.distances.contributions import means_of_groups, normal_band, q_shares, t2_shares
+from scutcher.core.validation.segments import group_codes
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.stability import degrees_of
 
 SHOWN, MOST_LEVELS = 12, 12
+WIDE, AIR = 238, 10  # pixels: over the trail and the figures of the axes, not over the strips it speaks of
 ALL = "all other samples"
 KINDS = {"share of Q": q_shares, "share of T²": t2_shares}
+
+
+def _percent(value: float) -> str:
+    """With as many digits as are read: two decimals below one, else one."""
+    return with_minus(f"{value:.2f}" if abs(value) < 1.0 else f"{value:.1f}")
+
+
+def _times(value: float) -> str:
+    """A multiple of the end of the normal range; there is none where that is zero."""
+    return "∞" if np.isinf(value) else f"{value:.1f}" if value < 10.0 else f"{value:.0f}"
+
+
+def _place_words(place: int) -> str:
+    return "the most" if place == 1 else f"place {place}"
 
 
 class Why(Popover):
@@ -36,12 +53,21 @@ class Why(Popover):
         self.against.addItems(list(self.references))
         for box in (self.kind, self.against):
             box.activated.connect(lambda place: self.refresh())
-        choices = QHBoxLayout()
-        for word, box in (("of", self.kind), ("against", self.against)):
-            choices.addWidget(QLabel(word))
-            choices.addWidget(box, 1)
-        self.table = FiguresTable(["channel", "share", "normal from", "to"], figures=(1, 2, 3))
-        self.table.setFixedSize(430, 300)
+        choices = QGridLayout()
+        choices.setColumnStretch(1, 1)
+        for row, (word, box) in enumerate((("of", self.kind), ("against", self.against))):
+            box.setMinimumContentsLength(10)
+            box.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            choices.addWidget(QLabel(word), row, 0)
+            choices.addWidget(box, row, 1)
+        self.table = FiguresTable(["channel", "share / %", "× normal"], figures=(1, 2))
+        self.table.setFixedSize(WIDE, 290)
+        for at, words in ((1, "Of the whole distance"), (2, "Over the end of the 2.5–97.5 % range there")):
+            heading = self.table.horizontalHeaderItem(at)
+            assert heading is not None
+            heading.setToolTip(words)
+        self.setFixedWidth(WIDE + 2 * AIR)
+        self.column.setContentsMargins(AIR, AIR, AIR, AIR)
         self.table.itemSelectionChanged.connect(self._point)
         self.note = QLabel()
         self.note.setObjectName("quiet")
@@ -62,12 +88,17 @@ class Why(Popover):
         normal = found.scaled.rows(reference)
         base = normal.mean(axis=0)
         shares = shares_of((pick - base)[np.newaxis, :], found.model)[0]
-        alike = means_of_groups(normal, min(len(self.rows), len(normal)))
+        codes = group_codes(found.part)
+        groups = len(np.unique(codes[self.rows]))
+        alike = means_of_groups(normal, len(self.rows), codes[reference], groups)
         band = normal_band(shares_of(alike - base, found.model))
         order = found.treated.axis.apart(np.argsort(-np.abs(shares)), 60, SHOWN)
-        axis, sides = found.treated.axis, (shares, band.low, band.high)
+        axis, whole = found.treated.axis, float(np.abs(shares).sum()) or 1.0
+        ends = np.where(shares > 0.0, band.high, band.low)
+        times = np.divide(shares, ends, out=np.full(len(ends), np.inf), where=shares * ends > 0.0)
         self.table.show_rows(
-            (axis.name(column), *(significant(side[column], 3) for side in sides)) for column in order
+            (axis.name(column), _percent(100.0 * shares[column] / whole), _times(times[column]))
+            for column in order
         )
         for place, column in enumerate(order):
             for at in range(self.table.columnCount()):
@@ -75,7 +106,30 @@ class Why(Popover):
         beyond = int(((shares > band.high) | (shares < band.low)).sum())
         self.note.setText(
             f"{beyond} of {len(shares)} channels lie outside the 2.5–97.5 % range of {self._of_what()}. "
-            "A row moves the channel cursor; choose “channel” in the run-order strip to see its raw values."
+            f"A row moves the channel cursor.{self._turn()}"
+        )
+        self.note.setFixedHeight(self.note.heightForWidth(WIDE))
+        self.adjustSize()
+
+    def _turn(self) -> str:
+        """How far the model turns without the pick's groups, where that is known."""
+        moment = self.desk.moment
+        degrees = degrees_of(self.found, moment.checked) if moment.found is self.found else None
+        if degrees is None:
+            return ""
+        every = degrees[self.found.usable.rows]
+        picked = np.nan_to_num(every[self.rows], nan=-1.0)
+        most = self.rows[int(picked.argmax())]
+        if picked.max() < 0.0:
+            return ""
+        codes = group_codes(self.found.part)
+        alike = np.flatnonzero(codes == codes[most])
+        of_groups = every[np.unique(codes, return_index=True)[1]]
+        place = int((of_groups > every[most]).sum()) + 1
+        name = self.found.treated.ids[most] if len(alike) == 1 else (self.found.part.replicates or ())[most]
+        return (
+            f"\n\nWithout {name} the model turns by {significant(float(every[most]), 2)}°, "
+            f"{_place_words(place)} of {len(of_groups)}."
         )
 
     def _of_what(self) -> str:

@@ -26,7 +26,8 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTab
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.roster import RosterColumn, figures_of_samples, roster_columns, roster_values
+from scutcher.charts.memo import same
+from scutcher.charts.roster import TURN, RosterColumn, figures_of_samples, roster_columns, roster_values
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.data.names import Names
@@ -38,6 +39,7 @@ from scutcher.desk.painting.markers import marker
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
 from scutcher.study.document.commands.classes import FillColumn
+from scutcher.study.evaluation.stability import degrees_of
 
 Index = QModelIndex | QPersistentModelIndex
 CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 14, 19, 8, 18, 160  # pixels
@@ -71,14 +73,28 @@ class RosterModel(QAbstractTableModel):
     def reload(self) -> None:
         """Show the study as it is."""
         table = self.desk.study.state.table
+        self._degrees = self._degrees_now()
         self.beginResetModel()
-        self.columns = () if table is None else roster_columns(table)
+        self.columns = () if table is None else roster_columns(table, self._degrees is not None)
         self.cells = [self._values(table, column) for column in self.columns] if table is not None else []
         self.codes = colouring_of(self.desk.study.state).codes
         self._arrange()
         self.endResetModel()
 
+    @property
+    def is_current(self) -> bool:
+        """Whether what the model says of the samples is what it says now."""
+        return same(self._degrees, self._degrees_now())
+
+    def _degrees_now(self) -> Any:
+        moment = self.desk.moment
+        if moment.found is None or moment.found.table is not self.desk.study.state.table:
+            return None
+        return degrees_of(moment.found, moment.checked)
+
     def _values(self, table: Table, column: RosterColumn) -> Any:
+        if column.kind == "turn" and self._degrees is not None:
+            return self._degrees
         if column.kind not in ("spread", "gaps"):
             return roster_values(table, column)
         of = (table.values, table.used_columns(), table.replicates)
@@ -170,8 +186,10 @@ class RosterModel(QAbstractTableModel):
         if orientation != Qt.Orientation.Horizontal:
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            numbers = self.columns[section].kind in ("order", "property", "spread", "gaps")
+            numbers = self.columns[section].kind in ("order", "property", "spread", "turn", "gaps")
             return int(alignment(numbers))
+        if role == Qt.ItemDataRole.ToolTipRole and self.columns[section].kind == "turn":
+            return TURN
         return self.columns[section].header if role == Qt.ItemDataRole.DisplayRole else None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -228,6 +246,7 @@ class Roster(QTableView):
         self.selectionModel().selectionChanged.connect(self._on_selected)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, self._on_study)
+        follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
         self._fit_columns()
 
@@ -318,6 +337,10 @@ class Roster(QTableView):
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if changed & {"table", "colour_by"}:
+            self.redraw()
+
+    def _on_live(self, changed: frozenset[str]) -> None:
+        if changed & {"checked", "evaluation"} and not self.source.is_current:
             self.redraw()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
