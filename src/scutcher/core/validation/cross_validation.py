@@ -8,19 +8,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.distances.held_out_limits import HeldOutDistances, left_out_distances
 from scutcher.core.errors import ModelError, RecipeError
-from scutcher.core.models.missing_values import filled, fills
 from scutcher.core.models.pca.engines.choice import leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
-from scutcher.core.recipes.chain import apply_step, run_step
-from scutcher.core.recipes.recipe import Recipe, Step, ValidateSettings
+from scutcher.core.recipes.recipe import Recipe, ValidateSettings
 from scutcher.core.scaling.scaled_matrix import Scaled
-from scutcher.core.scaling.scaler import fit_scaler, without
+from scutcher.core.validation.left_out import Leaving
 from scutcher.core.validation.press import predicted_squares, rowwise_squares
-from scutcher.core.validation.segments import group_codes, make_segments
+from scutcher.core.validation.segments import group_codes
 from scutcher.core.validation.stability import MOST_KEPT, SegmentModels, segment_models
 
 MOST = 15  # components that are validated, where there are so many
@@ -117,37 +114,23 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     InputError
         Segments cannot be made; a treatment fails without the samples left out; Stopped.
     """
-    if recipe.model.gaps in ("nipals", "em") and part.has_gaps:
-        raise ModelError(
-            "Held-out error is not defined for a model around gaps.",
-            "Fill or leave out the gaps to validate.",
-        )
-    steps = [step for step in recipe.treat if step.on]
-    base, first = _before_learning(part, steps, recipe.model.gaps)
-    found = make_segments(part, recipe.validate)
-    whole = _treated_width(base, steps[first:], recipe)
-    block = block_width(whole, recipe.validate)
-    scaling = recipe.scaling_for(whole.axis.ordered)
-    centred = scaling.centre != "none"
-    smallest = len(part.ids) - max(len(rows) for repeat in found.parts for rows in repeat)
-    most = min(max(k, MOST), smallest - 1 if centred else smallest, whole.shape[1])
+    leaving = Leaving(part, recipe)
+    block = block_width(leaving.whole, recipe.validate)
+    most, left = min(max(k, MOST), leaving.most), leaving.left
     if most < 1:
         raise ModelError("A segment leaves too few samples to fit a component.", "Choose more segments.")
     sums: list[_Segment] = []
-    count = sum(len(repeat) for repeat in found.parts)
-    left = [rows for repeat in found.parts for rows in repeat]
-    keeping = count * whole.shape[1] * most <= MOST_KEPT
+    keeping = len(left) * leaving.whole.shape[1] * most <= MOST_KEPT
     for rows in left:
-        tell(watch, len(sums) / count)
-        one = _segment(part, base, steps[first:], recipe, rows, most, block, pulse(watch))
+        tell(watch, len(sums) / len(left))
+        one = _segment(leaving, rows, most, block, pulse(watch))
         sums.append(one if keeping else replace(one, loadings=one.loadings[:0]))
+    found, repeats = leaving.segments, len(leaving.segments.parts)
     distances = _distances(sums, left, part)
-    pooled = _pooled(sums, len(found.parts), found.never, recipe.validate, block, found.column)
+    pooled = _pooled(sums, repeats, found.never, recipe.validate, block, found.column)
     models = None
-    if keeping and all(one.labels == whole.axis.labels for one in sums):
-        models = segment_models(
-            [one.loadings for one in sums], [one.scores for one in sums], left, len(found.parts)
-        )
+    if keeping and all(one.labels == leaving.whole.axis.labels for one in sums):
+        models = segment_models([one.loadings for one in sums], [one.scores for one in sums], left, repeats)
     return replace(pooled, distances=distances, models=models)
 
 
@@ -174,63 +157,20 @@ def _distances(sums: Sequence[_Segment], left: Sequence[Integers], part: Table) 
     return HeldOutDistances(rows, t2, h, q, total, groups)
 
 
-def _before_learning(part: Table, steps: Sequence[Step], gaps: str) -> tuple[Table, int]:
-    """The row-wise steps before the first that learns, done once; and how many those are."""
-    if part.has_gaps and gaps in ("fill-mean", "fill-median"):
-        return part, 0
-    first = 0
-    for step in steps:
-        if step.treatment.learns:
-            break
-        part = run_step(part, step).table
-        first += 1
-    return part, first
-
-
-def _treated_width(base: Table, steps: Sequence[Step], recipe: Recipe) -> Table:
-    """A treated table, for its variables."""
-    table = filled(base, fills(base.values, recipe.model.gaps) if base.has_gaps else None)
-    for step in steps:
-        table = run_step(table, step).table
-    return table
-
-
-def _segment(
-    part: Table,
-    base: Table,
-    steps: Sequence[Step],
-    recipe: Recipe,
-    rows: Integers,
-    most: int,
-    block: int,
-    watch: Watch | None,
-) -> _Segment:
+def _segment(leaving: Leaving, rows: Integers, most: int, block: int, watch: Watch | None) -> _Segment:
     """Leave some rows out, learn everything without them, and see how they fit."""
-    kept = np.ones(len(base.ids), dtype=bool)
-    kept[rows] = False
-    training, left = base.take(np.flatnonzero(kept)), base.take(rows)
-    fill = fills(training.values, recipe.model.gaps) if base.has_gaps else None
-    training, left = filled(training, fill), filled(left, fill)
-    for step in steps:
-        tell(watch, 0.0)
-        done = run_step(training, step, watch)
-        training, left = done.table, apply_step(left, step, done.learned)
-    scaler = fit_scaler(training.values, recipe.scaling_for(training.axis.ordered), training.axis)
-    ran = [step.method for step in recipe.treat if step.on]
-    scaler = without(scaler, constant_after(part, training.axis, ran, np.flatnonzero(kept)))
-    tell(watch, 0.0)
-    seen = Scaled(training.values, scaler)
-    loadings = leading_loadings(seen, scaler.centred, most, watch)
-    z = scaler.apply(left.values)
+    out = leaving.leave(rows, watch)
+    seen, z = out.seen, out.z
+    loadings = leading_loadings(seen, out.scaler.centred, most, watch)
     predicted, rowwise = np.full(most, np.nan), np.full(most, np.nan)
     there = loadings.shape[1]
     predicted[:there] = predicted_squares(z, loadings, block)
     rowwise[:there] = rowwise_squares(z, loadings)
     scores = np.full((len(z), most), np.nan)
     scores[:, :there] = z @ loadings
-    distances = _to_segment(seen, loadings, z, scores, scaler.centred, watch)
+    distances = _to_segment(seen, loadings, z, scores, out.scaler.centred, watch)
     total = float(np.einsum("ij,ij->", z, z))
-    return _Segment(predicted, rowwise, total, distances, scores, training.axis.labels, loadings)
+    return _Segment(predicted, rowwise, total, distances, scores, out.labels, loadings)
 
 
 def _to_segment(
