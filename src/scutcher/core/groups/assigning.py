@@ -1,0 +1,90 @@
+"""Assigns samples to classes by their scores: nearest centre, nearest neighbours, linear discriminant."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.groups.class_scores import class_scores, to_centres
+
+Method = Literal["nearest-centre", "nearest-neighbours", "discriminant"]
+
+NOWHERE = -1
+"""The code of a sample that could not be assigned: no spread within classes is known in so many scores."""
+
+
+def assigned(
+    training: Floats, codes: Integers, new: Floats, method: Method = "nearest-centre", neighbours: int = 5
+) -> Integers:
+    """The class of new samples with 1…K scores.
+
+    Parameters
+    ----------
+    training : (n, K) float array
+        Scores of the training samples, and
+    codes : (n,) int array
+        their classes; negative where not known: passed over.
+    new : (m, K) float array
+    method : "nearest-centre" in standard deviations within classes, equal priors; "discriminant" the same
+        with priors by the sizes of the classes (Fisher 1936, Rao 1948); "nearest-neighbours" by majority in
+        the unit of the scores, ties to the nearest (Fix & Hodges 1951)
+    neighbours : int
+        With fewer candidates, all of them.
+
+    Returns
+    -------
+    (K, m) int array
+        Codes of classes; −1 where it is not defined.
+    """
+    if method == "nearest-neighbours":
+        return _by_neighbours(training, codes, new, neighbours)
+    of = class_scores(training, codes)
+    away = to_centres(of, new)
+    if method == "discriminant":
+        away = away - 2.0 * np.log(of.sizes / of.sizes.sum())
+    undefined = np.isnan(away).any(axis=2)
+    found = of.classes[np.where(np.isnan(away), np.inf, away).argmin(axis=2)]
+    found[undefined] = NOWHERE
+    return found
+
+
+def _by_neighbours(training: Floats, codes: Integers, new: Floats, neighbours: int) -> Integers:
+    known = codes >= 0
+    x, c = training[known], codes[known]
+    wanted = min(neighbours, len(x))
+    away = np.zeros((len(new), len(x)))
+    found = np.empty((new.shape[1], len(new)), dtype=np.intp)
+    for k in range(new.shape[1]):
+        away += (new[:, k : k + 1] - x[:, k]) ** 2
+        found[k] = winners(c, away, wanted)
+    return found
+
+
+def winners(codes: Integers, away: Floats, wanted: int) -> Integers:
+    """The class of most of the nearest candidates, ties to the nearest; (m,).
+
+    Parameters
+    ----------
+    codes : (n,) int array
+        Classes of the candidates.
+    away : (m, n) float array
+        Distances; infinite for what is no candidate.
+    wanted : int
+        How many decide.
+    """
+    if wanted < away.shape[1]:
+        few = np.argpartition(away, wanted - 1, axis=1)[:, :wanted]
+    else:
+        few = np.broadcast_to(np.arange(away.shape[1]), away.shape)
+    rows = np.arange(len(away))[:, np.newaxis]
+    near = few[rows, np.argsort(away[rows, few], axis=1, kind="stable")]
+    votes, valid = codes[near], np.isfinite(away[rows, near])
+    levels = np.unique(codes)
+    counts = np.stack([((votes == level) & valid).sum(axis=1) for level in levels], axis=1)
+    best = counts.max(axis=1)
+    winning = counts[rows, np.searchsorted(levels, votes)] == best[:, np.newaxis]
+    first = (winning & valid).argmax(axis=1)
+    found: Integers = votes[np.arange(len(away)), first]
+    return found

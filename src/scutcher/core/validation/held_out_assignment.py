@@ -1,0 +1,331 @@
+"""Do classes hold? Samples that were left out, assigned by what the others taught."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.table import Table
+from scutcher.core.errors import InputError, ModelError
+from scutcher.core.groups.assigning import NOWHERE, Method, assigned
+from scutcher.core.groups.class_scores import class_scores, to_centres
+from scutcher.core.models.pca.engines.choice import leading_loadings
+from scutcher.core.progress import Watch, pulse, tell
+from scutcher.core.recipes.chain import run_step
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.validation.left_out import Leaving
+from scutcher.core.validation.segments import group_codes
+
+MOST = 15
+"""Components with which samples are assigned, where there are so many."""
+
+DOUBTFUL = 0.75  # share of a sample's assignments that go to one other class
+
+
+@dataclass(frozen=True, eq=False)
+class SegmentScores:
+    """Scores of one segment: those left out and those that taught, both on what the latter taught.
+
+    Attributes
+    ----------
+    rows, kept : (m,), (n_s,) int arrays
+        Rows of the table.
+    left, training : (m, K), (n_s, K) float arrays
+    """
+
+    rows: Integers
+    kept: Integers
+    left: Floats
+    training: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class HeldOutScores:
+    """Held-out scores of all segments, repeat by repeat; they know nothing of classes.
+
+    Attributes
+    ----------
+    segments : tuple of SegmentScores
+    repeats : int
+    groups : (n,) int array
+        The group of replicates of each sample.
+    learns_classes : bool
+        A treatment learned from class labels: permuted labels would need everything anew.
+    """
+
+    segments: tuple[SegmentScores, ...]
+    repeats: int
+    groups: Integers
+    learns_classes: bool
+
+    @property
+    def most(self) -> int:
+        """K."""
+        return self.segments[0].left.shape[1]
+
+
+def held_out_scores(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) -> HeldOutScores:
+    """Leave the segments of a recipe's validation out in turn, and everything learned again.
+
+    Parameters
+    ----------
+    part : Table
+        The samples and variables in the model, before treatment.
+    k : int
+        At least so many components where every segment has them, and at least 15.
+
+    Raises
+    ------
+    InputError
+        Segments cannot be made; a treatment fails without the samples left out; Stopped.
+    """
+    leaving = Leaving(part, recipe)
+    most, left = min(max(k, MOST), leaving.most), leaving.left
+    if most < 1:
+        raise ModelError("A segment leaves too few samples to fit a component.", "Choose more segments.")
+    found: list[SegmentScores] = []
+    for rows in left:
+        tell(watch, len(found) / len(left))
+        out = leaving.leave(rows, pulse(watch))
+        loadings = leading_loadings(out.seen, out.scaler.centred, most, pulse(watch))
+        training, new = out.seen.onto(loadings, pulse(watch))[0], out.z @ loadings
+        found.append(SegmentScores(rows, out.kept, new, training))
+    there = min(one.left.shape[1] for one in found)
+    cut = tuple(
+        SegmentScores(one.rows, one.kept, one.left[:, :there], one.training[:, :there]) for one in found
+    )
+    return HeldOutScores(cut, len(leaving.segments.parts), group_codes(part), _learns_classes(part, recipe))
+
+
+def _learns_classes(part: Table, recipe: Recipe) -> bool:
+    """Whether the treatments cannot do without class labels."""
+    steps = [step for step in recipe.treat if step.on]
+    if not any(step.treatment.learns for step in steps):
+        return False
+    bare = replace(part, classes=())
+    try:
+        for step in steps:
+            bare = run_step(bare, step).table
+    except InputError:
+        return True
+    return False
+
+
+@dataclass(frozen=True, eq=False)
+class HeldOutAssignment:
+    """Which class each left-out sample was given, with 1…K components.
+
+    Attributes
+    ----------
+    codes : (n,) int array
+        The class of each sample as labelled; −1 where there is none, or where its class has but one group
+        of replicates: nothing is left of it when that is left out.
+    alone : tuple of int
+        Those classes.
+    assigned : (repeats, K, n) int array
+        −1 where not judged.
+    method : str
+    error : (K,) float array
+        Standard error of the share right, from the spread of the segments; of repeats the root mean square.
+    margins : (n,) float array
+        How much nearer, in standard deviations within classes with K' components, the nearest other centre is
+        than that of its own class, mean over repeats; NaN where not judged. K' is `k`.
+    k : int
+        The components of the model.
+    groups : (n,) int array
+        The group of replicates of each sample.
+    """
+
+    codes: Integers
+    alone: tuple[int, ...]
+    assigned: Integers
+    method: str
+    error: Floats
+    margins: Floats
+    k: int
+    groups: Integers
+
+    @property
+    def judged(self) -> np.ndarray:
+        """Which samples were judged, (n,) bool."""
+        found: np.ndarray = self.codes >= 0
+        return found
+
+    @property
+    def share_right(self) -> Floats:
+        """Share of the judged samples that find their class, with 1…K components; mean over repeats."""
+        return self.right().mean(axis=1)
+
+    def right(self) -> Floats:
+        """Of each judged sample the share of repeats in which it finds its class, (K, judged)."""
+        found: Floats = (self.assigned == self.codes).mean(axis=0)[:, self.judged]
+        return found
+
+    @property
+    def guessing(self) -> float:
+        """The share of the largest class."""
+        counts = np.bincount(self.codes[self.judged])
+        return float(counts.max() / counts.sum())
+
+    def best(self) -> int:
+        """The fewest components with the highest share."""
+        return int(self.share_right.argmax()) + 1
+
+    def mixups(self, k: int, classes: int) -> Floats:
+        """How many samples of each class (rows) were given to each (columns), mean over repeats."""
+        counts = np.zeros((classes, classes))
+        for repeat in self.assigned[:, k - 1]:
+            there = self.judged & (repeat >= 0)
+            np.add.at(counts, (self.codes[there], repeat[there]), 1.0)
+        return counts / len(self.assigned)
+
+    def doubtful(self, k: int) -> list[tuple[int, int]]:
+        """Samples that at least three quarters of the repeats give to one other class, and which.
+
+        Groups of replicates stay together.
+        """
+        found = []
+        for row in np.flatnonzero(self.judged).tolist():
+            given, counts = np.unique(self.assigned[:, k - 1, row], return_counts=True)
+            most = int(counts.argmax())
+            other = int(given[most])
+            if other not in (NOWHERE, self.codes[row]) and counts[most] >= DOUBTFUL * len(self.assigned):
+                found.append((row, other))
+        return sorted(found, key=self._order([row for row, _ in found]))
+
+    def _order(self, rows: list[int]) -> Callable[[tuple[int, int]], tuple[float, float, int]]:
+        """Groups of which every sample is doubtful first, those farthest from their own class before others."""
+        judged = np.bincount(self.groups[self.judged], minlength=int(self.groups.max()) + 1)
+        counts = np.bincount(self.groups[rows], minlength=len(judged))
+        margins = np.bincount(self.groups[rows], self.margins[rows], minlength=len(judged))
+        share, far = counts / np.maximum(judged, 1), margins / np.maximum(counts, 1)
+
+        def place(one: tuple[int, int]) -> tuple[float, float, int]:
+            group = self.groups[one[0]]
+            return -float(share[group]), -float(far[group]), one[0]
+
+        return place
+
+
+def assign_held_out(
+    scores: HeldOutScores,
+    codes: Integers,
+    k: int,
+    method: Method = "nearest-centre",
+    neighbours: int = 5,
+) -> HeldOutAssignment:
+    """Assign the left-out samples of every segment.
+
+    Parameters
+    ----------
+    codes : (n,) int array
+        Class of each sample; negative where not known.
+    k : int
+        Components of the model: with so many, distances to centres are told.
+    """
+    judged, alone = judged_codes(codes, scores.groups)
+    n, most = len(codes), scores.most
+    found = np.full((scores.repeats, most, n), NOWHERE, dtype=np.intp)
+    margins = np.zeros(n)
+    wrong = np.empty((len(scores.segments), most))
+    per_repeat = len(scores.segments) // scores.repeats
+    for place, segment in enumerate(scores.segments):
+        taught = judged[segment.kept]
+        given = assigned(segment.training, taught, segment.left, method, neighbours)
+        found[place // per_repeat, :, segment.rows] = given.T
+        wrong[place] = ((given != judged[segment.rows]) & (judged[segment.rows] >= 0)).sum(axis=1)
+        margins[segment.rows] += _margins(segment, taught, judged[segment.rows], min(k, most))
+    found[:, :, judged < 0] = NOWHERE
+    spreads = wrong.reshape(scores.repeats, per_repeat, most).std(axis=1, ddof=1) * np.sqrt(per_repeat)
+    error = np.sqrt((spreads**2).mean(axis=0)) / max(int((judged >= 0).sum()), 1)
+    margins = np.where(judged >= 0, margins / scores.repeats, np.nan)
+    kept = min(k, most)
+    return HeldOutAssignment(judged, alone, found, method, error, margins, kept, scores.groups)
+
+
+def judged_codes(codes: Integers, groups: Integers) -> tuple[Integers, tuple[int, ...]]:
+    """The classes without those that have but one group of replicates, and which these are.
+
+    Raises
+    ------
+    ModelError
+        Fewer than two classes are left.
+    """
+    counts = {int(code): len(np.unique(groups[codes == code])) for code in np.unique(codes[codes >= 0])}
+    alone = tuple(code for code, count in counts.items() if count < 2)
+    if len(counts) - len(alone) < 2:
+        raise ModelError(
+            f"{len(counts) - len(alone)} classes have two samples or groups of replicates; "
+            "to tell classes apart takes two such classes.",
+            "Choose another class column, or give more samples a class.",
+        )
+    judged = np.where(np.isin(codes, alone), -1, codes)
+    return judged, alone
+
+
+def _margins(segment: SegmentScores, taught: Integers, codes: Integers, k: int) -> Floats:
+    """How much nearer another centre is than that of the sample's own class, (m,)."""
+    of = class_scores(segment.training[:, :k], taught)
+    if of.usable < 1 or len(of.classes) < 2:
+        return np.zeros(len(codes))
+    away = np.sqrt(to_centres(of, segment.left[:, :k])[min(k, of.usable) - 1])  # (m, c)
+    own = codes[:, np.newaxis] == of.classes
+    there = own.any(axis=1)
+    mine = np.where(own, away, 0.0).sum(axis=1)
+    other = np.where(own, np.inf, away).min(axis=1)
+    found: Floats = np.where(there, mine - other, 0.0)
+    return found
+
+
+def permuted_share(
+    scores: HeldOutScores,
+    codes: Integers,
+    k: int,
+    method: Method,
+    neighbours: int,
+    permutations: int = 199,
+    seed: int = 1,
+    watch: Watch | None = None,
+) -> Floats:
+    """Shares right with class labels permuted among the groups of replicates, (permutations,).
+
+    Raises
+    ------
+    ModelError
+        A treatment learns from the classes; Stopped.
+    """
+    if scores.learns_classes:
+        raise ModelError(
+            "A treatment learns from the classes, so permuted classes would need all treatments anew.",
+            "Take the reference of that treatment from all samples.",
+        )
+    judged, _ = judged_codes(codes, scores.groups)
+    _, first, of_sample = np.unique(scores.groups, return_index=True, return_inverse=True)
+    labels = judged[first]
+    known = np.flatnonzero(labels >= 0)
+    rng = np.random.default_rng(seed)
+    shares = np.empty(permutations)
+    for turn in range(permutations):
+        tell(watch, turn / permutations)
+        mixed = labels.copy()
+        mixed[known] = labels[rng.permutation(known)]
+        shares[turn] = _share(scores, mixed[of_sample], k, method, neighbours)
+    return shares
+
+
+def _share(scores: HeldOutScores, codes: Integers, k: int, method: Method, neighbours: int) -> float:
+    right = 0
+    for segment in scores.segments:
+        given = assigned(
+            segment.training[:, :k], codes[segment.kept], segment.left[:, :k], method, neighbours
+        )
+        right += int(((given[-1] == codes[segment.rows]) & (codes[segment.rows] >= 0)).sum())
+    return right / max(int((codes >= 0).sum()), 1) / scores.repeats
+
+
+def p_value(share: float, permuted: Floats) -> float:
+    """How often labels by chance do as well: `(1 + #{permuted ≥ share}) / (1 + permutations)`."""
+    return (1.0 + float((permuted >= share - 1e-12).sum())) / (1.0 + len(permuted))
