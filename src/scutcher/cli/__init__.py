@@ -7,10 +7,22 @@ import sys
 from collections.abc import Sequence
 
 from scutcher import __version__
-from scutcher.cli import apply, demo, demo_data, fit, formats, install, report, treat, treatments, window
+from scutcher.cli import (
+    apply,
+    demo,
+    demo_data,
+    fit,
+    formats,
+    groups,
+    install,
+    report,
+    treat,
+    treatments,
+    window,
+)
 from scutcher.core.errors import InputError
 
-COMMANDS = (window, demo, demo_data, fit, apply, report, treat, formats, treatments, install)
+COMMANDS = (window, demo, demo_data, fit, apply, groups, report, treat, formats, treatments, install)
 """Each has `add(commands)`, which says its options and what runs; in the order of the help."""
 
 UNUSABLE = 1

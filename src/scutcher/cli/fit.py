@@ -17,15 +17,20 @@ def add(commands: Commands) -> None:
     """Its place in the command line."""
     fit = commands.add_parser("fit", help="fit a component model and write its figures")
     add_data_options(fit)
-    fit.add_argument("--out", type=Path, required=True, metavar="DIR")
-    fit.add_argument("--recipe", type=Path, metavar="FILE.toml")
+    add_model_options(fit)
     fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
-    fit.add_argument("--components", type=_positive, metavar="K")
-    fit.add_argument("--engine", choices=get_args(Engine))
-    fit.add_argument("--gaps", choices=get_args(GapPolicy), metavar="POLICY")
-    fit.add_argument("--seed", type=int, metavar="N", help="of everything that is drawn at random")
     fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
     fit.set_defaults(run=_fit)
+
+
+def add_model_options(parser: argparse.ArgumentParser) -> None:
+    """Ask for a folder, a recipe, and what is said over it."""
+    parser.add_argument("--out", type=Path, required=True, metavar="DIR")
+    parser.add_argument("--recipe", type=Path, metavar="FILE.toml")
+    parser.add_argument("--components", type=_positive, metavar="K")
+    parser.add_argument("--engine", choices=get_args(Engine))
+    parser.add_argument("--gaps", choices=get_args(GapPolicy), metavar="POLICY")
+    parser.add_argument("--seed", type=int, metavar="N", help="of everything that is drawn at random")
 
 
 def _fit(options: argparse.Namespace) -> int:
@@ -38,7 +43,7 @@ def _fit(options: argparse.Namespace) -> int:
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.results.fit_results import write_fit
 
-    recipe, table = _recipe(options), data_of(options)
+    recipe, table = recipe_of(options), data_of(options)
     evaluator = Evaluator(keeps=False)
     start = time.perf_counter()
     found = evaluator.evaluate(table, recipe)
@@ -56,7 +61,7 @@ def _fit(options: argparse.Namespace) -> int:
     return DONE
 
 
-def _recipe(options: argparse.Namespace) -> Recipe:
+def recipe_of(options: argparse.Namespace) -> Recipe:
     """The recipe file, with what was said on the command line."""
     from scutcher.files.recipe_toml import read_recipe
 

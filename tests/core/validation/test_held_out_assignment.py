@@ -1,4 +1,4 @@
-"""Held-out assignment against segments by hand; guessing, permuted labels, doubtful labels, the demo's truth."""
+"""Held-out assignment against segments by hand; guessing, permuted and doubtful labels, the demo's truth."""
 
 import unittest
 
@@ -26,7 +26,8 @@ def lots(n=60, p=20, classes=3, apart=2.0, seed=1):
     rng = np.random.default_rng(seed)
     codes = np.repeat(np.arange(n // 3) % classes, 3)
     centres = apart * rng.normal(size=(classes, p))
-    values = centres[codes] + np.repeat(rng.normal(size=(n // 3, p)), 3, axis=0) + 0.2 * rng.normal(size=(n, p))
+    of_lots = np.repeat(rng.normal(size=(n // 3, p)), 3, axis=0)
+    values = centres[codes] + of_lots + 0.2 * rng.normal(size=(n, p))
     return table_of(values, tuple(f"lot{place // 3}" for place in range(n))), codes
 
 

@@ -99,6 +99,19 @@ class EvidenceSettings(Settings, frozen=True):
     halves: Annotated[int, Meta(ge=1, description="times the samples are split in halves")] = 20
 
 
+class GroupSettings(Settings, frozen=True):
+    """How classes are told apart."""
+
+    column: Annotated[str, Meta(description="class column; empty: the first")] = ""
+    method: Annotated[
+        Literal["nearest-centre", "nearest-neighbours", "discriminant"],
+        Meta(description="what a left-out sample is assigned by"),
+    ] = "nearest-centre"
+    neighbours: Annotated[int, Meta(ge=1, description="of nearest-neighbours: how many decide")] = 5
+    permutations: Annotated[int, Meta(ge=19, description="times the class labels are permuted")] = 199
+    level: Annotated[float, Meta(gt=0.0, lt=1.0, description="coverage of the class regions")] = 0.9
+
+
 class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     """All that turns a table into a model. `scale` None: by the kind of the axis."""
 
@@ -108,6 +121,7 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     limits: LimitSettings = LimitSettings()
     validate: ValidateSettings = ValidateSettings()
     evidence: EvidenceSettings = EvidenceSettings()
+    groups: GroupSettings = GroupSettings()
 
     def scaling_for(self, ordered: bool) -> ScaleSettings:
         """The scaling asked for, or the default: none on an ordered axis, SD for mixed variables."""
@@ -122,6 +136,7 @@ SECTIONS: dict[str, type[Settings]] = {
     "limits": LimitSettings,
     "validate": ValidateSettings,
     "evidence": EvidenceSettings,
+    "groups": GroupSettings,
 }
 
 

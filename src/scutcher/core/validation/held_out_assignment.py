@@ -197,7 +197,7 @@ class HeldOutAssignment:
         return sorted(found, key=self._order([row for row, _ in found]))
 
     def _order(self, rows: list[int]) -> Callable[[tuple[int, int]], tuple[float, float, int]]:
-        """Groups of which every sample is doubtful first, those farthest from their own class before others."""
+        """Groups of which every sample is doubtful first, of these those farthest from their own class."""
         judged = np.bincount(self.groups[self.judged], minlength=int(self.groups.max()) + 1)
         counts = np.bincount(self.groups[rows], minlength=len(judged))
         margins = np.bincount(self.groups[rows], self.margins[rows], minlength=len(judged))
