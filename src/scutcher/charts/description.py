@@ -78,6 +78,25 @@ class Curve:
 
 
 @dataclass(frozen=True, eq=False)
+class Area:
+    """A softly filled outline on a plane, of the class with a code: corners x and y, (m,)."""
+
+    x: Floats
+    y: Floats
+    code: int
+
+
+@dataclass(frozen=True, eq=False)
+class Flags:
+    """Marks of a fixed size over others: x and y (m,), a "ring" or a "cross", quiet or in alarm."""
+
+    x: Floats
+    y: Floats
+    symbol: str = "ring"
+    alarm: bool = False
+
+
+@dataclass(frozen=True, eq=False)
 class Ribbon:
     """A normal range along the axis: x, low and high, (p,)."""
 
@@ -139,6 +158,8 @@ class Chart:
         Hollow marks behind the others: where samples were before, or samples that made no part of the model.
     curves : tuple of Curve
         Ellipses, hulls, arrows, baselines, references.
+    areas, flags : tuples of Area and Flags
+        Regions behind the marks of a plane, and signs over some of them.
     shade : Shade or None
         Behind the lines of a strip.
     square : bool
@@ -162,6 +183,8 @@ class Chart:
     grid: Grid | None = None
     ghosts: Marks | None = None
     curves: tuple[Curve, ...] = ()
+    areas: tuple[Area, ...] = ()
+    flags: tuple[Flags, ...] = ()
     shade: Shade | None = None
     square: bool = False
     labels: tuple[str, ...] = ()

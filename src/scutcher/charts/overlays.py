@@ -100,7 +100,7 @@ def with_overlays(
     if wanted.order:
         curves.append(Curve(marks.x, marks.y, "quiet", width=0.6))
     if wanted.replicates and found.part.replicates is not None:
-        curves += _joined(points, found.part.replicates)
+        curves += replicate_stars(points, found.part.replicates)
     if wanted.places and stable is not None and len(points) <= MOST_TAILS:
         curves.append(_tails(points, stable.places[:, list(pair)]))
     if wanted.centroids:
@@ -166,7 +166,7 @@ def _tails(points: Floats, places: Floats) -> Curve:
     return Curve(x, y, "quiet", width=0.9)
 
 
-def _joined(points: Floats, replicates: Sequence[str]) -> list[Curve]:
+def replicate_stars(points: Floats, replicates: Sequence[str]) -> list[Curve]:
     """A star from the mean of each replicate id to its samples, as one broken line."""
     x, y = [], []
     for rows in repeats(replicates):

@@ -117,6 +117,7 @@ def draw(chart: Chart, figure: Figure) -> Any:
         _dress(axes, chart, figure)
         _draw_background(axes, chart)
         handles = _draw_lines(axes, chart)
+        _draw_areas(axes, chart)
         _draw_marks(axes, chart)
         for curve in chart.curves:
             _draw_curve(axes, curve)
@@ -236,6 +237,20 @@ def _draw_marks(axes: Any, chart: Chart) -> None:
                 linewidths=0.7 if hollow else 0.3,
                 zorder=2 if hollow else 3,
             )
+
+
+def _draw_areas(axes: Any, chart: Chart) -> None:
+    """Regions, and the signs over marks."""
+    for area in chart.areas:
+        colour = colours.class_colour(area.code)
+        axes.fill(area.x, area.y, facecolor=colour, alpha=0.14, zorder=1)
+        axes.plot(area.x, area.y, color=colour, linewidth=0.6, zorder=1.5)
+    for flags in chart.flags:
+        colour = colours.ALARM if flags.alarm else colours.MUTED
+        ring = {"marker": "o", "facecolors": "none", "edgecolors": colour, "s": 60}
+        cross = {"marker": "x", "c": colour, "s": 36}
+        how: dict[str, Any] = ring if flags.symbol == "ring" else cross
+        axes.scatter(flags.x, flags.y, linewidths=0.9, zorder=4, **how)
 
 
 def _draw_curve(axes: Any, curve: Curve) -> None:

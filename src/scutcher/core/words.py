@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence, Sized
 
-PLURALS = (("y", "ies"), ("ix", "ices"))
+PLURALS = (("y", "ies"), ("ix", "ices"), ("ss", "sses"))
 """Ends of words that do not just take an s."""
 
 

@@ -45,7 +45,7 @@ def assigned(
     if method == "discriminant":
         away = away - 2.0 * np.log(of.sizes / of.sizes.sum())
     undefined = np.isnan(away).any(axis=2)
-    found = of.classes[np.where(np.isnan(away), np.inf, away).argmin(axis=2)]
+    found: Integers = of.classes[np.where(np.isnan(away), np.inf, away).argmin(axis=2)]
     found[undefined] = NOWHERE
     return found
 

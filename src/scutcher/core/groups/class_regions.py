@@ -26,7 +26,8 @@ class Regions:
     @property
     def counts(self) -> Integers:
         """In how many regions each sample lies, (n,)."""
-        return self.inside.sum(axis=1)
+        counts: Integers = self.inside.sum(axis=1)
+        return counts
 
 
 def class_regions(scores: Floats, codes: Integers, count: int, level: float) -> Regions:
@@ -73,10 +74,10 @@ def overlap(inside: Booleans) -> Floats:
     `1 − |both| / |either|` over the samples that lie in at least one of the two; 0 where all are shared, 1
     where none is, NaN where neither region has any (Jaccard, Bull. Soc. Vaud. Sci. Nat. 37 (1901) 547–579).
     """
-    inside = np.asarray(inside, dtype=np.float64)
-    both = inside.T @ inside
+    members = np.asarray(inside, dtype=np.float64)
+    both: Floats = members.T @ members
     sizes = np.diag(both)
-    either = sizes[:, np.newaxis] + sizes - both
+    either: Floats = sizes[:, np.newaxis] + sizes - both
     found = np.full(both.shape, np.nan)
     np.divide(both, either, out=found, where=either > 0.0)
     return 1.0 - found

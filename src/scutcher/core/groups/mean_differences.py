@@ -70,9 +70,7 @@ def mean_difference(
     if drawn[0] is not None and drawn[1] is not None:
         tail = (1.0 - COVERAGE) / 2.0
         low, high = np.quantile(drawn[0] - drawn[1], (tail, 1.0 - tail), axis=0)
-    away = np.concatenate(
-        [values[rows] - mean for rows, mean in zip((one, two), means, strict=True)], axis=0
-    )
+    away = np.concatenate([values[rows] - mean for rows, mean in zip((one, two), means, strict=True)], axis=0)
     freedom = len(away) - 2
     within = np.sqrt((away**2).sum(axis=0) / freedom) if freedom > 0 else np.full(p, np.nan)
     return Difference(means[0] - means[1], low, high, within)

@@ -12,6 +12,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError
 from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
+from scutcher.core.groups.dip import along_line
 from scutcher.core.models.pca.engines.choice import leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.chain import run_step
@@ -64,7 +65,7 @@ class HeldOutScores:
     @property
     def most(self) -> int:
         """K."""
-        return self.segments[0].left.shape[1]
+        return int(self.segments[0].left.shape[1])
 
 
 def held_out_scores(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) -> HeldOutScores:
@@ -157,7 +158,8 @@ class HeldOutAssignment:
     @property
     def share_right(self) -> Floats:
         """Share of the judged samples that find their class, with 1…K components; mean over repeats."""
-        return self.right().mean(axis=1)
+        found: Floats = self.right().mean(axis=1)
+        return found
 
     def right(self) -> Floats:
         """Of each judged sample the share of repeats in which it finds its class, (K, judged)."""
@@ -244,6 +246,24 @@ def assign_held_out(
     margins = np.where(judged >= 0, margins / scores.repeats, np.nan)
     kept = min(k, most)
     return HeldOutAssignment(judged, alone, found, method, error, margins, kept, scores.groups)
+
+
+def held_out_places(scores: HeldOutScores, codes: Integers, k: int, one: int, two: int) -> Floats:
+    """Where left-out samples lie along the line of two centres that have not seen them, (n,).
+
+    0 at the first centre, 1 at the second, mean over repeats; NaN where a segment has none of a class left.
+    """
+    places, counts = np.zeros(len(codes)), np.zeros(len(codes))
+    for segment in scores.segments:
+        taught = codes[segment.kept]
+        if not (taught == one).any() or not (taught == two).any():
+            continue
+        both = np.vstack([segment.training[:, :k], segment.left[:, :k]])
+        marked = np.concatenate([taught, np.full(len(segment.rows), -1)])
+        places[segment.rows] += along_line(both, marked, one, two)[len(taught) :]
+        counts[segment.rows] += 1.0
+    with np.errstate(invalid="ignore"):
+        return np.where(counts > 0.0, places / np.maximum(counts, 1.0), np.nan)
 
 
 def judged_codes(codes: Integers, groups: Integers) -> tuple[Integers, tuple[int, ...]]:

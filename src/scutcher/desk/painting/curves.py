@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QPainterPath, QPolygonF
+from PySide6.QtWidgets import QGraphicsPathItem
 
 from scutcher.charts import colours
-from scutcher.charts.description import Curve
+from scutcher.charts.description import Area, Curve, Flags
 from scutcher.desk.painting.setup import pen, tick_font
 
 ROLES = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT, "alarm": colours.ALARM}
@@ -15,6 +18,35 @@ ROLES = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT, "
 def curve_colour(curve: Curve) -> str:
     """The colour of its role, or of its class."""
     return colours.class_colour(curve.code) if curve.role == "class" else ROLES[curve.role]
+
+
+WASH = 36  # how opaque the filling of a region is, of 255
+
+
+def area_items(area: Area) -> list[pg.GraphicsObject]:
+    """What draws a region: a soft filling and a thin outline."""
+    colour = colours.class_colour(area.code)
+    wash = QColor(colour)
+    wash.setAlpha(WASH)
+    path = QPainterPath()
+    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in zip(area.x.tolist(), area.y.tolist(), strict=True)]))
+    item = QGraphicsPathItem(path)
+    item.setBrush(wash)
+    item.setPen(pen(colour, 0.8))
+    item.setZValue(-2.0)
+    return [item]
+
+
+SYMBOLS = {"ring": ("o", 12.0), "cross": ("x", 11.0)}
+
+
+def flag_items(flags: Flags) -> list[pg.GraphicsObject]:
+    """Signs over marks; a click on one is meant for the mark under it."""
+    symbol, size = SYMBOLS[flags.symbol]
+    style = pen(colours.ALARM, 1.4) if flags.alarm else pen(colours.MUTED, 0.8)
+    item = _Head(flags.x, flags.y, symbol=symbol, size=size, pen=style, brush=None)
+    item.setZValue(14.0)
+    return [item]
 
 
 class _Head(pg.ScatterPlotItem):  # type: ignore[misc]

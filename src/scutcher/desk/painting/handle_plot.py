@@ -1,4 +1,4 @@
-"""Bars and curves over the number of components, with the handle that is dragged."""
+"""Bars and curves over a number, of components or groups, with the handle that is dragged."""
 
 from __future__ import annotations
 
@@ -9,16 +9,17 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import Shares
+from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.setup import pen, tick_font
 
 TOP = 1.05
 """Of the shares."""
 
 
 class HandlePlot(PlotArea):
-    """Shares or eigenvalues of the components; `moving` and `moved` tell how many are kept."""
+    """Shares, eigenvalues or a run of figures; `moving` and `moved` tell how many are kept."""
 
     moving = Signal(int)
     moved = Signal(int)
@@ -27,6 +28,7 @@ class HandlePlot(PlotArea):
         super().__init__(parent)
         self.ground.setMouseEnabled(x=False, y=False)
         self.found: Shares | None = None
+        self.kept, self.least, self.most = 1, 1, 0
         self._items: list[pg.GraphicsObject] = []
         self.handle = pg.InfiniteLine(angle=90, movable=True, pen=pen(colours.INK, 2.0))
         self.handle.setHoverPen(pen(colours.ACCENT, 3.0))
@@ -38,13 +40,10 @@ class HandlePlot(PlotArea):
     def show_shares(self, found: Shares | None, kind: str) -> None:
         """Draw "shares", "eigenvalues" or "log"."""
         self.found = found
-        for item in self._items:
-            self.removeItem(item)
-        self._items = []
-        self.handle.setVisible(found is not None)
+        m = 0 if found is None else len(found.each)
+        self._begin(1, m, 1 if found is None else found.kept)
         if found is None:
             return
-        m = len(found.each)
         x = np.arange(1.0, m + 1.0)
         if kind == "shares":
             self._bars(x, found.each)
@@ -59,24 +58,70 @@ class HandlePlot(PlotArea):
             low, high = float(values.min()), float(values.max())
             air = 0.06 * (high - low) or 1.0
             self.ground.setYRange(0.0 if kind == "eigenvalues" else low - air, high + air, padding=0.0)
-        self.ground.setXRange(0.4, m + 0.6, padding=0.0)
-        self.handle.setBounds((1.5, m + 0.5))
-        self.handle.setValue(found.kept + 0.5)
+        self._end()
+
+    def show_run(self, run: Run | None) -> None:
+        """Draw figures over a number, with their spread and what they are held against."""
+        self.found = None
+        if run is None:
+            self._begin(1, 0, 1)
+            return
+        self._begin(run.least, run.least + len(run.lines[0].y) - 1, run.kept)
+        x = np.arange(run.least, self.most + 1.0)
+        for line in run.lines:
+            self._run_line(x, line)
+        for level, words in run.levels:
+            self._level(level, words)
+        self.ground.setYRange(*run.span, padding=0.0)
+        self._end()
+
+    def _run_line(self, x: Floats, line: RunLine) -> None:
+        known = np.isfinite(line.y)
+        if line.error is not None:
+            bars = pg.ErrorBarItem(
+                x=x[known], y=line.y[known], height=2.0 * np.nan_to_num(line.error)[known], beam=0.12,
+                pen=pen(line.colour, 1.0),
+            )  # fmt: skip
+            self._add(bars, 6.0)
+        if line.bold:
+            self._curve(x[known], line.y[known], line.colour, "s")
+        else:
+            self._add(pg.PlotDataItem(x[known], line.y[known], pen=pen(line.colour, 1.0)), 4.0)
+
+    def _level(self, level: float, words: str) -> None:
+        rule = pg.InfiniteLine(level, angle=0, pen=pen(colours.ALARM, 1.0, dashes=True))
+        self._add(rule, 1.0)
+        label = pg.TextItem(words, color=colours.ALARM, anchor=(1.0, 1.0))
+        label.setFont(tick_font())
+        label.setPos(self.most + 0.55, level)
+        self._add(label, 9.0)
+
+    def _begin(self, least: int, most: int, kept: int) -> None:
+        """Take away what was there."""
+        self.least, self.most, self.kept = least, most, kept
+        for item in self._items:
+            self.removeItem(item)
+        self._items = []
+        self.handle.setVisible(most >= least)
+
+    def _end(self) -> None:
+        self.ground.setXRange(self.least - 0.6, self.most + 0.6, padding=0.0)
+        self.handle.setBounds((self.least + 0.5, self.most + 0.5))
+        self.handle.setValue(self.kept + 0.5)
         self.settle()
 
     def kept_at(self, place: float) -> int:
         """How many are kept with the handle at a place."""
-        assert self.found is not None
-        return int(min(max(round(place - 0.5), 1), len(self.found.each)))
+        return int(min(max(round(place - 0.5), self.least), self.most))
 
     def _on_dragged(self) -> None:
-        if self.found is not None:
+        if self.most:
             kept = self.kept_at(float(self.handle.value()))
-            if kept != self.found.kept:
+            if kept != self.kept:
                 self.moving.emit(kept)
 
     def _on_let_go(self) -> None:
-        if self.found is not None:
+        if self.most:
             kept = self.kept_at(float(self.handle.value()))
             self.handle.setValue(kept + 0.5)
             self.moved.emit(kept)
@@ -87,8 +132,7 @@ class HandlePlot(PlotArea):
         self._items.append(item)
 
     def _bars(self, x: Floats, heights: Floats) -> None:
-        assert self.found is not None
-        colour = [colours.ACCENT if place < self.found.kept else colours.CHIP for place in range(len(x))]
+        colour = [colours.ACCENT if place < self.kept else colours.CHIP for place in range(len(x))]
         self._add(pg.BarGraphItem(x=x, height=heights, width=0.56, brushes=colour, pen=None), 2.0)
 
     def _curve(self, x: Floats, y: Floats, colour: str, symbol: str) -> None:

@@ -9,11 +9,11 @@ from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 from PySide6.QtWidgets import QGraphicsPathItem, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Curve, Marks
+from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_items
+from scutcher.desk.painting.curves import area_items, curve_items, flag_items
 from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.setup import pen, tick_font
 
@@ -74,16 +74,20 @@ class PlaneView(PlotArea):
         ghosts = chart.ghosts
         faint = np.full(0 if ghosts is None else len(ghosts.x), PLAIN)
         self.ghost_item.show_marks(ghosts, faint)
-        self._draw_curves(chart.curves)
+        self._draw_curves(chart)
         self.whole()
         self.emphasise(strength)
 
-    def _draw_curves(self, curves: tuple[Curve, ...]) -> None:
+    def _draw_curves(self, chart: Chart) -> None:
         for item in self._curves:
             self.removeItem(item)
         self._curves = []
-        for curve in curves:
+        for curve in chart.curves:
             self._curves += curve_items(curve)
+        for area in chart.areas:
+            self._curves += area_items(area)
+        for flags in chart.flags:
+            self._curves += flag_items(flags)
         for item in self._curves:
             self.addItem(item, ignoreBounds=True)
 
@@ -103,7 +107,7 @@ class PlaneView(PlotArea):
             return
         across = [*_span(marks.x), *(r.at for r in chart.rules if r.vertical)]
         up = [*_span(marks.y), *(r.at for r in chart.rules if not r.vertical)]
-        for other in (chart.ghosts, *chart.curves):
+        for other in (chart.ghosts, *chart.curves, *chart.areas):
             if other is not None and len(other.x):
                 across += _span(other.x)
                 up += _span(other.y)
@@ -165,14 +169,31 @@ class PlaneView(PlotArea):
                 continue
             name = names[place].removeprefix("\0")
             label = spare.pop() if spare else self._label(name)
-            self._put(label, name, float(marks.x[place]), float(marks.y[place]))
-            area = self._area_of(label, float(marks.x[place]), float(marks.y[place]))
-            if place not in front and any(area.intersects(other) for other in taken):
+            x, y = float(marks.x[place]), float(marks.y[place])
+            self._put(label, name, x, y)
+            area = self._evade(label, x, y, taken)
+            if area is None and place not in front:
                 spare.append(label)
                 continue
-            taken.append(area)
+            taken.append(area or self._area_of(label, x, y))
             self._labels.append(label)
         self._drop(spare)
+
+    def _evade(self, label: pg.TextItem, x: float, y: float, taken: list[QRectF]) -> QRectF | None:
+        """Turn a name round its mark until it covers no other; what it covers then, or None."""
+        usual = label.anchor
+        size = label.boundingRect()
+        across = (self.mark_size + 3.0) / max(size.width(), 1.0)
+        up = (self.mark_size - 1.0) / max(size.height(), 1.0)
+        around = [(usual.x(), usual.y()), (1.0 - usual.x(), 0.5), (0.5, 1.0 + up), (0.5, -up)]
+        around += [(-across, 1.0 + up), (-across, -up), (1.0 + across, 1.0 + up), (1.0 + across, -up)]
+        for anchor in around:
+            label.setAnchor(anchor)
+            area = self._area_of(label, x, y)
+            if not any(area.intersects(other) for other in taken):
+                return area
+        label.setAnchor((usual.x(), usual.y()))
+        return None
 
     def _drop(self, labels: list[pg.TextItem]) -> None:
         for label in labels:

@@ -63,6 +63,7 @@ def style_sheet() -> str:
     #section {{ color: {c.MUTED}; font-size: 10px; font-weight: 600; }}
     #title {{ font-size: 11px; font-weight: 600; }}
     #strong {{ font-size: 12px; font-weight: 600; }}
+    #finding {{ font-size: 12px; }}
     #readout {{ color: {c.MUTED}; font-size: 11px; }}
     #axistitle {{ color: {c.INK}; font-size: 11px; }}
     #empty {{ color: {c.MUTED}; font-size: 12px; }}

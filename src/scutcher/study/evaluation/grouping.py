@@ -78,7 +78,7 @@ class Grouping:
 
     @property
     def metric(self) -> str:
-        """"within" or "scores"."""
+        """ "within" or "scores"."""
         return METRICS[self.settings.method]
 
     @cached_property

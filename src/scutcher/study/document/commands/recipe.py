@@ -10,6 +10,7 @@ from msgspec.structs import replace as changed
 
 from scutcher.core.errors import RecipeError
 from scutcher.core.recipes.recipe import (
+    GroupSettings,
     LimitSettings,
     ModelSettings,
     Recipe,
@@ -213,6 +214,19 @@ class LimitBy:
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, limits=self.settings))
+
+
+@dataclass(frozen=True)
+class GroupBy:
+    """Another way of telling classes apart."""
+
+    settings: GroupSettings
+
+    def label(self, state: State) -> str:
+        return "Groups: " + _from_to(state.recipe.groups, self.settings)
+
+    def apply(self, state: State) -> State:
+        return with_recipe(state, changed(state.recipe, groups=self.settings))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,265 @@
+"""The table of classes on screen: cells to click, and the tree beside it with its cut."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.class_table import Cell, ClassSquare
+from scutcher.desk.painting.markers import marker
+
+HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
+WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
+FEW = 6  # classes whose cells have words under their figures
+KINDS = {"apart": colours.ACCENT, "mixed": colours.ALARM, "right": colours.CHIP, "none": colours.PAPER}
+
+
+class ClassTable(QWidget):
+    """Click a cell: `chosen` tells the codes of its row and column. Arrow keys move, Enter chooses."""
+
+    chosen = Signal(int, int)
+    cut_moved = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.square: ClassSquare | None = None
+        self.at: tuple[int, int] | None = None
+        self.cut: float | None = None
+        self._dragging = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+
+    def show_square(self, square: ClassSquare | None) -> None:
+        """Put another table in; the chosen cell stays where it has the same classes."""
+        self.square = square
+        if square is None or (self.at is not None and max(self.at) >= len(square.codes)):
+            self.at = None
+        top = 0.0 if square is None or not len(square.tree.heights) else float(square.tree.heights[-1])
+        if self.cut is not None and self.cut > top:
+            self.cut = None
+        self.setMinimumSize(self.sizeHint())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Room for every class."""
+        count = 0 if self.square is None else len(self.square.codes)
+        wide = LABELS + count * NARROW + (TREE if count > 1 else 0.0)
+        return QSize(int(wide), int(HEAD + count * self._tall() + FOOT))
+
+    def _tall(self) -> float:
+        count = 0 if self.square is None else len(self.square.codes)
+        least = TALL if count <= FEW else FLAT
+        room = (self.height() - HEAD - FOOT) / max(count, 1)
+        return min(max(least, room), 46.0) if count <= FEW else FLAT
+
+    def _wide(self) -> float:
+        count = 1 if self.square is None else len(self.square.codes)
+        return min(max((self.width() - LABELS - TREE) / count, NARROW), WIDE)
+
+    def cell_rect(self, row: int, column: int) -> QRectF:
+        """Where a cell is."""
+        wide, tall = self._wide(), self._tall()
+        return QRectF(LABELS + column * wide, HEAD + row * tall, wide - 2.0, tall - 2.0)
+
+    def place_at(self, place: QPointF) -> tuple[int, int] | None:
+        """The cell under a place."""
+        if self.square is None:
+            return None
+        row, column = (place.y() - HEAD) / self._tall(), (place.x() - LABELS) / self._wide()
+        count = len(self.square.codes)
+        inside = 0 <= row < count and 0 <= column < count
+        return (int(row), int(column)) if inside else None
+
+    # The tree
+
+    def tree_left(self) -> float:
+        """Where height 0 of the tree is."""
+        count = 0 if self.square is None else len(self.square.codes)
+        return LABELS + count * self._wide() + 10.0
+
+    def x_of(self, height: float) -> float:
+        """Where a height of the tree is."""
+        assert self.square is not None
+        most = float(self.square.tree.heights[-1]) or 1.0
+        room = min(self.width() - self.tree_left() - 12.0, 260.0)
+        return self.tree_left() + height / most * max(room, 60.0)
+
+    def height_at(self, x: float) -> float:
+        """The height of the tree at a place."""
+        assert self.square is not None
+        unit = self.x_of(1.0) - self.x_of(0.0)
+        return max((x - self.x_of(0.0)) / unit, 0.0)
+
+    def groups_at_cut(self) -> int:
+        """How many groups the cut makes."""
+        assert self.square is not None
+        heights = self.square.tree.heights
+        return len(self.square.codes) if self.cut is None else 1 + int((heights > self.cut).sum())
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Names, cells, tree."""
+        if self.square is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = painter.font()
+        font.setPixelSize(11)
+        painter.setFont(font)
+        self._paint_names(painter, self.square)
+        for row, cells in enumerate(self.square.cells):
+            for column, cell in enumerate(cells):
+                self._paint_cell(painter, cell, self.cell_rect(row, column))
+        if self.at is not None:
+            for row, column in {self.at, self.at[::-1]}:
+                style = QPen(QColor(colours.INK), 2.0 if (row, column) == self.at else 1.0)
+                if (row, column) != self.at:
+                    style.setDashPattern([3.0, 2.0])
+                painter.setPen(style)
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.cell_rect(row, column).adjusted(0.5, 0.5, -0.5, -0.5))
+        if len(self.square.codes) > 1:
+            self._paint_tree(painter, self.square)
+
+    def _paint_names(self, painter: QPainter, square: ClassSquare) -> None:
+        metrics = QFontMetrics(painter.font())
+        for place, (code, name) in enumerate(zip(square.codes.tolist(), square.names, strict=True)):
+            cell, head = self.cell_rect(place, 0), self.cell_rect(0, place)
+            roomy = len(square.codes) <= FEW
+            self._paint_mark(painter, code, 10.0, cell.top() + (12.0 if roomy else cell.height() / 2.0))
+            self._paint_mark(painter, code, head.left() + 7.0, HEAD / 2.0)
+            painter.setPen(QColor(colours.INK))
+            line = QRectF(20.0, cell.top(), LABELS - 26.0, 22.0 if roomy else cell.height())
+            elided = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, int(line.width()))
+            painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided)
+            over = QRectF(head.left() + 15.0, 0.0, head.width() - 15.0, HEAD)
+            elided = metrics.elidedText(name, Qt.TextElideMode.ElideRight, int(over.width()))
+            if len(elided) > 2:
+                painter.drawText(over, Qt.AlignmentFlag.AlignVCenter, elided)
+            if roomy:
+                painter.setPen(QColor(colours.MUTED))
+                under = QRectF(20.0, cell.top() + 19.0, LABELS - 26.0, 18.0)
+                painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, square.sizes[place])
+
+    def _paint_mark(self, painter: QPainter, code: int, x: float, y: float) -> None:
+        painter.save()
+        painter.translate(x, y)
+        painter.scale(9.0, 9.0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(colours.class_colour(code)))
+        painter.drawPath(marker(colours.class_shape(code)))
+        painter.restore()
+
+    def _paint_cell(self, painter: QPainter, cell: Cell, area: QRectF) -> None:
+        ground = QColor(KINDS[cell.kind])
+        ground.setAlphaF(0.5 if cell.kind == "right" else 0.06 + 0.38 * min(max(cell.shade, 0.0), 1.0))
+        painter.fillRect(area, ground)
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawRect(area)
+        font = painter.font()
+        font.setBold(cell.kind == "right" or (cell.kind == "mixed" and cell.shade > 0.0))
+        painter.setFont(font)
+        painter.setPen(QColor(colours.INK if cell.shade > 0.0 else colours.MUTED))
+        roomy = self.square is not None and len(self.square.codes) <= FEW
+        figure = area.adjusted(0, 3, 0, -area.height() / 2.0) if roomy else area
+        middle = Qt.AlignmentFlag.AlignCenter
+        painter.drawText(figure, middle, cell.figure)
+        font.setBold(False)
+        painter.setFont(font)
+        if roomy:
+            painter.setPen(QColor(colours.MUTED))
+            painter.drawText(area.adjusted(0, area.height() / 2.0, 0, -3), middle, cell.words)
+
+    def _paint_tree(self, painter: QPainter, square: ClassSquare) -> None:
+        count = len(square.codes)
+        where = [self.cell_rect(row, 0).center().y() for row in range(count)]
+        reach = [0.0] * count
+        painter.setPen(QPen(QColor(colours.INK), 1.3))
+        for (one, two), height in zip(square.tree.pairs.tolist(), square.tree.heights.tolist(), strict=True):
+            x = self.x_of(height)
+            for branch in (one, two):
+                painter.drawLine(QPointF(self.x_of(reach[branch]), where[branch]), QPointF(x, where[branch]))
+            painter.drawLine(QPointF(x, where[one]), QPointF(x, where[two]))
+            where.append((where[one] + where[two]) / 2.0)
+            reach.append(height)
+        bottom = self.cell_rect(count - 1, 0).bottom() + 3.0
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        painter.drawLine(
+            QPointF(self.x_of(0.0), bottom), QPointF(self.x_of(float(square.tree.heights[-1])), bottom)
+        )
+        painter.setPen(QColor(colours.MUTED))
+        for height in (0.0, float(square.tree.heights[-1])):
+            under = QRectF(self.x_of(height) - 40.0, bottom + 1.0, 80.0, 14.0)
+            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, f"{height:.3g}")
+        painter.drawText(QRectF(self.x_of(0.0), 0.0, 150.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
+        if self.cut is not None:
+            style = QPen(QColor(colours.INK), 1.2)
+            style.setDashPattern([4.0, 3.0])
+            painter.setPen(style)
+            painter.drawLine(QPointF(self.x_of(self.cut), HEAD - 2.0), QPointF(self.x_of(self.cut), bottom))
+            painter.drawText(
+                QRectF(self.x_of(self.cut) + 4.0, HEAD - 6.0, 80.0, 14.0), f"{self.groups_at_cut()} groups"
+            )
+
+    # From the person
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A cell is chosen, or the cut of the tree is taken."""
+        if event.button() != Qt.MouseButton.LeftButton or self.square is None:
+            return
+        if event.position().x() >= self.tree_left() and len(self.square.codes) > 1:
+            self._dragging = True
+            self._move_cut(event.position().x())
+            return
+        self._choose(self.place_at(event.position()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """The cut follows; else the cell under the pointer is told."""
+        if self._dragging:
+            self._move_cut(event.position().x())
+            return
+        place = self.place_at(event.position())
+        self.setToolTip("" if place is None else self.words_of(*place))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """The cut stays."""
+        self._dragging = False
+
+    def words_of(self, row: int, column: int) -> str:
+        """What a cell says, in words."""
+        assert self.square is not None
+        cell = self.square.cells[row][column]
+        one, two = self.square.names[row], self.square.names[column]
+        if row == column:
+            return f"{one}: {cell.figure} held-out samples right"
+        return f"{one} and {two}: {cell.figure} {cell.words}"
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows move the chosen cell."""
+        steps = {
+            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
+        }  # fmt: skip
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or self.square is None:
+            super().keyPressEvent(event)
+            return
+        last = len(self.square.codes) - 1
+        row, column = self.at or (0, 0)
+        self._choose((min(max(row + step[0], 0), last), min(max(column + step[1], 0), last)))
+
+    def _choose(self, place: tuple[int, int] | None) -> None:
+        if place is None or self.square is None:
+            return
+        self.at = place
+        self.update()
+        self.chosen.emit(int(self.square.codes[place[0]]), int(self.square.codes[place[1]]))
+
+    def _move_cut(self, x: float) -> None:
+        assert self.square is not None
+        self.cut = min(self.height_at(x), float(self.square.tree.heights[-1]))
+        self.cut_moved.emit(self.groups_at_cut())
+        self.update()

@@ -1,0 +1,177 @@
+"""Classes as labelled: the table, the plane, where two differ, and the share right held out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from scutcher.charts.groups import doubtful_words, finding
+from scutcher.core.errors import InputError
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.groups.class_panel import ClassPanel
+from scutcher.desk.pages.groups.difference_panels import DifferencePanels
+from scutcher.desk.pages.groups.held_out_panel import HeldOutPanel
+from scutcher.desk.pages.groups.judging import Judging
+from scutcher.desk.pages.groups.plane_panel import PlanePanel
+from scutcher.desk.pages.showing import View, emphasise
+from scutcher.study.evaluation.grouping import Grouping, grouping_of
+
+Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
+
+
+class Labelled(QWidget):
+    """Reads the moment; its own choice is which two classes are looked at."""
+
+    def __init__(self, desk: Desk, say: Say) -> None:
+        super().__init__()
+        self.desk, self._say = desk, say
+        self.grouping: Grouping | None = None
+        self.two: tuple[int, int] | None = None
+        self.judging = Judging(desk, self.refresh)
+        self.classes = ClassPanel(desk)
+        self.classes.chosen.connect(self._on_cell)
+        self.differences = DifferencePanels(desk)
+        self.plane = PlanePanel(desk, self._show_classes)
+        self.held_out = HeldOutPanel(desk, self.judging)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(7)
+        left.addWidget(self.classes, 300)
+        left.addWidget(self.differences, 345)
+        right.addWidget(self.plane, 408)
+        right.addWidget(self.held_out, 228)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(7)
+        layout.addLayout(left, 66)
+        layout.addLayout(right, 39)
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow(self, desk.selection, self._on_selection)
+        self.redraw()
+
+    @property
+    def views(self) -> tuple[View, ...]:
+        """Everything that draws a chart here."""
+        return (*self.differences.views, self.plane.view, self.held_out.view)
+
+    # From the moment to the views
+
+    def refresh(self) -> None:
+        """Draw everything as the moment is."""
+        self.grouping = self._grouping()
+        if self.grouping is None:
+            self._show_nothing()
+            return
+        self.judging.judge(self.grouping)
+        self._choose_two()
+        self._show_classes()
+        self._show_two()
+        self._say(
+            [(self.judging.trouble, ())]
+            if self.judging.trouble
+            else finding(self.grouping, self.judging.held)
+        )
+
+    def _grouping(self) -> Grouping | None:
+        """The classes of the colouring, or of the first column; the same object while nothing changed."""
+        found, state = self.desk.moment.found, self.desk.moment.state
+        if found is None or not found.treated.classes:
+            return None
+        names = [column.name for column in found.treated.classes]
+        column = state.colour_by if state.colour_by in names else ""
+        try:
+            made = grouping_of(found, column, state.recipe.groups)
+        except InputError:
+            return None
+        kept = self.grouping
+        if (
+            kept is not None
+            and (kept.found, kept.column) == (found, made.column)
+            and kept.settings == made.settings
+        ):
+            return kept
+        return made if len(made.present) else None
+
+    def _show_nothing(self) -> None:
+        waiting = self.desk.moment.found is None
+        self._say([("It appears with the first model." if waiting else "No classes to tell apart yet.", ())])
+        self.classes.show_nothing(
+            "Tag samples with a class (T), or name a class column when the file is read."
+        )
+        self.plane.show_nothing()
+        self.differences.show_nothing()
+        self.held_out.show_nothing()
+
+    def _choose_two(self) -> None:
+        """The two classes that are looked at: those chosen, or the two that lie nearest."""
+        assert self.grouping is not None
+        present = self.grouping.present.tolist()
+        if self.two is not None and set(self.two) <= set(present):
+            return
+        self.two = None
+        if len(present) > 1:
+            away = np.nan_to_num(self.grouping.distances, nan=np.inf)
+            np.fill_diagonal(away, np.inf)
+            one, two = np.unravel_index(int(away.argmin()), away.shape) if np.isfinite(away).any() else (0, 1)
+            self.two = (present[int(one)], present[int(two)])
+
+    def _show_classes(self) -> None:
+        if self.grouping is not None:
+            pair = self.plane.pair(self.grouping)
+            self.classes.show_classes(self.grouping, self.judging.held, pair)
+
+    def _show_two(self) -> None:
+        assert self.grouping is not None
+        self.plane.show_classes(self.grouping, self.two)
+        self.differences.show_two(self.grouping, self.two)
+        self.held_out.show_held(self.grouping, self.two)
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
+        if self.grouping is None:
+            return
+        look = self.desk.selection.look
+        if "pair" in changed and not self.plane.clearest:
+            self.plane.show_classes(self.grouping, self.two)
+        if "picked" in changed:
+            self.differences.show_two(self.grouping, self.two)
+        if changed & {"focus", "alone"}:
+            self.plane.show_legend(self.grouping)
+        if changed & {"picked", "focus", "alone"}:
+            emphasise(self.desk, self.views, self.desk.moment.state)
+        if "hovered" in changed:
+            self.plane.view.hover_mark(look.hovered)
+        if changed & {"channel", "channels"}:
+            for strip in self.differences.views:
+                strip.set_cursor(look.channel)
+
+    # From the person
+
+    def _on_cell(self, row: int, column: int) -> None:
+        """A cell of the table: its samples are picked, and its two classes looked at."""
+        grouping, held = self.grouping, self.judging.held
+        if grouping is None:
+            return
+        of_table, codes = grouping.found.usable.rows, grouping.codes
+        if row == column:
+            self.desk.selection.pick(of_table[grouping.rows(row)].tolist())
+            return
+        self.two = (row, column)
+        self._show_two()
+        if held is not None:
+            given = held.assignment.assigned[:, held.assignment.k - 1]
+            ways = ((row, column), (column, row))
+            mixed = [((codes == one) & (given == other).any(axis=0)) for one, other in ways]
+            self.desk.selection.pick(of_table[mixed[0] | mixed[1]].tolist())
+
+    def pick_doubtful(self) -> None:
+        """Pick every sample whose label is doubtful."""
+        if self.grouping is not None and self.judging.held is not None:
+            found = doubtful_words(self.grouping, self.judging.held)
+            self.desk.selection.pick([row for _, rows in found for row in rows])
