@@ -26,7 +26,7 @@ PAGE = Page(
     acts=(
         PageAct(
             "Pick the samples with doubtful labels",
-            "D",
+            "Shift+D",
             lambda page: page.labelled.pick_doubtful(),
             "mislabelled, wrong class, label, swapped",
         ),

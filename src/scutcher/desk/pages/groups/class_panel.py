@@ -105,7 +105,7 @@ def _worth(grouping: Grouping, held: HeldOutGroups | None) -> list[str]:
     doubtful = [words for words, _ in doubtful_words(grouping, held)]
     if doubtful:
         rest = len(doubtful) - NAMED
-        more = f" … and {rest} more (D picks all)" if rest > 0 else ""
+        more = f" … and {rest} more (Shift+D picks all)" if rest > 0 else ""
         lines.append("Worth a look: " + "; ".join(doubtful[:NAMED]) + more + ".")
     alone = [grouping.name(code) for code in held.assignment.alone]
     lines += [f"{name} has one sample or group of replicates: not judged." for name in alone]
