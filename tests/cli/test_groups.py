@@ -90,9 +90,8 @@ class Groups(unittest.TestCase):
 
     def test_other_methods_repeats_and_the_recipe(self):
         recipe = self.folder / "r.toml"
-        recipe.write_text(
-        one.write_text("sample,kind,1,2,3\n" + "".join(f"a{r},x,{r},{r * r},{r % 3}\n" for r in range(8)))
-        )
+        method = '[groups]\nmethod = "nearest-neighbours"\nneighbours = 3\npermutations = 29\n'
+        recipe.write_text(f"{method}[validate]\nrepeats = 2\n")
         out = self.folder / "knn"
         code, _, err = call("groups", *self.common, "--recipe", recipe, "--out", out)
         self.assertEqual((code, err), (0, ""))

@@ -59,18 +59,20 @@ class ClassSquare:
     sizes : tuple of str
         `33 samples, 11 lots`.
     cells : c rows of c Cell
-    tree : Tree
+    tree : Tree or None
         Of the classes as they stand here: thing 0 is the first row.
     unit : str
-        Of the tree's heights.
+        Of the tree's heights, or what the bars say.
+    bars : tuple of (own only, another only, several, none) for each row, in place of a tree
     """
 
     codes: Integers
     names: tuple[str, ...]
     sizes: tuple[str, ...]
     cells: tuple[tuple[Cell, ...], ...]
-    tree: Tree
+    tree: Tree | None
     unit: str
+    bars: tuple[tuple[int, int, int, int], ...] = ()
 
     def rows(self) -> tuple[list[str], list[list[object]]]:
         """The table behind it."""

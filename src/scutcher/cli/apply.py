@@ -27,19 +27,28 @@ def _apply(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import model_of_study
     from scutcher.core.errors import TableError
     from scutcher.core.models.pca.saved_model import project
-    from scutcher.files.model_json import read_model
+    from scutcher.files.class_models_json import read_any_model
+    from scutcher.study.evaluation.class_models import assigned_to
     from scutcher.study.results.apply_results import write_applied
+    from scutcher.study.results.class_model_results import write_class_applied
 
-    model = model_of_study(options.model) if options.model.suffix == ".scutch" else read_model(options.model)
-    model = model.judging(options.limits)
+    of_study = options.model.suffix == ".scutch"
+    model = model_of_study(options.model) if of_study else read_any_model(options.model)
     table = data_of(options, resample=False)
     try:
-        found = project(model, table, options.resample)
+        if isinstance(model, list):
+            judges = [(name, one.judging(options.limits)) for name, one in model]
+            written = write_class_applied(
+                options.out, judges, table, *assigned_to(judges, table, options.resample)
+            )
+        else:
+            judge = model.judging(options.limits)
+            written = write_applied(options.out, judge, table, project(judge, table, options.resample))
     except TableError as error:
         if "resampled" not in error.remedy:
             raise
         raise TableError(error.problem, "Read them onto the model's axis with --resample.") from error
-    for path in write_applied(options.out, model, table, found):
+    for path in written:
         print(path)
     say_what_was_not_read(table)
     return DONE

@@ -5,12 +5,15 @@ from __future__ import annotations
 import argparse
 import time
 from pathlib import Path
-from typing import get_args
+from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
 
 from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
+
+if TYPE_CHECKING:
+    from scutcher.core.data.table import Table
 
 
 def add(commands: Commands) -> None:
@@ -18,6 +21,12 @@ def add(commands: Commands) -> None:
     fit = commands.add_parser("fit", help="fit a component model and write its figures")
     add_data_options(fit)
     add_model_options(fit)
+    fit.add_argument(
+        "--kind",
+        choices=("pca", "class-models"),
+        default="pca",
+        help="one model of all, or one of each class",
+    )
     fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
     fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
     fit.set_defaults(run=_fit)
@@ -44,6 +53,8 @@ def _fit(options: argparse.Namespace) -> int:
     from scutcher.study.results.fit_results import write_fit
 
     recipe, table = recipe_of(options), data_of(options)
+    if options.kind == "class-models":
+        return _fit_classes(options, recipe, table)
     evaluator = Evaluator(keeps=False)
     start = time.perf_counter()
     found = evaluator.evaluate(table, recipe)
@@ -57,6 +68,17 @@ def _fit(options: argparse.Namespace) -> int:
         print(path)
     if options.study is not None:
         print(write_study(options.study, table, recipe, options.data))
+    say_what_was_not_read(table)
+    return DONE
+
+
+def _fit_classes(options: argparse.Namespace, recipe: Recipe, table: Table) -> int:
+    from scutcher.study.evaluation.class_models import class_models
+    from scutcher.study.results.class_model_results import write_class_fit
+
+    column = options.classes[0] if options.classes else recipe.groups.column
+    for path in write_class_fit(options.out, class_models(table, recipe, column)):
+        print(path)
     say_what_was_not_read(table)
     return DONE
 

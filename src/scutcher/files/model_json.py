@@ -28,36 +28,58 @@ LARGEST = 2_000_000_000  # bytes of a file that is taken for a model
 
 def write_model(path: Path, model: SavedModel) -> None:
     """Write a model so that `read_model` gives the same numbers back, to the last digit."""
-    scale = model.joint_scale
-    axis = model.axis
-    write_json(
-        path,
-        {
-            "format": FORMAT,
-            "version": VERSION,
-            "written_by": f"scutcher {__version__}",
-            "axis": {
-                "labels": list(axis.labels),
-                "positions": None if axis.positions is None else axis.positions.tolist(),
-                "quantity": axis.quantity,
-                "unit": axis.unit,
-            },
-            "treat": recipe_to_plain(Recipe(treat=model.steps)).get("treat", []),
-            "learned": [learned_to_plain(lesson) for lesson in model.learned],
-            "fill": None if model.fill is None else model.fill.tolist(),
-            "filled_with": model.filled_with,
-            "treated_labels": list(model.treated_labels),
-            "centre": model.centre.tolist(),
-            "weight": model.weight.tolist(),
-            "loadings": model.loadings.T.tolist(),
-            "eigenvalues": model.eigenvalues.tolist(),
-            "samples": model.samples,
-            "level": model.level,
-            "q_limit": limit_plain(model.q_limit),
-            "joint_scale": None if scale is None else [scale.h0, scale.q0, scale.nh, scale.nq],
-            "held_out": held_out_plain(model.held_out),
+    write_json(path, model_plain(model))
+
+
+def model_plain(model: SavedModel) -> dict[str, Any]:
+    """A model as plain data."""
+    scale, axis = model.joint_scale, model.axis
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "written_by": f"scutcher {__version__}",
+        "axis": {
+            "labels": list(axis.labels),
+            "positions": None if axis.positions is None else axis.positions.tolist(),
+            "quantity": axis.quantity,
+            "unit": axis.unit,
         },
-    )
+        "treat": recipe_to_plain(Recipe(treat=model.steps)).get("treat", []),
+        "learned": [learned_to_plain(lesson) for lesson in model.learned],
+        "fill": None if model.fill is None else model.fill.tolist(),
+        "filled_with": model.filled_with,
+        "treated_labels": list(model.treated_labels),
+        "centre": model.centre.tolist(),
+        "weight": model.weight.tolist(),
+        "loadings": model.loadings.T.tolist(),
+        "eigenvalues": model.eigenvalues.tolist(),
+        "samples": model.samples,
+        "level": model.level,
+        "q_limit": limit_plain(model.q_limit),
+        "joint_scale": None if scale is None else [scale.h0, scale.q0, scale.nh, scale.nq],
+        "held_out": held_out_plain(model.held_out),
+    }
+
+
+def read_plain(path: Path) -> dict[str, Any]:
+    """The JSON object of a file.
+
+    Raises
+    ------
+    FileError
+        It is none.
+    """
+    with reading(path):
+        if path.stat().st_size > LARGEST:
+            raise FileError(f"{path.name} is too large for a model.", "Name a model.json of scutcher fit.")
+        raw = path.read_bytes()
+    try:
+        plain = json.loads(raw)
+    except (ValueError, RecursionError) as error:
+        raise FileError(f"{path.name} is not JSON.", "Name a model.json of scutcher fit.") from error
+    if not isinstance(plain, dict):
+        raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
+    return plain
 
 
 def read_model(path: Path) -> SavedModel:
@@ -68,15 +90,18 @@ def read_model(path: Path) -> SavedModel:
     FileError
         It is not a model, is from a newer version, or its parts do not fit together.
     """
-    with reading(path):
-        if path.stat().st_size > LARGEST:
-            raise FileError(f"{path.name} is too large for a model.", "Name a model.json of scutcher fit.")
-        raw = path.read_bytes()
-    try:
-        plain = json.loads(raw)
-    except (ValueError, RecursionError) as error:
-        raise FileError(f"{path.name} is not JSON.", "Name a model.json of scutcher fit.") from error
-    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+    return model_of_plain(path, read_plain(path))
+
+
+def model_of_plain(path: Path, plain: dict[str, Any]) -> SavedModel:
+    """The model of plain data that were read from a file.
+
+    Raises
+    ------
+    FileError
+        It is none, is from a newer version, or its parts do not fit together.
+    """
+    if plain.get("format") != FORMAT:
         raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
     if plain.get("version") != VERSION:
         raise FileError(

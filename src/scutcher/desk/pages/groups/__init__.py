@@ -36,5 +36,17 @@ PAGE = Page(
             lambda page: page.show_mode("labelled"),
             "confusion, mixed up, distance, dendrogram, mahalanobis, discriminant, knn, neighbours",
         ),
+        PageAct(
+            "Find groups without labels",
+            "",
+            lambda page: page.show_mode("found"),
+            "cluster, k-means, ward, dendrogram, gap statistic, silhouette",
+        ),
+        PageAct(
+            "One model per class",
+            "",
+            lambda page: page.show_mode("models"),
+            "class models, disjoint, sensitivity, specificity, membership, discriminating power",
+        ),
     ),
 )

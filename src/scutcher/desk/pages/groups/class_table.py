@@ -8,12 +8,27 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
+from scutcher.core.groups.tree import Tree
 from scutcher.desk.painting.markers import marker
 
 HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
 WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
 FEW = 6  # classes whose cells have words under their figures
-KINDS = {"apart": colours.ACCENT, "mixed": colours.ALARM, "right": colours.CHIP, "none": colours.PAPER}
+BARS = (
+    (colours.ACCENT, colours.PAPER),
+    (colours.ALARM, colours.PAPER),
+    (colours.OCHRE, colours.PAPER),
+    (colours.CHIP, colours.INK),
+)
+"""Own class only, another only, several, none: ground and ink."""
+
+KINDS = {
+    "apart": colours.ACCENT,
+    "mixed": colours.ALARM,
+    "right": colours.CHIP,
+    "own": colours.ACCENT,
+    "none": colours.PAPER,
+}
 
 
 class ClassTable(QWidget):
@@ -36,8 +51,7 @@ class ClassTable(QWidget):
         self.square = square
         if square is None or (self.at is not None and max(self.at) >= len(square.codes)):
             self.at = None
-        top = 0.0 if square is None or not len(square.tree.heights) else float(square.tree.heights[-1])
-        if self.cut is not None and self.cut > top:
+        if self.cut is not None and self.cut > self._top():
             self.cut = None
         self.setMinimumSize(self.sizeHint())
         self.update()
@@ -74,6 +88,11 @@ class ClassTable(QWidget):
 
     # The tree
 
+    def _top(self) -> float:
+        """The height of the tree."""
+        tree = None if self.square is None else self.square.tree
+        return float(tree.heights[-1]) if tree is not None and len(tree.heights) else 0.0
+
     def tree_left(self) -> float:
         """Where height 0 of the tree is."""
         count = 0 if self.square is None else len(self.square.codes)
@@ -81,22 +100,22 @@ class ClassTable(QWidget):
 
     def x_of(self, height: float) -> float:
         """Where a height of the tree is."""
-        assert self.square is not None
-        most = float(self.square.tree.heights[-1]) or 1.0
+        most = self._top() or 1.0
         room = min(self.width() - self.tree_left() - 12.0, 260.0)
         return self.tree_left() + height / most * max(room, 60.0)
 
     def height_at(self, x: float) -> float:
         """The height of the tree at a place."""
-        assert self.square is not None
         unit = self.x_of(1.0) - self.x_of(0.0)
         return max((x - self.x_of(0.0)) / unit, 0.0)
 
     def groups_at_cut(self) -> int:
         """How many groups the cut makes."""
         assert self.square is not None
-        heights = self.square.tree.heights
-        return len(self.square.codes) if self.cut is None else 1 + int((heights > self.cut).sum())
+        count = len(self.square.codes)
+        if self.cut is None or self.square.tree is None:
+            return count
+        return 1 + int((self.square.tree.heights > self.cut).sum())
 
     # Painting
 
@@ -121,8 +140,28 @@ class ClassTable(QWidget):
                 painter.setPen(style)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(self.cell_rect(row, column).adjusted(0.5, 0.5, -0.5, -0.5))
-        if len(self.square.codes) > 1:
-            self._paint_tree(painter, self.square)
+        if self.square.bars:
+            self._paint_bars(painter, self.square)
+        elif self.square.tree is not None and len(self.square.codes) > 1:
+            self._paint_tree(painter, self.square, self.square.tree)
+
+    def _paint_bars(self, painter: QPainter, square: ClassSquare) -> None:
+        """Where the samples of each class belong: own only, another only, several, none."""
+        left = self.tree_left()
+        room = max(min(self.width() - left - 12.0, 220.0), 60.0)
+        painter.setPen(QColor(colours.MUTED))
+        painter.drawText(QRectF(left, 0.0, 200.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
+        for row, parts in enumerate(square.bars):
+            cell, x, total = self.cell_rect(row, 0), left, sum(parts) or 1
+            for count, (ground, ink) in zip(parts, BARS, strict=True):
+                wide = room * count / total
+                area = QRectF(x, cell.center().y() - 8.0, max(wide - 1.0, 0.0), 16.0)
+                if count:
+                    painter.fillRect(area, QColor(ground))
+                    painter.setPen(QColor(ink))
+                    if wide > 16.0:
+                        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, str(count))
+                x += wide
 
     def _paint_names(self, painter: QPainter, square: ClassSquare) -> None:
         metrics = QFontMetrics(painter.font())
@@ -173,12 +212,12 @@ class ClassTable(QWidget):
             painter.setPen(QColor(colours.MUTED))
             painter.drawText(area.adjusted(0, area.height() / 2.0, 0, -3), middle, cell.words)
 
-    def _paint_tree(self, painter: QPainter, square: ClassSquare) -> None:
+    def _paint_tree(self, painter: QPainter, square: ClassSquare, tree: Tree) -> None:
         count = len(square.codes)
         where = [self.cell_rect(row, 0).center().y() for row in range(count)]
         reach = [0.0] * count
         painter.setPen(QPen(QColor(colours.INK), 1.3))
-        for (one, two), height in zip(square.tree.pairs.tolist(), square.tree.heights.tolist(), strict=True):
+        for (one, two), height in zip(tree.pairs.tolist(), tree.heights.tolist(), strict=True):
             x = self.x_of(height)
             for branch in (one, two):
                 painter.drawLine(QPointF(self.x_of(reach[branch]), where[branch]), QPointF(x, where[branch]))
@@ -187,11 +226,9 @@ class ClassTable(QWidget):
             reach.append(height)
         bottom = self.cell_rect(count - 1, 0).bottom() + 3.0
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.drawLine(
-            QPointF(self.x_of(0.0), bottom), QPointF(self.x_of(float(square.tree.heights[-1])), bottom)
-        )
+        painter.drawLine(QPointF(self.x_of(0.0), bottom), QPointF(self.x_of(self._top()), bottom))
         painter.setPen(QColor(colours.MUTED))
-        for height in (0.0, float(square.tree.heights[-1])):
+        for height in (0.0, self._top()):
             under = QRectF(self.x_of(height) - 40.0, bottom + 1.0, 80.0, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, f"{height:.3g}")
         painter.drawText(QRectF(self.x_of(0.0), 0.0, 150.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
@@ -210,7 +247,7 @@ class ClassTable(QWidget):
         """A cell is chosen, or the cut of the tree is taken."""
         if event.button() != Qt.MouseButton.LeftButton or self.square is None:
             return
-        if event.position().x() >= self.tree_left() and len(self.square.codes) > 1:
+        if event.position().x() >= self.tree_left() and self._top() > 0.0:
             self._dragging = True
             self._move_cut(event.position().x())
             return
@@ -233,6 +270,8 @@ class ClassTable(QWidget):
         assert self.square is not None
         cell = self.square.cells[row][column]
         one, two = self.square.names[row], self.square.names[column]
+        if self.square.bars:
+            return f"{cell.figure} samples of {one} are accepted by the model of {two}"
         if row == column:
             return f"{one}: {cell.figure} held-out samples right"
         return f"{one} and {two}: {cell.figure} {cell.words}"
@@ -260,6 +299,6 @@ class ClassTable(QWidget):
 
     def _move_cut(self, x: float) -> None:
         assert self.square is not None
-        self.cut = min(self.height_at(x), float(self.square.tree.heights[-1]))
+        self.cut = min(self.height_at(x), self._top())
         self.cut_moved.emit(self.groups_at_cut())
         self.update()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from html import escape
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -16,15 +18,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from scutcher.charts.description import Chart
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
+from scutcher.desk.pages.groups.class_models import ModelsView
+from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
 
 Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 MODES = {
-    "labelled": "as labelled|How far the labelled classes lie apart, and whether left-out samples find them"
+    "labelled": "as labelled|How far the labelled classes lie apart, and whether left-out samples find them",
+    "found": "find groups|Groups in the scores, without labels",
+    "models": "one model per class|Each class with a model of its own, and which of them accept each sample",
 }
 
 
@@ -65,9 +70,14 @@ class GroupsPage(PageView):
         super().__init__(parent)
         self.desk = desk
         self.finding = Finding(desk)
-        self.labelled = Labelled(desk, self.finding.show_pieces)
+        self.mode = "labelled"
+        self._said: dict[str, Pieces] = {}
+        self.labelled = Labelled(desk, partial(self._say, "labelled"))
+        self.found = FoundView(desk, partial(self._say, "found"))
+        self.models = ModelsView(desk, partial(self._say, "models"))
         self.stack = QStackedWidget()
-        self.stack.addWidget(self.labelled)
+        for view in (self.labelled, self.found, self.models):
+            self.stack.addWidget(view)
         self.modes: dict[str, QToolButton] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 5, 8, 7)
@@ -95,15 +105,22 @@ class GroupsPage(PageView):
 
     def show_mode(self, key: str) -> None:
         """Look in another way."""
+        self.mode = key
         self.modes[key].setChecked(True)
         self.stack.setCurrentIndex(list(MODES).index(key))
+        self.finding.show_pieces(self._said.get(key, ()))
 
-    def views(self) -> Sequence[object]:
-        """Everything that draws a chart here."""
-        return self.labelled.views
+    def _say(self, mode: str, pieces: Pieces) -> None:
+        """A way to look has another finding; that of the one that is shown stands at the top."""
+        self._said[mode] = pieces
+        if mode == self.mode:
+            self.finding.show_pieces(pieces)
 
-    def charts(self) -> list[Chart]:
-        """The charts on the page that have something in them."""
-        return [
-            view.chart for view in self.labelled.views if view.chart is not None and not view.chart.is_blank
-        ]
+    def views(self) -> Sequence[Any]:
+        """Everything that draws a chart here and can be seen."""
+        ways: dict[str, Sequence[Any]] = {
+            "labelled": self.labelled.views,
+            "found": self.found.views,
+            "models": self.models.views,
+        }
+        return ways[self.mode]

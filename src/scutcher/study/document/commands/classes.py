@@ -56,6 +56,30 @@ class AssignClass:
 
 
 @dataclass(frozen=True)
+class ClassOfGroups:
+    """Make a class column of groups that were found; a column of that name is replaced."""
+
+    column: str
+    rows: tuple[int, ...]
+    levels: tuple[str, ...]
+
+    def label(self, state: State) -> str:
+        return f"Make {count_of(set(self.levels), 'group')} the class column {self.column.strip()}"
+
+    def apply(self, state: State) -> State:
+        table, name = table_of(state), self.column.strip()
+        if not name:
+            raise InputError("The column has no name.", "Give it one; nothing was changed.")
+        if any(measured.name == name for measured in table.properties):
+            raise InputError(f"There is a property {name!r} already.", "Choose another name.")
+        values = [""] * len(table.ids)
+        for row, level in zip(self.rows, self.levels, strict=True):
+            values[row] = level
+        column = ClassColumn(name, tuple(values), tuple(sorted(set(self.levels))))
+        return replace(with_table(state, with_class_column(table, column)), colour_by=name)
+
+
+@dataclass(frozen=True)
 class RenameClass:
     """Give a class another name; the name of another class merges the two."""
 

@@ -1,0 +1,270 @@
+"""Groups without labels: k-means and Ward's tree on scores, and how many groups there are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.groups.tree import tree
+from scutcher.core.progress import Watch, tell
+
+Way = Literal["k-means", "ward"]
+STARTS, ROUNDS = 50, 100
+FEW_STARTS = 10  # of the many fits that only judge the number
+REFERENCES, HALVES = 20, 20
+MOST = 8  # groups that are looked at
+
+
+@dataclass(frozen=True, eq=False)
+class Clusters:
+    """Points in groups.
+
+    Attributes
+    ----------
+    labels : (n,) int array
+        From 0; numbered so that the groups' first coordinates rise.
+    centres : (g, d) float array
+    spread : float
+        Sum of squared distances to the centres.
+    """
+
+    labels: Integers
+    centres: Floats
+    spread: float
+
+
+def k_means(points: Floats, count: int, rng: np.random.Generator, starts: int = STARTS) -> Clusters:
+    """The best of many starts.
+
+    Parameters
+    ----------
+    points : (n, d) float array
+    count : int
+        Groups, from 1 to n.
+
+    References
+    ----------
+    Lloyd, IEEE Trans. Inf. Theory 28 (1982) 129–137; starts by Arthur & Vassilvitskii, Proc. SODA (2007)
+    1027–1035.
+    """
+    best: tuple[float, Integers] | None = None
+    for _ in range(1 if count == 1 else starts):
+        labels, spread = _lloyd(points, _spread_out(points, count, rng))
+        if best is None or spread < best[0] - 1e-12 * max(best[0], 1e-300):
+            best = (spread, labels)
+    assert best is not None
+    return _numbered(points, best[1])
+
+
+def _spread_out(points: Floats, count: int, rng: np.random.Generator) -> Floats:
+    """Starting centres: each next one drawn by its squared distance to those there are."""
+    chosen = [int(rng.integers(len(points)))]
+    nearest = ((points - points[chosen[0]]) ** 2).sum(axis=1)
+    while len(chosen) < count:
+        total = float(nearest.sum())
+        share = nearest / total if total > 0.0 else np.full(len(points), 1.0 / len(points))
+        chosen.append(int(rng.choice(len(points), p=share)))
+        nearest = np.minimum(nearest, ((points - points[chosen[-1]]) ** 2).sum(axis=1))
+    found: Floats = points[chosen]
+    return found
+
+
+def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, float]:
+    labels = np.full(len(points), -1, dtype=np.intp)
+    for _ in range(ROUNDS):
+        away = _squares(points, centres)
+        fresh = away.argmin(axis=1)
+        for empty in np.setdiff1d(np.arange(len(centres)), fresh):  # takes the point that is farthest off
+            far = int(away[np.arange(len(points)), fresh].argmax())
+            fresh[far] = empty
+            away[far] = 0.0
+        if (fresh == labels).all():
+            break
+        labels = fresh
+        sums = np.zeros_like(centres)
+        np.add.at(sums, labels, points)
+        centres = sums / np.bincount(labels, minlength=len(centres))[:, np.newaxis]
+    return labels, float(((points - centres[labels]) ** 2).sum())
+
+
+def _squares(points: Floats, centres: Floats) -> Floats:
+    away: Floats = ((points[:, np.newaxis, :] - centres) ** 2).sum(axis=2)
+    return away
+
+
+def ward(points: Floats, count: int) -> Clusters:
+    """Ward's tree cut into so many groups."""
+    return _numbered(points, tree(np.sqrt(_squares(points, points)), "ward").cut(count))
+
+
+def _numbered(points: Floats, labels: Integers) -> Clusters:
+    """The groups in the order of their first coordinates."""
+    _, codes = np.unique(labels, return_inverse=True)
+    count = int(codes.max()) + 1
+    sums = np.zeros((count, points.shape[1]))
+    np.add.at(sums, codes, points)
+    centres = sums / np.bincount(codes)[:, np.newaxis]
+    order = np.lexsort(centres.T[::-1])
+    ranks = np.argsort(order)
+    spread = float(((points - centres[codes]) ** 2).sum())
+    return Clusters(ranks[codes], centres[order], spread)
+
+
+def found_by(
+    points: Floats, count: int, way: Way, rng: np.random.Generator, starts: int = STARTS
+) -> Clusters:
+    """So many groups, in one way or the other."""
+    return ward(points, count) if way == "ward" else k_means(points, count, rng, starts)
+
+
+def adjusted_rand(one: Integers, two: Integers) -> float:
+    """Agreement of two groupings: 1 for the same, 0 as by chance; 1 where both are one group.
+
+    References
+    ----------
+    Hubert & Arabie, J. Classification 2 (1985) 193–218.
+    """
+    _, a = np.unique(one, return_inverse=True)
+    _, b = np.unique(two, return_inverse=True)
+    table = np.zeros((a.max() + 1, b.max() + 1))
+    np.add.at(table, (a, b), 1.0)
+    pairs = (table * (table - 1.0)).sum() / 2.0
+    rows, columns = table.sum(axis=1), table.sum(axis=0)
+    of_rows, of_columns = (rows * (rows - 1.0)).sum() / 2.0, (columns * (columns - 1.0)).sum() / 2.0
+    n = len(one)
+    chance = of_rows * of_columns / (n * (n - 1.0) / 2.0) if n > 1 else 0.0
+    most = (of_rows + of_columns) / 2.0
+    return 1.0 if most == chance else float((pairs - chance) / (most - chance))
+
+
+def silhouette(points: Floats, labels: Integers) -> Floats:
+    """How much nearer each point is to its own group than to the next, (n,); 0 for a group of one.
+
+    `(b − a) / max(a, b)` with mean distances a within the own and b to the nearest other group.
+
+    References
+    ----------
+    Rousseeuw, J. Comput. Appl. Math. 20 (1987) 53–65.
+    """
+    away = np.sqrt(_squares(points, points))
+    count = int(labels.max()) + 1
+    belongs = np.zeros((len(points), count))
+    belongs[np.arange(len(points)), labels] = 1.0
+    sums, sizes = away @ belongs, belongs.sum(axis=0)
+    own = sizes[labels]
+    within = sums[np.arange(len(points)), labels] / np.maximum(own - 1.0, 1.0)
+    means = sums / sizes
+    means[np.arange(len(points)), labels] = np.inf
+    other = means.min(axis=1)
+    found: Floats = np.where(own > 1.0, (other - within) / np.maximum(np.maximum(within, other), 1e-300), 0.0)
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class HowMany:
+    """What speaks for 1…G groups.
+
+    Attributes
+    ----------
+    gap, gap_error : (G,) float arrays
+        Gap statistic and its standard error `s √(1 + 1/B)`.
+    silhouettes : (G,) float array
+        Mean silhouette; NaN for one group.
+    stability, stability_spread : (G,) float arrays
+        Adjusted Rand of what halves of the points find, mean and standard deviation; 1 for one group.
+    """
+
+    gap: Floats
+    gap_error: Floats
+    silhouettes: Floats
+    stability: Floats
+    stability_spread: Floats
+
+    @property
+    def by_gap(self) -> int:
+        """The fewest with `gap(g) ≥ gap(g + 1) − s(g + 1)` (Tibshirani, Walther & Hastie 2001)."""
+        enough = self.gap[:-1] >= self.gap[1:] - self.gap_error[1:]
+        return int(enough.argmax()) + 1 if enough.any() else len(self.gap)
+
+    @property
+    def by_silhouette(self) -> int:
+        """The largest mean silhouette, of two or more."""
+        return int(np.nanargmax(self.silhouettes)) + 1 if np.isfinite(self.silhouettes).any() else 1
+
+    @property
+    def by_stability(self) -> int:
+        """The most groups that halves find again nearly as well as any: within one standard deviation."""
+        if len(self.stability) < 2:
+            return 1
+        best = float(self.stability[1:].max())
+        good = self.stability[1:] >= max(best - float(self.stability_spread[1:].min()), FOUND_AGAIN)
+        return int(np.flatnonzero(good).max()) + 2 if good.any() else 1
+
+
+FOUND_AGAIN = 0.7
+"""Adjusted Rand below which groups are not found again."""
+
+
+def how_many(
+    points: Floats, way: Way, most: int = MOST, seed: int = 1, watch: Watch | None = None
+) -> HowMany:
+    """Gap, silhouette and stability for 1…most groups.
+
+    Parameters
+    ----------
+    points : (n, d) float array
+
+    References
+    ----------
+    Tibshirani, Walther & Hastie, J. R. Stat. Soc. B 63 (2001) 411–423, reference uniform over the box along
+    the principal axes.
+    """
+    rng = np.random.default_rng(seed)
+    n = len(points)
+    most = max(1, min(most, n // 2))
+    every = [found_by(points, g, way, rng, FEW_STARTS) for g in range(1, most + 1)]
+    logs = np.log([max(one.spread, 1e-300) for one in every])
+    chance = np.empty((REFERENCES, most))
+    for turn in range(REFERENCES):
+        tell(watch, 0.6 * turn / REFERENCES)
+        drawn = _box(points, rng)
+        spreads = [max(found_by(drawn, g, way, rng, 3).spread, 1e-300) for g in range(1, most + 1)]
+        chance[turn] = np.log(spreads)
+    agree = np.ones((HALVES, most))
+    for turn in range(HALVES):
+        tell(watch, 0.6 + 0.4 * turn / HALVES)
+        order = rng.permutation(n)
+        halves = [points[order[: n // 2]], points[order[n // 2 :]]]
+        for g in range(2, most + 1):
+            labels = [_by_half(points, half, g, way, rng) for half in halves]
+            agree[turn, g - 1] = adjusted_rand(*labels)
+    means = [
+        np.nan if g == 0 else float(silhouette(points, one.labels).mean()) for g, one in enumerate(every)
+    ]
+    return HowMany(
+        chance.mean(axis=0) - logs,
+        chance.std(axis=0) * np.sqrt(1.0 + 1.0 / REFERENCES),
+        np.array(means),
+        agree.mean(axis=0),
+        agree.std(axis=0),
+    )
+
+
+def _by_half(points: Floats, half: Floats, count: int, way: Way, rng: np.random.Generator) -> Integers:
+    """All points by the nearest centre of what one half finds."""
+    centres = found_by(half, min(count, len(half)), way, rng, FEW_STARTS).centres
+    found: Integers = _squares(points, centres).argmin(axis=1)
+    return found
+
+
+def _box(points: Floats, rng: np.random.Generator) -> Floats:
+    """As many points, uniform over the box of the data along their principal axes."""
+    middle = points.mean(axis=0)
+    axes = np.linalg.svd(points - middle, full_matrices=False)[2]
+    turned = (points - middle) @ axes.T
+    drawn = rng.uniform(turned.min(axis=0), turned.max(axis=0), size=turned.shape)
+    found: Floats = drawn @ axes + middle
+    return found

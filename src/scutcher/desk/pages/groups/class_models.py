@@ -1,0 +1,307 @@
+"""One model per class: who is accepted by which, two models against each other, who belongs where."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from scutcher.charts.class_models import (
+    WHO,
+    accepted_square,
+    left_out_words,
+    models_finding,
+    powers_chart,
+    two_models,
+    who_belongs,
+)
+from scutcher.charts.description import nothing
+from scutcher.charts.emphasis import colouring_of
+from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.groups.class_table import ClassTable
+from scutcher.desk.pages.showing import View, emphasise, show
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.gestures import attend_plane, attend_strip
+from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
+from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.study.document.commands.classes import ColourBy
+from scutcher.study.document.commands.recipe import LimitBy
+from scutcher.study.evaluation.checks import checks_key
+from scutcher.study.evaluation.class_models import ClassModels, class_models
+
+Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
+SLOT = "class models"
+KINDS = {
+    "all": "all|Every sample",
+    "none": "none|Accepted by no model, farthest first",
+    "several": "several|Accepted by several models",
+    "another": "another|Accepted by the model of another class only",
+}
+POWER = (
+    "√ of mean squared residuals of the two classes on each other's model over those on their own; "
+    "modelling: 1 − s(e)/s(z)"
+)
+POWERS = {
+    "discriminating": "tell apart|Residual of the other class's samples over that of the own, each variable",
+    "modelling": "modelling|How much of each variable each model rebuilds",
+}
+
+
+class ModelsView(QWidget):
+    """Each class with its own treatment, centre, scale, components and held-out limits."""
+
+    def __init__(self, desk: Desk, say: Say) -> None:
+        super().__init__()
+        self.desk, self._say = desk, say
+        self.found: ClassModels | None = None
+        self.trouble = ""
+        self.pair: tuple[int, int] = (0, 1)
+        self.kind, self.power_kind, self.shares = "all", "discriminating", False
+        self._inputs: tuple[Any, ...] = ()
+        self._who: list[int] = []
+        self._rows = np.empty(0, dtype=np.intp)
+        self._make_left()
+        self._make_right()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(7)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(7)
+        left.addWidget(self.table_panel, 300)
+        left.addWidget(self.powers_panel, 300)
+        right.addWidget(self.plane_panel, 340)
+        right.addWidget(self.who_panel, 280)
+        layout.addLayout(left, 66)
+        layout.addLayout(right, 39)
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow(self, desk.selection, self._on_selection)
+        self.redraw()
+
+    def _make_left(self) -> None:
+        self.table = ClassTable()
+        self.table.chosen.connect(self._on_cell)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.table)
+        self.words = QLabel()
+        self.words.setObjectName("quiet")
+        self.words.setWordWrap(True)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(8, 0, 4, 2)
+        column.addWidget(scroll, 1)
+        column.addWidget(self.words)
+        self.note = Note()
+        self.chooser = ColumnChooser()
+        self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
+        self.switch = QToolButton()
+        self.switch.setText("shares")
+        self.switch.setToolTip("Shares of the labelled class in place of counts")
+        self.switch.setCheckable(True)
+        self.switch.toggled.connect(self._set_shares)
+        self.robust = QToolButton()
+        self.robust.setText("robust limits")
+        self.robust.setToolTip(
+            "Median and quartiles of the held-out distances: few far samples widen no limit"
+        )
+        self.robust.setCheckable(True)
+        self.robust.clicked.connect(self._set_robust)
+        title = QLabel("Accepted by the model of each class")
+        title.setToolTip(
+            "Rows: samples as labelled, own ones held out. A sample is accepted where its joint distance is "
+            "within the held-out limit of the model. Click a cell to pick those samples. Wold 1976."
+        )
+        self.table_panel = paper(title, inside, (self.note,), (self.chooser, self.robust, self.switch))
+        self.powers_view = StripView()
+        attend_strip(self.powers_view, self.desk.selection)
+        self.powers_panel = ChartPanel(self.powers_view, POWER)
+        self.powers = self.powers_panel.add_choices(POWERS, self._set_power)
+
+    def _make_right(self) -> None:
+        self.plane = PlaneView()
+        attend_plane(self.plane, self.desk.selection)
+        self.plane_panel = ChartPanel(
+            self.plane, "Joint distance of every sample to two models over their limits"
+        )
+        self.legend = LegendRow()
+        self.plane_panel.add_below(self.legend)
+        self.who = FiguresTable(WHO, figures=(4,))
+        self.who.itemSelectionChanged.connect(self._on_who)
+        tools = []
+        group = QButtonGroup(self)
+        for key, words in KINDS.items():
+            word, _, tip = words.partition("|")
+            button = QToolButton()
+            button.setText(word)
+            button.setToolTip(tip)
+            button.setCheckable(True)
+            button.setChecked(key == "all")
+            button.clicked.connect(lambda _=False, key=key: self._set_kind(key))
+            group.addButton(button)
+            tools.append(button)
+        self.kinds = dict(zip(KINDS, tools, strict=True))
+        self.who_panel = paper("Who belongs where", self.who, (), tuple(tools))
+
+    @property
+    def views(self) -> tuple[View, ...]:
+        """Everything that draws a chart here."""
+        return (self.powers_view, self.plane)
+
+    # From the moment to the views
+
+    def refresh(self) -> None:
+        """Ask for the models of now, and show what there is."""
+        moment = self.desk.moment
+        found, state = moment.found, moment.state
+        if found is None or state.table is None or not state.table.classes:
+            self._show_nothing("Tag samples with a class (T), or name a class column when the file is read.")
+            return
+        names = [column.name for column in state.table.classes]
+        column = state.colour_by if state.colour_by in names else names[0]
+        self.chooser.show_columns(column, tuple(names))
+        self.robust.setChecked(state.recipe.limits.joint == "robust")
+        codes = state.table.class_column(column).codes()
+        inputs = (checks_key(found), state.recipe.limits, column, codes.tobytes())
+        if inputs != self._inputs:
+            self._ask(inputs, column)
+        self._show()
+
+    def _ask(self, inputs: tuple[Any, ...], column: str) -> None:
+        """Make the models behind; the newest wins."""
+        self._inputs, self.found, self.trouble = inputs, None, ""
+        state = self.desk.moment.state
+        table, recipe = state.table, state.recipe
+        assert table is not None
+        self._rows = table.used_rows()
+
+        def work(watch: Watch) -> ClassModels:
+            return class_models(table, _own_numbers(recipe), column, watch)
+
+        def done(answer: Any) -> None:
+            if inputs is not self._inputs:
+                return
+            if isinstance(answer, InputError):
+                self.trouble = str(answer)
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self.found = answer
+                self.pair = (0, min(1, len(answer.models) - 1))
+            self._show()
+
+        self.desk.live.ask(SLOT, None, work, done)
+
+    def _show(self) -> None:
+        found = self.found
+        if found is None:
+            self._show_nothing(self.trouble or "The models of the classes are being made …")
+            return
+        self.table.show_square(accepted_square(found, self.shares))
+        level = 100.0 * found.models[0].saved.level
+        self.note.setText(f"at the {level:g} % limit, own samples held out")
+        self.words.setText(left_out_words(found))
+        self._say(models_finding(found, self._rows))
+        self._show_pair()
+        self._show_who()
+        colouring = colouring_of(self.desk.moment.state)
+        self.legend.show_colouring(colouring, self.desk.selection.look.focus)
+
+    def _show_pair(self) -> None:
+        found, state = self.found, self.desk.moment.state
+        if found is None:
+            return
+        one, two = self.pair
+        show(self.desk, self.plane_panel, self.plane, two_models(found, one, two, self._rows), state)
+        chart = powers_chart(found, one, two, self.power_kind)
+        show(self.desk, self.powers_panel, self.powers_view, chart, state)
+
+    def _show_who(self) -> None:
+        if self.found is None:
+            return
+        lines = who_belongs(self.found, self.kind)
+        self._who = [row for row, _ in lines]
+        self.who.show_rows([figures for _, figures in lines])
+
+    def _show_nothing(self, words: str) -> None:
+        self._say([(words, ())])
+        self.table.show_square(None)
+        self.note.setText("")
+        self.words.setText(words)
+        self.who.show_rows([])
+        self._who = []
+        state = self.desk.moment.state
+        show(self.desk, self.plane_panel, self.plane, nothing("Distance to two models", words), state)
+        chart = nothing("Where the two models tell apart", "")
+        show(self.desk, self.powers_panel, self.powers_view, chart, state)
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
+        if changed & {"picked", "focus", "alone"}:
+            emphasise(self.desk, self.views, self.desk.moment.state)
+        if "hovered" in changed:
+            self.plane.hover_mark(self.desk.selection.look.hovered)
+        if "channel" in changed:
+            self.powers_view.set_cursor(self.desk.selection.look.channel)
+
+    # From the person
+
+    def _on_cell(self, row: int, column: int) -> None:
+        """Pick the samples of one class that the model of another accepts, and look at the two."""
+        found = self.found
+        if found is None:
+            return
+        places = {model.code: place for place, model in enumerate(found.models)}
+        one, two = places[row], places[column]
+        chosen = (found.acceptance.codes == one) & found.acceptance.inside[:, two]
+        if one != two:
+            self.pair = (one, two)
+            self._show_pair()
+        self.desk.selection.pick(self._rows[np.flatnonzero(chosen)].tolist())
+
+    def _on_who(self) -> None:
+        places = sorted({item.row() for item in self.who.selectedItems()})
+        if places:
+            self.desk.selection.pick([int(self._rows[self._who[place]]) for place in places])
+
+    def _set_robust(self, on: bool) -> None:
+        limits = self.desk.study.state.recipe.limits
+        self.desk.do(LimitBy(replace(limits, joint="robust" if on else "moments")))
+
+    def _set_kind(self, kind: str) -> None:
+        self.kind = kind
+        self._show_who()
+
+    def _set_power(self, kind: str) -> None:
+        self.power_kind = kind
+        self._show_pair()
+
+    def _set_shares(self, on: bool) -> None:
+        self.shares = on
+        if self.found is not None:
+            self.table.show_square(accepted_square(self.found, on))
+
+
+def _own_numbers(recipe: Recipe) -> Recipe:
+    """The recipe with each class's own number of components."""
+    return replace(recipe, model=replace(recipe.model, components=None))

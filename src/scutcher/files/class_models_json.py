@@ -1,0 +1,55 @@
+"""Class models as JSON: the saved model of each class, self-contained, versioned, readable."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from scutcher import __version__
+from scutcher.core.errors import FileError
+from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.files.model_json import FORMAT as ONE
+from scutcher.files.model_json import model_of_plain, model_plain, read_plain
+from scutcher.files.results import write_json
+
+FORMAT, VERSION = "scutcher class models", 1
+
+
+def write_class_models(path: Path, column: str, models: list[tuple[str, SavedModel]]) -> None:
+    """Write the models of classes by name."""
+    plain = {
+        "format": FORMAT,
+        "version": VERSION,
+        "written_by": f"scutcher {__version__}",
+        "column": column,
+        "models": [{"class": name, "model": model_plain(model)} for name, model in models],
+    }
+    write_json(path, plain)
+
+
+def read_any_model(path: Path) -> SavedModel | list[tuple[str, SavedModel]]:
+    """One model, or the models of classes, whichever the file holds.
+
+    Raises
+    ------
+    FileError
+        It is neither, is from a newer version, or its parts do not fit together.
+    """
+    plain = read_plain(path)
+    if plain.get("format") == ONE:
+        return model_of_plain(path, plain)
+    if plain.get("format") != FORMAT:
+        raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
+    models: Any = plain.get("models")
+    if plain.get("version") != VERSION or not isinstance(models, list) or not models:
+        raise FileError(
+            f"{path.name} holds no class models that can be read.", "Write it again with scutcher fit."
+        )
+    found = []
+    for one in models:
+        if not isinstance(one, dict) or not isinstance(one.get("model"), dict):
+            raise FileError(
+                f"{path.name} is damaged: its parts do not fit together.", "Write it again with scutcher fit."
+            )
+        found.append((str(one.get("class", "")), model_of_plain(path, one["model"])))
+    return found
