@@ -1,7 +1,11 @@
 """Copying and saving by a right click: the menu of each chart, the clipboard in every form."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
+import numpy as np
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication
 
@@ -10,7 +14,7 @@ from scutcher.desk.widgets.panel import ChartPanel
 from tests.desk.driving import WindowCase, settle
 
 
-class Copying(WindowCase):
+class RightClicks(WindowCase):
     def panels(self):
         shown = self.window.stack.over or self.window.stack.shown
         return [panel for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
@@ -26,6 +30,8 @@ class Copying(WindowCase):
     def menus(self):
         return [w for w in QApplication.topLevelWidgets() if w.inherits("QMenu") and w.isVisible()]
 
+
+class Copying(RightClicks):
     def test_a_right_click_on_each_chart_says_the_same_as_the_finder(self):
         for page in ("Samples", "Treat", "Inspect"):
             self.window.show_page(page)
@@ -70,6 +76,72 @@ class Copying(WindowCase):
         self.assertTrue(data.hasImage())
         self.assertTrue(bytes(data.data("image/svg+xml").data()).startswith(b"<svg"))
         self.assertTrue(bytes(data.data("application/pdf").data()).startswith(b"%PDF"))
+
+
+class Tables(RightClicks):
+    """What is no chart is copied too, numbers to the last digit."""
+
+    def copied(self, widget):
+        words = self.right_click(widget)
+        self.assertIn("Copy the table", words)
+        menu = self.menus()[-1]
+        next(action for action in menu.actions() if action.text() == "Copy the table").trigger()
+        menu.close()
+        settle()
+        return [line.split("\t") for line in QApplication.clipboard().text().split("\n")]
+
+    def test_roster_and_variables(self):
+        self.window.show_page("Samples")
+        settle()
+        page = self.window.view("Samples")
+        page.roster.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+        rows = self.copied(page.roster.viewport())
+        self.assertEqual(rows[0][:3], ["order", "sample", "retting"])
+        names = [row[1] for row in rows[1:]]
+        self.assertEqual(names, sorted(self.state.table.ids, reverse=True))
+        place = rows[0].index("moisture / %")
+        row = self.state.table.ids.index(names[0])
+        self.assertEqual(float(rows[1][place]), self.state.table.properties[0].values[row])
+        rows = self.copied(page.variables.viewport())
+        self.assertEqual(len(rows), 701)
+        self.assertEqual(float(rows[1][1]), np.nanmin(self.state.table.values[:, 0]))
+        self.desk.selection.pick([3, 5])
+        settle()
+        self.assertIn("Copy the selected rows", self.right_click(page.roster.viewport()))
+        for menu in self.menus():
+            menu.close()
+
+    def test_the_charts_and_tables_of_rank(self):
+        self.window.show_page("Rank")
+        settle()
+        page = self.window.view("Rank")
+        rows = self.copied(page.shares_view.viewport())
+        self.assertEqual(rows[0][:3], ["component", "eigenvalue", "share"])
+        self.assertEqual(float(rows[1][1]), self.model.eigenvalues[0])
+        rows = self.copied(page.evidence)
+        self.assertEqual(rows[0], ["line of evidence", "components", "note"])
+        self.assertEqual(len(rows), 10)
+        page._set_kind("table")
+        settle()
+        self.assertEqual(
+            len(self.copied(page.shares_table.viewport())), len(page.shares_view.numbers()[1]) + 1
+        )
+        page._set_below("variance")
+        settle()
+        self.assertIn("Copy the numbers of explained variance", self.right_click(page.variable_view))
+        for menu in self.menus():
+            menu.close()
+
+    def test_a_table_is_written(self):
+        self.window.show_page("Samples")
+        settle()
+        roster = self.window.view("Samples").roster
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "roster.csv"
+            self.assertTrue(self.window.filing.write_shown(roster, path))
+            lines = path.read_text().splitlines()
+        self.assertEqual(len(lines), 145)
+        self.assertTrue(lines[0].startswith("order,sample,retting"))
 
 
 if __name__ == "__main__":

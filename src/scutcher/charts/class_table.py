@@ -76,10 +76,10 @@ class ClassSquare:
 
     def rows(self) -> tuple[list[str], list[list[object]]]:
         """The table behind it."""
-        table = [
+        table: list[list[object]] = [
             [name, *(cell.figure for cell in row)] for name, row in zip(self.names, self.cells, strict=True)
         ]
-        return ["class", *self.names], table  # type: ignore[return-value]
+        return ["class", *self.names], table
 
 
 def class_square(

@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.class_table import SquareLook, class_square
 from scutcher.charts.groups import along_words, held_out_run
 from scutcher.core.data.table import ClassColumn
+from scutcher.desk.widgets.shown_tables import numbers_of, source_of
 from scutcher.study.document.commands.classes import ColourBy, RenameClass
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
@@ -20,7 +21,7 @@ from tests.desk.driving import LEFT, WindowCase, count_colour, settle
 
 
 class Wood(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
     kinds = ("ash", "birch", "cedar")
 
     def study(self):
@@ -72,7 +73,14 @@ class Page(Wood):
 
         self.says_what_was_found()
         self.opens_where_the_classes_lie_farthest_apart()
+        self.copies_the_table_and_the_curve()
         self.draws_the_curve_and_its_handle()
+
+    def copies_the_table_and_the_curve(self):
+        header, rows = numbers_of(source_of(self.labelled.classes.table))
+        self.assertEqual((header[0], len(rows)), ("class", 3))
+        header, rows = numbers_of(source_of(self.labelled.held_out.curve.viewport()))
+        self.assertEqual(rows[0][1], self.held.assignment.share_right[0])
 
     def says_what_was_found(self):
         square = self.labelled.classes.table.square
@@ -274,7 +282,7 @@ class Humps(unittest.TestCase):
 
 
 class Without(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
 
     def study(self):
         return Study(State.of("bare", lots(n=30)[0]))
@@ -288,7 +296,7 @@ class Without(WindowCase):
 
 
 class Many(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
 
     def study(self):
         table, codes = lots(n=360, p=12, classes=60, apart=3.0)

@@ -19,7 +19,7 @@ from tests.study.test_class_models import drawn
 
 
 class Found(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
 
     def study(self):
         table, self.codes = lots(n=90, apart=3.0)
@@ -108,7 +108,7 @@ class Found(WindowCase):
 
 
 class Modelled(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
 
     def study(self):
         table, self.codes = drawn()
@@ -188,7 +188,7 @@ class Modelled(WindowCase):
 
 
 class Without(WindowCase):
-    first_page = "Groups"
+    first_page, validates = "Groups", True
 
     def study(self):
         return Study(State.of("bare", lots(n=30)[0]))

@@ -16,6 +16,7 @@ STARTS, ROUNDS = 50, 100
 FEW_STARTS = 10  # of the many fits that only judge the number
 REFERENCES, HALVES = 20, 20
 MOST = 8  # groups that are looked at
+MOST_JUDGED = 600  # points that the number is judged by; of more, so many drawn
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,44 +51,49 @@ def k_means(points: Floats, count: int, rng: np.random.Generator, starts: int = 
     Lloyd, IEEE Trans. Inf. Theory 28 (1982) 129–137; starts by Arthur & Vassilvitskii, Proc. SODA (2007)
     1027–1035.
     """
-    best: tuple[float, Integers] | None = None
-    for _ in range(1 if count == 1 else starts):
-        labels, spread = _lloyd(points, _spread_out(points, count, rng))
-        if best is None or spread < best[0] - 1e-12 * max(best[0], 1e-300):
-            best = (spread, labels)
-    assert best is not None
-    return _numbered(points, best[1])
+    labels, spreads = _lloyd(points, _spread_out(points, count, rng, 1 if count == 1 else starts))
+    lowest = float(spreads.min())
+    return _numbered(points, labels[int((spreads <= lowest + 1e-12 * max(lowest, 1e-300)).argmax())])
 
 
-def _spread_out(points: Floats, count: int, rng: np.random.Generator) -> Floats:
-    """Starting centres: each next one drawn by its squared distance to those there are."""
-    chosen = [int(rng.integers(len(points)))]
-    nearest = ((points - points[chosen[0]]) ** 2).sum(axis=1)
-    while len(chosen) < count:
-        total = float(nearest.sum())
-        share = nearest / total if total > 0.0 else np.full(len(points), 1.0 / len(points))
-        chosen.append(int(rng.choice(len(points), p=share)))
-        nearest = np.minimum(nearest, ((points - points[chosen[-1]]) ** 2).sum(axis=1))
+def _spread_out(points: Floats, count: int, rng: np.random.Generator, starts: int) -> Floats:
+    """Starting centres, (starts, count, d): each next drawn by its squared distance to those there are."""
+    n = len(points)
+    chosen = rng.integers(n, size=(starts, 1))
+    nearest = _squares(points[chosen[:, 0]], points)  # (starts, n)
+    while chosen.shape[1] < count:
+        reach = np.cumsum(nearest, axis=1)
+        drawn = rng.random((starts, 1)) * reach[:, -1:]
+        fresh = np.minimum((reach <= drawn).sum(axis=1), n - 1)
+        chosen = np.hstack([chosen, fresh[:, np.newaxis]])
+        nearest = np.minimum(nearest, _squares(points[fresh], points))
     found: Floats = points[chosen]
     return found
 
 
-def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, float]:
-    labels = np.full(len(points), -1, dtype=np.intp)
+def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, Floats]:
+    """Labels (starts, n) and spreads (starts,) of all starts at once."""
+    starts, count = centres.shape[:2]
+    own = np.einsum("nd,nd->n", points, points)
+    labels = np.full((starts, len(points)), -1, dtype=np.intp)
     for _ in range(ROUNDS):
-        away = _squares(points, centres)
-        fresh = away.argmin(axis=1)
-        for empty in np.setdiff1d(np.arange(len(centres)), fresh):  # takes the point that is farthest off
-            far = int(away[np.arange(len(points)), fresh].argmax())
-            fresh[far] = empty
-            away[far] = 0.0
+        away = own[:, np.newaxis] - 2.0 * (points @ centres.transpose(0, 2, 1))
+        away += np.einsum("skd,skd->sk", centres, centres)[:, np.newaxis, :]
+        fresh = away.argmin(axis=2)
+        belongs = fresh[:, np.newaxis, :] == np.arange(count)[:, np.newaxis]  # (starts, count, n)
+        sizes = belongs.sum(axis=2)
+        for start, empty in zip(*np.nonzero(sizes == 0), strict=True):
+            far = int(away[start, np.arange(len(points)), fresh[start]].argmax())
+            belongs[start, fresh[start, far], far], fresh[start, far] = False, empty
+            belongs[start, empty, far] = True
+            away[start, far] = -np.inf
+            sizes[start] = belongs[start].sum(axis=1)
         if (fresh == labels).all():
             break
         labels = fresh
-        sums = np.zeros_like(centres)
-        np.add.at(sums, labels, points)
-        centres = sums / np.bincount(labels, minlength=len(centres))[:, np.newaxis]
-    return labels, float(((points - centres[labels]) ** 2).sum())
+        centres = (belongs @ points) / np.maximum(sizes, 1)[:, :, np.newaxis]
+    left = points - centres[np.arange(starts)[:, np.newaxis], labels]
+    return labels, np.einsum("snd,snd->s", left, left)
 
 
 def _squares(points: Floats, centres: Floats) -> Floats:
@@ -111,6 +117,16 @@ def _numbered(points: Floats, labels: Integers) -> Clusters:
     ranks = np.argsort(order)
     spread = float(((points - centres[codes]) ** 2).sum())
     return Clusters(ranks[codes], centres[order], spread)
+
+
+def found_for_each(
+    points: Floats, most: int, way: Way, rng: np.random.Generator, starts: int = STARTS
+) -> list[Clusters]:
+    """1…most groups; one tree serves all of them."""
+    if way == "ward":
+        whole = tree(np.sqrt(_squares(points, points)), "ward")
+        return [_numbered(points, whole.cut(count)) for count in range(1, most + 1)]
+    return [k_means(points, count, rng, starts) for count in range(1, most + 1)]
 
 
 def found_by(
@@ -225,22 +241,24 @@ def how_many(
     rng = np.random.default_rng(seed)
     n = len(points)
     most = max(1, min(most, n // 2))
-    every = [found_by(points, g, way, rng, FEW_STARTS) for g in range(1, most + 1)]
+    if n > MOST_JUDGED:
+        points = points[np.sort(rng.choice(n, MOST_JUDGED, replace=False))]
+        n = MOST_JUDGED
+    every = found_for_each(points, most, way, rng, FEW_STARTS)
     logs = np.log([max(one.spread, 1e-300) for one in every])
     chance = np.empty((REFERENCES, most))
     for turn in range(REFERENCES):
         tell(watch, 0.6 * turn / REFERENCES)
         drawn = _box(points, rng)
-        spreads = [max(found_by(drawn, g, way, rng, 3).spread, 1e-300) for g in range(1, most + 1)]
-        chance[turn] = np.log(spreads)
+        spreads = [one.spread for one in found_for_each(drawn, most, way, rng, 3)]
+        chance[turn] = np.log(np.maximum(spreads, 1e-300))
     agree = np.ones((HALVES, most))
     for turn in range(HALVES):
         tell(watch, 0.6 + 0.4 * turn / HALVES)
         order = rng.permutation(n)
         halves = [points[order[: n // 2]], points[order[n // 2 :]]]
-        for g in range(2, most + 1):
-            labels = [_by_half(points, half, g, way, rng) for half in halves]
-            agree[turn, g - 1] = adjusted_rand(*labels)
+        one, two = (_by_half(points, half, most, way, rng) for half in halves)
+        agree[turn, 1:] = [adjusted_rand(*labels) for labels in zip(one[1:], two[1:], strict=True)]
     means = [
         np.nan if g == 0 else float(silhouette(points, one.labels).mean()) for g, one in enumerate(every)
     ]
@@ -253,11 +271,10 @@ def how_many(
     )
 
 
-def _by_half(points: Floats, half: Floats, count: int, way: Way, rng: np.random.Generator) -> Integers:
-    """All points by the nearest centre of what one half finds."""
-    centres = found_by(half, min(count, len(half)), way, rng, FEW_STARTS).centres
-    found: Integers = _squares(points, centres).argmin(axis=1)
-    return found
+def _by_half(points: Floats, half: Floats, most: int, way: Way, rng: np.random.Generator) -> list[Integers]:
+    """All points by the nearest centre of what one half finds, for 1…most groups."""
+    every = found_for_each(half, min(most, len(half)), way, rng, FEW_STARTS)
+    return [_squares(points, one.centres).argmin(axis=1) for one in every]
 
 
 def _box(points: Floats, rng: np.random.Generator) -> Floats:

@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.words import significant
+from scutcher.core.errors import InputError
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
+from scutcher.files.writing import write_numbers
 from scutcher.study.evaluation.new_samples import Newcomers
 
 
 class NewSamples(Popover):
     """The list; the marks stand hollow on the planes until they are sent away."""
 
-    def __init__(self, window: QWidget, new: Newcomers, send_away: Callable[[], object]) -> None:
+    def __init__(
+        self, window: QWidget, new: Newcomers, send_away: Callable[[], object], say: Callable[..., object]
+    ) -> None:
         super().__init__(window, f"New samples: {new.table.name}")
+        self._new, self._say = new, say
         count = len(new.found.rows)
         strangers = [row for row in range(count) if not new.belongs(row)]
         words = QLabel(
@@ -47,6 +52,10 @@ class NewSamples(Popover):
         away.clicked.connect(lambda: self._choose(send_away))
         close.clicked.connect(self.dismiss)
         row_of = QHBoxLayout()
+        write = QPushButton("Write them…")
+        write.setToolTip("Verdicts, distances, scores and reasons as CSV or XLSX")
+        write.clicked.connect(self._ask)
+        row_of.addWidget(write)
         row_of.addStretch(1)
         row_of.addWidget(away)
         row_of.addWidget(close)
@@ -56,10 +65,23 @@ class NewSamples(Popover):
         self.column.addLayout(row_of)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
+    def _ask(self) -> None:
+        kinds = "CSV (*.csv);;XLSX (*.xlsx)"
+        name, _ = QFileDialog.getSaveFileName(self.over, "Write the new samples", "new samples.csv", kinds)
+        if name:
+            self.write(Path(name))
 
-def _cells(new: Newcomers, row: int) -> tuple[str, str, str]:
+    def write(self, path: Path) -> None:
+        """Write every new sample with its verdict, distances, scores and reasons."""
+        try:
+            write_numbers(*self._new.rows(), path)
+        except InputError as error:
+            self._say(error)
+
+
+def _cells(new: Newcomers, row: int) -> tuple[str, float, float]:
     found = new.found
-    return found.table.ids[row], significant(found.t2[row], 3), significant(found.q[row], 3)
+    return found.table.ids[row], float(found.t2[row]), float(found.q[row])
 
 
 def _limit(value: float | None) -> str:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QTableView, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
@@ -20,6 +20,7 @@ from scutcher.desk.actions.clipboard import copy_table
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
+from scutcher.desk.widgets.shown_tables import TellsNumbers, has_selected, numbers_of
 from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
 from scutcher.files.writing import write_numbers, write_table
@@ -186,6 +187,33 @@ class Filing:
         menu.addSeparator()
         menu.addAction("Write the data of this knot…").triggered.connect(lambda _=False: self.ask_data())
         return menu
+
+    def menu_of_numbers(self, parent: QWidget, source: QTableView | TellsNumbers) -> QMenu:
+        """What can be done with a table, or with a view that tells its numbers."""
+        menu = QMenu(parent)
+        menu.aboutToHide.connect(menu.deleteLater)
+
+        def add(words: str, act: Callable[[], object]) -> None:
+            menu.addAction(words).triggered.connect(lambda _=False: act())
+
+        add("Copy the table", lambda: self._copy_shown(source))
+        if has_selected(source):
+            add("Copy the selected rows", lambda: self._copy_shown(source, selected=True))
+        add("Write the table…", lambda: self._ask_shown(source))
+        add("Copy as a picture", lambda: QApplication.clipboard().setPixmap(parent.grab()))
+        return menu
+
+    def _copy_shown(self, source: QTableView | TellsNumbers, selected: bool = False) -> None:
+        header, rows = numbers_of(source, selected)
+        copy_table([header, *rows])
+
+    def _ask_shown(self, source: QTableView | TellsNumbers) -> None:
+        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
+        self._ask_path("Write the table", kinds, lambda path: self.write_shown(source, path))
+
+    def write_shown(self, source: QTableView | TellsNumbers, path: Path) -> bool:
+        """Write a table as it stands on screen, numbers to the last digit."""
+        return self._tried(lambda: write_numbers(*numbers_of(source), path))
 
     def _ask_numbers(self, chart: Chart) -> None:
         kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"

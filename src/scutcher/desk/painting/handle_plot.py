@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Signal
@@ -28,6 +30,7 @@ class HandlePlot(PlotArea):
         super().__init__(parent)
         self.ground.setMouseEnabled(x=False, y=False)
         self.found: Shares | None = None
+        self.run: Run | None = None
         self.kept, self.least, self.most = 1, 1, 0
         self._items: list[pg.GraphicsObject] = []
         self.handle = pg.InfiniteLine(angle=90, movable=True, pen=pen(colours.INK, 2.0))
@@ -39,7 +42,7 @@ class HandlePlot(PlotArea):
 
     def show_shares(self, found: Shares | None, kind: str) -> None:
         """Draw "shares", "eigenvalues" or "log"."""
-        self.found = found
+        self.found, self.run = found, None
         m = 0 if found is None else len(found.each)
         self._begin(1, m, 1 if found is None else found.kept)
         if found is None:
@@ -62,7 +65,7 @@ class HandlePlot(PlotArea):
 
     def show_run(self, run: Run | None) -> None:
         """Draw figures over a number, with their spread and what they are held against."""
-        self.found = None
+        self.found, self.run = None, run
         if run is None:
             self._begin(1, 0, 1)
             return
@@ -109,6 +112,12 @@ class HandlePlot(PlotArea):
         self.handle.setBounds((self.least + 0.5, self.most + 0.5))
         self.handle.setValue(self.kept + 0.5)
         self.settle()
+
+    def numbers(self) -> tuple[Sequence[str], Sequence[Sequence[object]]]:
+        """The table behind what is drawn."""
+        if self.found is not None:
+            return self.found.rows()
+        return ([], []) if self.run is None else self.run.rows()
 
     def kept_at(self, place: float) -> int:
         """How many are kept with the handle at a place."""

@@ -1,26 +1,38 @@
-"""A right click on any chart of a window opens its menu: copy, write, save."""
+"""A right click on any chart or table of a window opens its menu: copy, write, save."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtWidgets import QMenu, QStackedWidget, QTableView, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.desk.widgets.panel import ChartPanel
+from scutcher.desk.widgets.shown_tables import TellsNumbers, source_of
 
 
 class ChartMenus:
-    """Finds the chart under a right click that nothing on the way has answered."""
+    """Finds the chart or table under a right click that nothing on the way has answered."""
 
-    def __init__(self, window: QWidget, make: Callable[[Chart, QWidget], QMenu]) -> None:
-        self.window, self._make = window, make
+    def __init__(
+        self,
+        window: QWidget,
+        make: Callable[[Chart, QWidget], QMenu],
+        of_numbers: Callable[[QWidget, QTableView | TellsNumbers], QMenu],
+    ) -> None:
+        self.window, self._make, self._of_numbers = window, make, of_numbers
 
     def open_at(self, where: QPoint) -> QMenu | None:
-        """Open the menu of the chart at a place of the screen, where there is one."""
-        panel = self.panel_of(self.window.childAt(self.window.mapFromGlobal(where)))
-        chart = None if panel is None else getattr(panel.view, "chart", None)
+        """Open the menu of the chart or table at a place of the screen, where there is one."""
+        widget = self.window.childAt(self.window.mapFromGlobal(where))
+        source = source_of(widget)
+        if source is not None and isinstance(source, QWidget):
+            menu = self._of_numbers(source, source)
+            menu.popup(where)
+            return menu
+        panel = self.panel_of(widget)
+        chart = None if panel is None else getattr(_shown_in(panel.view), "chart", None)
         if panel is None or not isinstance(chart, Chart) or chart.is_blank:
             return None
         menu = self._make(chart, panel)
@@ -35,3 +47,8 @@ class ChartMenus:
                 return None
             widget = parent
         return widget
+
+
+def _shown_in(view: QWidget) -> QWidget | None:
+    """The view itself, or of several in one place the one that is seen."""
+    return view.currentWidget() if isinstance(view, QStackedWidget) else view

@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import
         self.dropping = Dropping(self, self.papers)
-        self.chart_menus = ChartMenus(self, self.filing.menu_of)
+        self.chart_menus = ChartMenus(self, self.filing.menu_of, self.filing.menu_of_numbers)
         self._arrange()
         self._connect()
         self.actions_list = window_actions(self)

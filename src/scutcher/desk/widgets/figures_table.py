@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QTableWidget, QTableWidgetItem, QWidget
 
 from scutcher.charts.words import significant, with_minus
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.widgets.shown_tables import RAW
 
 
 class FiguresTable(QTableWidget):
@@ -61,6 +62,7 @@ class FiguresTable(QTableWidget):
         is_figure = column in self._figures
         cell = _Cell(with_minus(text) if is_figure else text, value)
         cell.setTextAlignment(alignment(is_figure))
+        cell.setData(RAW, value)
         cell.setToolTip("" if is_figure else text)
         self.setItem(row, column, cell)
         return cell

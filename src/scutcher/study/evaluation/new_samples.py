@@ -51,6 +51,20 @@ class Newcomers:
             return ""
         return f"past {', '.join(over)}; most at {', '.join(self.top_channels(row))}"
 
+    def rows(self) -> tuple[list[str], list[list[object]]]:
+        """Every new sample with its verdict, distances, scores and reasons; refused ones last."""
+        found, k = self.found, self.model.k
+        header = ["sample", "belongs", "T²", "Q", "joint", "why not", *(f"PC{a + 1}" for a in range(k))]
+        rows: list[list[object]] = []
+        for row, name in enumerate(found.table.ids):
+            joint = "" if found.joint is None else float(found.joint[row])
+            verdict = "yes" if self.belongs(row) else "no"
+            distances = [float(found.t2[row]), float(found.q[row]), joint]
+            rows.append([name, verdict, *distances, self.reasons(row), *map(float, found.scores[row])])
+        for row, why in sorted(found.refused.items()):
+            rows.append([self.table.ids[row], "", "", "", "", why, *[""] * k])
+        return header, rows
+
     def top_channels(self, row: int) -> list[str]:
         """The channels that its residual is largest at; on an ordered axis no two within a fiftieth of it."""
         away = self.found.z[row] - self.found.scores[row] @ self.model.loadings.T

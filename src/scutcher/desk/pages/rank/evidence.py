@@ -32,6 +32,13 @@ class EvidenceChart(QWidget):
         self.rows, self.kept, self.most = rows, kept, most
         self.update()
 
+    def numbers(self) -> tuple[list[str], list[list[object]]]:
+        """Each line with what it suggests, and why it says nothing."""
+        rows: list[list[object]] = [
+            [row.name, "" if row.suggested is None else row.suggested, row.reason] for row in self.rows
+        ]
+        return ["line of evidence", "components", "note"], rows
+
     def row_top(self, place: int) -> float:
         """Where a row begins."""
         return 4.0 + place * self._tall()

@@ -38,6 +38,7 @@ from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.widgets.shown_tables import RAW
 from scutcher.study.document.commands.classes import FillColumn
 from scutcher.study.evaluation.stability import degrees_of
 
@@ -199,6 +200,8 @@ class RosterModel(QAbstractTableModel):
         number = isinstance(self.cells[place], np.ndarray)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return figure(float(value)) if number else value
+        if role == RAW:
+            return float(value) if number else value
         if role == Qt.ItemDataRole.TextAlignmentRole and number:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.DecorationRole and column.kind == "id":

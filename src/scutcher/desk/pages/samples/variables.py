@@ -33,6 +33,7 @@ from scutcher.desk.deferred import Soon
 from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.widgets.shown_tables import RAW
 
 Index = QModelIndex | QPersistentModelIndex
 HEADERS = ("variable", "unit", "low", "high", "mean", "SD", "gaps", "histogram", "state")
@@ -87,7 +88,7 @@ class VariablesModel(QAbstractTableModel):
             return QColor(colours.MUTED)
         if role == Qt.ItemDataRole.TextAlignmentRole and LOW <= column <= GAPS:
             return int(alignment(True))
-        if role != Qt.ItemDataRole.DisplayRole or column == HISTOGRAM:
+        if role not in (Qt.ItemDataRole.DisplayRole, RAW) or column == HISTOGRAM:
             return None
         if column == 0:
             return table.axis.name(row) if table.axis.ordered else split_unit(table.axis.labels[row])[0]
@@ -99,7 +100,8 @@ class VariablesModel(QAbstractTableModel):
             return "…" if column != GAPS else ""
         if column == GAPS:
             return str(int(found.gaps[row]) or "")
-        return significant(float((found.low, found.high, found.mean, found.deviation)[column - LOW][row]))
+        value = float((found.low, found.high, found.mean, found.deviation)[column - LOW][row])
+        return value if role == RAW else significant(value)
 
 
 def unit_of(table: Table, column: int) -> str:
