@@ -28,6 +28,11 @@ SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModi
 PATIENCE = 180.0  # seconds
 
 
+FEW = {"permutations": 19}
+QUICK = recipe_from_plain({"evidence": {**FEW, "halves": 1}, "groups": FEW, "validate": {"segments": 4}})
+"""A recipe whose checks take little time, where no test looks at their figures."""
+
+
 def settle(rounds: int = 4) -> None:
     """Let everything that was asked for happen."""
     for _ in range(rounds):

@@ -70,8 +70,9 @@ class ATreatmentAndAPage(WindowCase):
         self.assertIn("what each value is multiplied by", said.getvalue())
 
     def test_the_page_is_on_the_bar_under_its_key_and_in_the_finder(self):
-        self.assertEqual(list(self.window.topbar.pages), ["Samples", "Treat", "Rank", "Inspect", "Toy"])
-        self.key("5", pages_key())
+        names = ["Samples", "Treat", "Rank", "Inspect", "Groups", "Toy"]
+        self.assertEqual(list(self.window.topbar.pages), names)
+        self.key("6", pages_key())
         view = self.window.view("Toy")
         self.assertTrue(view.isVisible())
         self.assertEqual(view.words.text(), "143 samples in the model")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from html import escape
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.loadings import loadings
 from scutcher.charts.printing import DOUBLE, Figure, draw, svg_text
 from scutcher.charts.rank import EVIDENCE, by_variable
+from scutcher.charts.report_groups import GroupsSection, groups_section
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals
 from scutcher.core.errors import FileError
@@ -25,6 +27,7 @@ from scutcher.files.safely import write_text
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.stability import stability_of
 from scutcher.study.storage.study_file import LogEntry
 
 STYLE = """
@@ -46,6 +49,11 @@ class Report:
     found: Evaluation
     checked: Checked
     log: tuple[LogEntry, ...]
+
+    @cached_property
+    def groups(self) -> GroupsSection | None:
+        """What is said of the classes; computed when it is first asked for."""
+        return groups_section(self.state, self.found)
 
 
 def write_report(report: Report, path: Path) -> None:
@@ -75,7 +83,10 @@ def charts_of(report: Report) -> list[tuple[Chart, str]]:
         (signals(state, found, 0, False), "The data as brought in."),
         (signals(state, found, last, False), "After the last treatment."),
         (scores(state, found, (0, min(1, found.model.k - 1))), DEFINITIONS["scores"]),
-        (loadings(found, (0, min(1, found.model.k - 1))), DEFINITIONS["loadings"]),
+        (
+            loadings(found, (0, min(1, found.model.k - 1)), stability_of(found, report.checked)),
+            DEFINITIONS["loadings"],
+        ),
         (distances(state, found, False), f"{DEFINITIONS['t2']} {DEFINITIONS['q']}"),
         (run_order(state, found, "q"), DEFINITIONS["q"]),
         (by_variable(found, "variance"), DEFINITIONS["variance"]),
@@ -133,9 +144,8 @@ def html(report: Report) -> str:
         _table(left_out(report)) or "<p>Nothing is left out.</p>",
     ]
     parts.append("<h2>Figures</h2>")
-    for chart, caption in charts_of(report):
-        drawn = svg_text(chart, Figure(DOUBLE, 76.0, legend=legend if chart.marks is not None else ()))
-        parts.append(f"<figure>{drawn}<figcaption>{escape(caption)}</figcaption></figure>")
+    parts += [_figure(chart, caption, legend) for chart, caption in charts_of(report)]
+    parts += _groups_html(report, legend)
     if report.log:
         rows = [(entry.at, entry.who, entry.what, entry.why) for entry in report.log]
         parts += ["<h2>Decisions</h2>", _table(rows, ("when (UTC)", "who", "what", "why"))]
@@ -144,6 +154,26 @@ def html(report: Report) -> str:
         f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{escape(state.name)}</title>'
         f"<style>{STYLE}</style></head><body><main>{''.join(parts)}</main></body></html>\n"
     )
+
+
+def _figure(chart: Chart, caption: str, legend: tuple[tuple[int, str], ...]) -> str:
+    drawn = svg_text(chart, Figure(DOUBLE, 76.0, legend=legend if chart.marks is not None else ()))
+    return f"<figure>{drawn}<figcaption>{escape(caption)}</figcaption></figure>"
+
+
+def _groups_html(report: Report, legend: tuple[tuple[int, str], ...]) -> list[str]:
+    """The classes, where there are two to tell apart."""
+    groups = report.groups
+    if groups is None:
+        return []
+    header, rows = groups.table
+    parts = [f"<h2>Groups by {escape(groups.column)}</h2>", f"<p>{escape(groups.sentence)}</p>"]
+    parts.append(_table([tuple(map(str, row)) for row in rows], tuple(header)))
+    parts.append("<p>Above the diagonal: distance of centres; below: mixed up, held out; on it: right.</p>")
+    if groups.doubtful:
+        listed = "".join(f"<li>{escape(words)}</li>" for words in groups.doubtful)
+        parts.append(f"<p>Labels worth a look:</p><ul>{listed}</ul>")
+    return parts + [_figure(chart, caption, legend) for chart, caption in groups.figures]
 
 
 def _table(rows: Sequence[tuple[str, ...]], header: tuple[str, ...] = ()) -> str:
@@ -163,6 +193,8 @@ def _write_pdf(report: Report, path: Path) -> None:
     lines += ["", "Recipe", *recipe_text(report.found.recipe).splitlines()]
     out = [f"{name}:  {reason}" for name, reason in left_out(report)]
     lines += ["", "What the model does not see", *(out or ["Nothing is left out."])]
+    if report.groups is not None:
+        lines += ["", f"Groups by {report.groups.column}", report.groups.sentence, *report.groups.doubtful]
     lines += ["", "Decisions", *(f"{e.at}  {e.who}  {e.what}  {e.why}" for e in report.log)]
     try:
         with PdfPages(path, metadata={"CreationDate": None, "Title": report.state.name}) as pages:
@@ -172,7 +204,8 @@ def _write_pdf(report: Report, path: Path) -> None:
                 text = "\n".join(line[:120] for line in lines[start : start + 62])
                 page.text(0.08, 0.92, text.replace("$", r"\$"), fontsize=8, va="top", linespacing=1.4)
                 pages.savefig(page)
-            for chart, _ in charts_of(report):
+            of_groups = () if report.groups is None else report.groups.figures
+            for chart, _ in (*charts_of(report), *of_groups):
                 pages.savefig(
                     draw(chart, Figure(DOUBLE, 110.0, legend=legend if chart.marks is not None else ()))
                 )

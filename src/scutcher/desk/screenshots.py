@@ -24,7 +24,8 @@ from scutcher.desk.actions.add_treatment import suggested
 from scutcher.desk.shell.start import application, demo_study, dispose
 from scutcher.desk.shell.window import Window
 from scutcher.files.safely import make_folder, write_text
-from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.results.fit_results import write_fit
@@ -144,7 +145,31 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         page.sort.setCurrentText("classes apart")
         page._lay()
 
+    def groups(mode: str) -> None:
+        window.stack.hide_over()
+        ids = list(table.ids)
+        if mode == "labelled":
+            planted = [row for row, name in enumerate(ids) if name[:3] in ("L17", "L30") or name == "L42-3"]
+            window.desk.do(SetAside(tuple(planted), "wet, oily, a spike"))
+            window.desk.do(KeepComponents(5))
+        window.show_page("Groups")
+        page: Any = window.view("Groups")
+        page.show_mode(mode)
+        done = {
+            "labelled": lambda: (
+                page.labelled.judging.held is not None and page.labelled.judging.held.p_value is not None
+            ),
+            "found": lambda: page.found.judged is not None,
+            "models": lambda: page.models.found is not None,
+        }
+        patiently(done[mode])
+
+    def as_before() -> None:
+        window.undo()
+        window.undo()
+
     def new_samples() -> None:
+        as_before()
         window.stack.hide_over()
         window.show_page("Inspect")
         inspect().score_menu.take(Overlays(ellipses="class"))
@@ -175,6 +200,9 @@ def views(window: Window, scratch: str) -> dict[str, Callable[[], object]]:
         "treat": treat,
         "rank": rank,
         "try-several": trying,
+        "groups": partial(groups, "labelled"),
+        "groups-found": partial(groups, "found"),
+        "groups-models": partial(groups, "models"),
         "new-samples": new_samples,
         "pairs": pairs,
         "rebuilds": rebuilds,

@@ -2,10 +2,12 @@
 
 import unittest
 from itertools import combinations
+from unittest import mock
 
 import numpy as np
 from scipy import stats
 
+from scutcher.core.groups import assigning, mean_differences
 from scutcher.core.groups.assigning import assigned, winners
 from scutcher.core.groups.class_regions import class_regions, hull_gap, overlap
 from scutcher.core.groups.class_scores import centre_distances, class_scores, clearest_pair, to_centres
@@ -97,6 +99,13 @@ class Assignments(unittest.TestCase):
                     most = max(votes.count(c) for c in set(votes))
                     wanted = next(c for c in votes if votes.count(c) == most)
                     self.assertEqual(found[k - 1, row], wanted)
+
+    def test_of_very_many_candidates_every_so_many_th_is_looked_at(self):
+        x, codes = drawn(n=90)
+        new = drawn(n=20, seed=8)[0]
+        with mock.patch.multiple(assigning, MOST_CANDIDATES=45, CELLS=100):
+            found = assigned(x, codes, new, "nearest-neighbours", 3)
+        np.testing.assert_array_equal(found, assigned(x[::2], codes[::2], new, "nearest-neighbours", 3))
 
     def test_what_is_no_candidate_has_no_vote(self):
         away = np.array([[1.0, np.inf, np.inf, 2.0]])
@@ -191,6 +200,16 @@ class Differences(unittest.TestCase):
             found = mean_difference(values, rows[:12], rows[12:], rows, 1000, seed=turn)
             held.append(~found.past)
         self.assertAlmostEqual(np.mean(held), 0.95, delta=0.03)
+
+    def test_of_very_many_the_band_is_that_of_the_normal_distribution(self):
+        rng = np.random.default_rng(7)
+        values, groups = rng.normal(size=(4400, 3)), np.repeat(np.arange(2200), 2)
+        rows = np.arange(4400)
+        found = mean_difference(values, rows[:2200], rows[2200:], groups)
+        with mock.patch.object(mean_differences, "MANY", 10_000):
+            drawn = mean_difference(values, rows[:2200], rows[2200:], groups, 4000)
+        np.testing.assert_allclose(found.high - found.low, drawn.high - drawn.low, rtol=0.06)
+        self.assertTrue(np.isnan(mean_difference(values, rows[:9], rows[9:], groups, draws=0).low).all())
 
     def test_one_group_has_no_band(self):
         found = mean_difference(self.values, self.one, np.arange(36, 39), self.groups)

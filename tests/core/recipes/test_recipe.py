@@ -31,6 +31,13 @@ class Reading(unittest.TestCase):
             "limits": {"level": 0.99, "q": "box", "joint": "robust", "distances": "held-out"},
             "validate": {"scheme": "blinds", "segments": 5, "repeats": 1, "seed": 1},
             "evidence": {"share": 0.9, "permutations": 40, "halves": 10},
+            "groups": {
+                "column": "a",
+                "method": "discriminant",
+                "neighbours": 3,
+                "permutations": 99,
+                "level": 0.8,
+            },
         }
         recipe = recipe_from_plain(plain)
         self.assertEqual(msgspec.json.decode(msgspec.json.encode(recipe_to_plain(recipe))), plain)

@@ -17,7 +17,7 @@ from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.validation.test_held_out_assignment import lots
-from tests.desk.driving import LEFT, WindowCase, count_colour, settle
+from tests.desk.driving import LEFT, QUICK, WindowCase, count_colour, settle
 
 
 class Wood(WindowCase):
@@ -30,7 +30,7 @@ class Wood(WindowCase):
         codes[12:15] = (codes[12:15] + 1) % 3  # a wrong label
         self.codes = codes
         names = tuple(self.kinds[code] for code in codes)
-        return Study(State.of("wood", replace(table, classes=(ClassColumn("wood", names),))))
+        return Study(State.of("wood", replace(table, classes=(ClassColumn("wood", names),)), QUICK))
 
     def setUp(self):
         super().setUp()
@@ -66,7 +66,7 @@ class Page(Wood):
         right = round(assignment.right()[assignment.k - 1].sum())
         text = self.view.finding.text()
         self.assertIn(f"{right} of 60 held-out samples find their class", text)
-        self.assertIn("(p 0.005)", text)
+        self.assertIn("(p 0.05)", text)
         self.view.finding.linkActivated.emit("0")
         settle()
         self.assertEqual(len(self.look.picked), right)
@@ -285,7 +285,7 @@ class Without(WindowCase):
     first_page, validates = "Groups", True
 
     def study(self):
-        return Study(State.of("bare", lots(n=30)[0]))
+        return Study(State.of("bare", lots(n=30)[0], QUICK))
 
     def test_no_class_column_says_what_to_do(self):
         settle()
@@ -301,7 +301,7 @@ class Many(WindowCase):
     def study(self):
         table, codes = lots(n=360, p=12, classes=60, apart=3.0)
         names = tuple(f"kind {code:02d}" for code in codes)
-        return Study(State.of("many", replace(table, classes=(ClassColumn("kind", names),))))
+        return Study(State.of("many", replace(table, classes=(ClassColumn("kind", names),)), QUICK))
 
     def test_sixty_classes(self):
         view = self.window.view("Groups").labelled

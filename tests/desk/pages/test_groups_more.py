@@ -14,7 +14,7 @@ from scutcher.core.groups.clusters import adjusted_rand
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.validation.test_held_out_assignment import lots
-from tests.desk.driving import LEFT, NO, WindowCase, settle
+from tests.desk.driving import LEFT, NO, QUICK, WindowCase, settle
 from tests.study.test_class_models import drawn
 
 
@@ -24,7 +24,7 @@ class Found(WindowCase):
     def study(self):
         table, self.codes = lots(n=90, apart=3.0)
         names = tuple("xyz"[code] for code in self.codes)
-        return Study(State.of("lots", replace(table, classes=(ClassColumn("kind", names),))))
+        return Study(State.of("lots", replace(table, classes=(ClassColumn("kind", names),)), QUICK))
 
     def setUp(self):
         super().setUp()
@@ -112,7 +112,7 @@ class Modelled(WindowCase):
 
     def study(self):
         table, self.codes = drawn()
-        return Study(State.of("planes", table))
+        return Study(State.of("planes", table, QUICK))
 
     def setUp(self):
         super().setUp()
@@ -191,7 +191,7 @@ class Without(WindowCase):
     first_page, validates = "Groups", True
 
     def study(self):
-        return Study(State.of("bare", lots(n=30)[0]))
+        return Study(State.of("bare", lots(n=30)[0], QUICK))
 
     def test_no_classes(self):
         view = self.window.view("Groups")

@@ -11,6 +11,9 @@ from scutcher.core.groups.class_scores import class_scores, to_centres
 
 Method = Literal["nearest-centre", "nearest-neighbours", "discriminant"]
 
+MOST_CANDIDATES, CELLS = 4000, 4_000_000
+"""Neighbours that are looked at, and distances that are held at once."""
+
 NOWHERE = -1
 """The code of a sample that could not be assigned: no spread within classes is known in so many scores."""
 
@@ -31,7 +34,7 @@ def assigned(
         with priors by the sizes of the classes (Fisher 1936, Rao 1948); "nearest-neighbours" by majority in
         the unit of the scores, ties to the nearest (Fix & Hodges 1951)
     neighbours : int
-        With fewer candidates, all of them.
+        With fewer candidates, all of them; of more than 4,000 every so many-th is a candidate.
 
     Returns
     -------
@@ -52,13 +55,17 @@ def assigned(
 
 def _by_neighbours(training: Floats, codes: Integers, new: Floats, neighbours: int) -> Integers:
     known = codes >= 0
-    x, c = training[known], codes[known]
+    every = -(-int(known.sum()) // MOST_CANDIDATES)
+    x, c = training[known][::every], codes[known][::every]
     wanted = min(neighbours, len(x))
-    away = np.zeros((len(new), len(x)))
     found = np.empty((new.shape[1], len(new)), dtype=np.intp)
-    for k in range(new.shape[1]):
-        away += (new[:, k : k + 1] - x[:, k]) ** 2
-        found[k] = winners(c, away, wanted)
+    at_once = max(1, CELLS // max(len(x), 1))
+    for start in range(0, len(new), at_once):
+        some = slice(start, start + at_once)
+        away = np.zeros((len(new[some]), len(x)))
+        for k in range(new.shape[1]):
+            away += (new[some, k : k + 1] - x[:, k]) ** 2
+            found[k, some] = winners(c, away, wanted)
     return found
 
 

@@ -189,13 +189,14 @@ class HeldOutAssignment:
 
         Groups of replicates stay together.
         """
-        found = []
-        for row in np.flatnonzero(self.judged).tolist():
-            given, counts = np.unique(self.assigned[:, k - 1, row], return_counts=True)
-            most = int(counts.argmax())
-            other = int(given[most])
-            if other not in (NOWHERE, self.codes[row]) and counts[most] >= DOUBTFUL * len(self.assigned):
-                found.append((row, other))
+        given, n = self.assigned[:, k - 1], len(self.codes)
+        counts = np.zeros((int(self.codes.max(initial=0)) + 1, n))
+        for repeat in given:
+            there = np.flatnonzero(repeat >= 0)
+            counts[repeat[there], there] += 1.0
+        other = counts.argmax(axis=0)
+        wrong = self.judged & (other != self.codes) & (counts.max(axis=0) >= DOUBTFUL * len(given))
+        found = [(row, int(other[row])) for row in np.flatnonzero(wrong).tolist()]
         return sorted(found, key=self._order([row for row, _ in found]))
 
     def _order(self, rows: list[int]) -> Callable[[tuple[int, int]], tuple[float, float, int]]:

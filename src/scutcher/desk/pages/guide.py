@@ -25,6 +25,7 @@ CHAPTERS = {
     "Treat": "treat.md",
     "Rank": "rank.md",
     "Inspect": "inspect.md",
+    "Groups": "groups.md",
     "Keys": "keys.md",
 }
 """Titles and files, in order; those of pages bear the page's name."""

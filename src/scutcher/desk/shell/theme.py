@@ -77,7 +77,7 @@ def style_sheet() -> str:
     QToolButton::menu-indicator {{ image: none; }}
     QToolButton#flush {{ padding: 0; margin: 0 0 0 -4px; }}
     #legend {{ font-size: 11px; }}
-    #page {{ font-size: 13px; padding: 4px 2px; margin: 0 6px; }}
+    #page {{ font-size: 13px; padding: 4px 2px; margin: 0 3px; }}
     #page:checked {{ background: transparent; color: {c.INK}; font-weight: 600;
         border-bottom: 2px solid {c.ACCENT}; border-radius: 0; }}
     QPushButton {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px;

@@ -47,7 +47,7 @@ class TopBar(QFrame):
         self.redo.clicked.connect(self.redo_requested)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 0, 12, 0)
-        layout.setSpacing(6)
+        layout.setSpacing(4)
         layout.addWidget(word)
         layout.addSpacing(8)
         layout.addWidget(self.study)

@@ -1,4 +1,4 @@
-"""Class models as files: what `scutcher fit --kind class-models` and `apply` with them leave in a folder."""
+"""Class models as files: what fitting them on the command line and applying them leaves in a folder."""
 
 from __future__ import annotations
 

@@ -1,0 +1,34 @@
+"""The top bar holds the names of all pages that are to come."""
+
+import unittest
+
+from scutcher.desk.pages.declaration import Page, PageView
+from scutcher.desk.shell.top_bar import TopBar
+from tests.desk.driving import WindowCase, settle
+
+NAMES = ("Samples", "Treat", "Rank", "Inspect", "Groups", "Maps", "Series", "Blocks", "Report")
+
+
+class Nine(WindowCase):
+    def test_nine_page_names_at_1280(self):
+        pages = tuple(Page(name, place, "", lambda desk: PageView()) for place, name in enumerate(NAMES))
+        bar = TopBar(self.desk, self.window.finder, pages)
+        self.addCleanup(bar.deleteLater)
+        bar.resize(1280, 42)
+        bar.show_page("Inspect")  # the one that is shown is bold, and wider
+        bar.show()
+        settle()
+        right = 0
+        for name in NAMES:
+            button = bar.pages[name]
+            self.assertGreaterEqual(button.width(), button.sizeHint().width(), name)
+            self.assertGreaterEqual(button.x(), right, name)
+            right = button.geometry().right()
+        self.assertGreater(bar.menu.x(), right)
+        self.assertGreaterEqual(bar.search.width(), 150)
+        self.assertLessEqual(bar.search.geometry().right(), 1280)
+        self.assertGreaterEqual(bar.study.width(), 100)  # enough of the study's name
+
+
+if __name__ == "__main__":
+    unittest.main()
