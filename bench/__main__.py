@@ -17,6 +17,7 @@ BENCHES = (
     "outliers",
     "inspecting",
     "treat_page",
+    "groups",
 )
 
 

@@ -14,6 +14,7 @@ from scutcher.charts.loadings import component_title
 from scutcher.charts.overlays import replicate_stars
 from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.groups.assigning import every_candidate
 from scutcher.core.groups.class_separation import between_within
 from scutcher.core.groups.dip import dip_test
 from scutcher.core.groups.mean_differences import Difference
@@ -23,6 +24,7 @@ from scutcher.core.words import count_of
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 MOST_JOINED = 5  # classes of which all centres are joined; of more only neighbours
+MOST_FLAGS = 2000  # signs that are drawn; of more only the number is said
 ROOM = 0.18  # of the plane: a shorter line has no room for its figure
 FEWEST, SURE, GRADIENT = 8, 0.05, 0.7
 """Samples that a dip takes, the p value below which there are two humps, and a correlation that is one."""
@@ -96,9 +98,9 @@ def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
     judged = known & ~np.isin(grouping.codes, regions.too_few)
     several, none = judged & (regions.counts > 1), judged & (regions.counts == 0)
     found = []
-    if several.any():
+    if several.any() and several.sum() <= MOST_FLAGS:
         found.append(Flags(points[several, 0], points[several, 1]))
-    if none.any():
+    if none.any() and none.sum() <= MOST_FLAGS:
         found.append(Flags(points[none, 0], points[none, 1], "cross", alarm=True))
     k = grouping.found.model.k
     words = f"in all {k} components: ○ {int(several.sum())} in several regions, × {int(none.sum())} in none"
@@ -227,7 +229,7 @@ def difference_strip(grouping: Grouping, two: tuple[int, int], found: Difference
         note = (
             f"band: 95 %; shaded where it leaves zero: {int(found.past.sum())} of {len(x)}"
             if banded.any()
-            else "no band: a class has one group of replicates only"
+            else "no band: it is being drawn, or a class has one group of replicates only"
         )
         if banded.any():
             spreads = (Ribbon(x, found.low * scale, found.high * scale),)
@@ -327,6 +329,10 @@ def held_out_words(held: HeldOutGroups) -> str:
     k, best = assignment.k, assignment.best()
     share, error = assignment.share_right[k - 1], assignment.error[k - 1]
     words = f"{share:.2f} ± {error:.2f} with {k}"
+    left = held.scores.segments[0]
+    every = every_candidate(len(left.kept), len(left.rows))
+    if assignment.method == "nearest-neighbours" and every > 1:
+        words += f", neighbours among every {every}th sample"
     if best != k:
         words += f", best {assignment.share_right[best - 1]:.2f} with {best}"
     return words

@@ -39,7 +39,13 @@ class Wood(WindowCase):
         self.until(
             lambda: self.labelled.judging.held is not None and self.labelled.judging.held.p_value is not None
         )
+        self.until(lambda: np.isfinite(self.band()).all())
         settle()
+
+    def band(self):
+        """The low end of the band between the two classes."""
+        panels = self.labelled.differences
+        return panels._difference(self.labelled.grouping, self.labelled.two).low
 
     @property
     def held(self):

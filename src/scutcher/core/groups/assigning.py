@@ -11,8 +11,8 @@ from scutcher.core.groups.class_scores import class_scores, to_centres
 
 Method = Literal["nearest-centre", "nearest-neighbours", "discriminant"]
 
-MOST_CANDIDATES, CELLS = 4000, 4_000_000
-"""Neighbours that are looked at, and distances that are held at once."""
+MOST_CANDIDATES, MOST_DISTANCES, CELLS = 4000, 10_000_000, 4_000_000
+"""Neighbours that are looked at, distances of all new samples, and distances that are held at once."""
 
 NOWHERE = -1
 """The code of a sample that could not be assigned: no spread within classes is known in so many scores."""
@@ -34,7 +34,7 @@ def assigned(
         with priors by the sizes of the classes (Fisher 1936, Rao 1948); "nearest-neighbours" by majority in
         the unit of the scores, ties to the nearest (Fix & Hodges 1951)
     neighbours : int
-        With fewer candidates, all of them; of more than 4,000 every so many-th is a candidate.
+        With fewer candidates, all of them; of very many every so many-th is one (`every_candidate`).
 
     Returns
     -------
@@ -53,9 +53,15 @@ def assigned(
     return found
 
 
+def every_candidate(candidates: int, new: int) -> int:
+    """Of so many candidates for so many new samples, every so many-th is looked at."""
+    most = min(MOST_CANDIDATES, max(MOST_DISTANCES // max(new, 1), 100))
+    return max(1, -(-candidates // most))
+
+
 def _by_neighbours(training: Floats, codes: Integers, new: Floats, neighbours: int) -> Integers:
     known = codes >= 0
-    every = -(-int(known.sum()) // MOST_CANDIDATES)
+    every = every_candidate(int(known.sum()), len(new))
     x, c = training[known][::every], codes[known][::every]
     wanted = min(neighbours, len(x))
     found = np.empty((new.shape[1], len(new)), dtype=np.intp)

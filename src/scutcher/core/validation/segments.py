@@ -46,6 +46,8 @@ def groups_of(table: Table) -> list[Integers]:
 
 def group_codes(table: Table) -> Integers:
     """The group of each sample: its replicates, or itself."""
+    if table.replicates is None:
+        return np.arange(len(table.ids))
     codes = np.empty(len(table.ids), dtype=np.intp)
     for place, rows in enumerate(groups_of(table)):
         codes[rows] = place

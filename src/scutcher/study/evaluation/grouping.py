@@ -101,6 +101,11 @@ class Grouping:
         count = len(self.column.levels)
         return class_regions(self.found.model.scores, self.codes, count, self.settings.level)
 
+    def warm(self) -> Grouping:
+        """Itself, with all that takes a pass over the samples computed."""
+        _ = self.groups, self.distances, self.pair, self.regions
+        return self
+
     def difference(self, one: int, two: int, draws: int = DRAWS) -> Difference:
         """Where two classes differ, on the treated values."""
         values = self.found.treated.values

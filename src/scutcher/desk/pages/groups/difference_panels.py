@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
@@ -17,6 +18,7 @@ from scutcher.desk.widgets.gestures import attend_strip
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.grouping import Grouping
 
+SLOT = "groups difference"
 KINDS = {
     "difference": "difference|One class's mean less the other's; 95 % band: replicates resampled together",
     "deviations": "in SD|The same in standard deviations within the two classes",
@@ -90,10 +92,24 @@ class DifferencePanels(QWidget):
             show(self.desk, panel, view, chart, self.desk.moment.state)
 
     def _difference(self, grouping: Grouping, two: tuple[int, int]) -> Difference:
+        """Its band comes behind: until then there is none."""
         kept = self._kept
         if kept is None or kept[0] is not grouping or kept[1] != two:
-            self._kept = kept = (grouping, two, grouping.difference(*two))
+            self._kept = kept = (grouping, two, grouping.difference(*two, draws=0))
+            self._ask_band(grouping, two)
         return kept[2]
+
+    def _ask_band(self, grouping: Grouping, two: tuple[int, int]) -> None:
+        def done(answer: Any) -> None:
+            kept = self._kept
+            if kept is None or kept[0] is not grouping or kept[1] != two:
+                return  # others are looked at by now
+            if isinstance(answer, Exception):
+                raise answer
+            self._kept = (grouping, two, answer)
+            self._again()
+
+        self.desk.live.ask(SLOT, None, lambda watch: grouping.difference(*two), done)
 
     def _show_list(self, grouping: Grouping, two: tuple[int, int], found: Difference) -> None:
         title = f"{grouping.name(two[0])} less {grouping.name(two[1])}"

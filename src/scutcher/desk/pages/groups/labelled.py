@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -19,6 +20,9 @@ from scutcher.desk.pages.groups.plane_panel import PlanePanel
 from scutcher.desk.pages.showing import View, emphasise
 from scutcher.study.evaluation.grouping import Grouping, grouping_of
 
+AT_ONCE = 20_000
+"""Samples up to which the passes over them take less than a frame."""
+
 Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
 
 
@@ -30,6 +34,7 @@ class Labelled(QWidget):
         self.desk, self._say = desk, say
         self.grouping: Grouping | None = None
         self.two: tuple[int, int] | None = None
+        self._warmed: Grouping | None = None
         self.judging = Judging(desk, self.refresh)
         self.classes = ClassPanel(desk)
         self.classes.chosen.connect(self._on_cell)
@@ -66,6 +71,9 @@ class Labelled(QWidget):
         if self.grouping is None:
             self._show_nothing()
             return
+        if len(self.grouping.codes) > AT_ONCE and self._warmed is not self.grouping:
+            self._ask_warm(self.grouping)
+            return
         self.judging.judge(self.grouping)
         self._choose_two()
         self._show_classes()
@@ -75,6 +83,18 @@ class Labelled(QWidget):
             if self.judging.trouble
             else finding(self.grouping, self.judging.held)
         )
+
+    def _ask_warm(self, grouping: Grouping) -> None:
+        """Of very many samples the passes are made behind, before anything is drawn."""
+        self._say([(f"{len(grouping.codes)} samples are being looked at …", ())])
+
+        def done(answer: Any) -> None:
+            if isinstance(answer, Exception):
+                raise answer
+            self._warmed = answer
+            self.refresh()
+
+        self.desk.live.ask("groups warm", None, lambda watch: grouping.warm(), done)
 
     def _grouping(self) -> Grouping | None:
         """The classes of the colouring, or of the first column; the same object while nothing changed."""
