@@ -139,7 +139,7 @@ def found_finding(
         return [(words + "; how many there are is being judged …", ())]
     pieces = [f"{words}; suggested by {number_words(judged)}"]
     if {judged.by_gap, judged.by_stability} == {1}:
-        pieces = [f"{words} are shown, but nothing speaks for more than one group: {number_words(judged)}"]
+        pieces = [f"{words}: nothing speaks for more than one group ({number_words(judged)})"]
     if column is not None and count > 1:
         pieces.append(
             f"agreement with {column.name} {made.agreement(clusters, column):.2f}, where 1 is the same"

@@ -209,10 +209,11 @@ class ClassTable(QWidget):
         roomy = self.square is not None and len(self.square.codes) <= FEW
         figure = area.adjusted(0, 3, 0, -area.height() / 2.0) if roomy else area
         middle = Qt.AlignmentFlag.AlignCenter
-        painter.drawText(figure, middle, cell.figure)
+        wide = painter.fontMetrics().horizontalAdvance(cell.figure) <= area.width() - 2.0
+        painter.drawText(figure, middle, cell.figure if wide else cell.figure.split(" ")[0])
         font.setBold(False)
         painter.setFont(font)
-        if roomy:
+        if roomy and painter.fontMetrics().horizontalAdvance(cell.words) <= area.width() - 2.0:
             painter.setPen(QColor(colours.MUTED))
             painter.drawText(area.adjusted(0, area.height() / 2.0, 0, -3), middle, cell.words)
 

@@ -33,6 +33,9 @@ MODES = {
 }
 
 
+TWO_LINES = 32
+
+
 class Finding(QLabel):
     """One sentence; a piece that stands for samples picks them when it is clicked."""
 
@@ -41,6 +44,8 @@ class Finding(QLabel):
         self.setObjectName("finding")
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setMinimumWidth(60)
+        self.setWordWrap(True)
+        self.setFixedHeight(TWO_LINES)  # whether it takes one or two: nothing below it moves
         self._desk = desk
         self._rows: list[tuple[int, ...]] = []
         self.linkActivated.connect(self._on_link)
