@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
 
 from scutcher.charts import colours
+from scutcher.charts.density import density_outlines
 from scutcher.charts.description import Area, Chart, Curve, Flags, Lines, Marks, Ribbon, Rule, Shade, nothing
 from scutcher.charts.emphasis import ids_of_rows
 from scutcher.charts.loadings import component_title
@@ -19,7 +20,7 @@ from scutcher.core.groups.class_separation import between_within
 from scutcher.core.groups.dip import dip_test
 from scutcher.core.groups.mean_differences import Difference
 from scutcher.core.groups.score_ellipses import class_ellipse, hull
-from scutcher.core.validation.held_out_assignment import held_out_places
+from scutcher.core.validation.held_out_assignment import held_out_directions, held_out_places
 from scutcher.core.words import count_of
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
@@ -38,7 +39,7 @@ class GroupsLook:
 
     Attributes
     ----------
-    regions : "ellipse", "hull" or "none"
+    regions : "ellipse", "hull", "density" or "none"
     lines, flags, replicates : bool
         Centres joined; samples in several regions or in none marked; replicates joined.
     """
@@ -59,9 +60,38 @@ def group_plane(
     two : codes of the two classes that are looked at: their centres are joined boldly, with the distance
     """
     found = grouping.found
+    titles = (component_title(found, pair[0]), component_title(found, pair[1]))
+    return _plane(grouping, found.model.scores[:, list(pair)], titles, look, two)
+
+
+def directions_plane(
+    grouping: Grouping, held: HeldOutGroups | None, look: GroupsLook, two: tuple[int, int] | None
+) -> Chart:
+    """The samples, held out, on the two directions that separate the classes best."""
+    full = grouping.directions
+    if full is None:
+        return nothing("Scores", "Two directions take two classes with a spread, and two components.")
+    if held is None:
+        return nothing("Scores", "Left-out samples are being assigned …")
+    points = held_out_directions(held.scores, grouping.codes, grouping.found.model.k, full)
+    titles = tuple(
+        f"direction {place + 1} of {grouping.column.name}, SD within (between over within {ratio:.1f})"
+        for place, ratio in enumerate(full.ratios)
+    )
+    chart = _plane(grouping, points, (titles[0], titles[1]), look, two)
+    return replace(chart, note=f"held out; {chart.note}" if chart.note else "held out")
+
+
+def _plane(
+    grouping: Grouping,
+    points: Floats,
+    titles: tuple[str, str],
+    look: GroupsLook,
+    two: tuple[int, int] | None,
+) -> Chart:
+    """Points of all samples in the model, with what is wanted over them."""
+    found, codes = grouping.found, grouping.codes
     table, rows = found.table, found.usable.rows
-    points = found.model.scores[:, list(pair)]
-    codes = grouping.codes
     curves: list[Curve] = []
     if look.replicates and found.part.replicates is not None:
         curves += replicate_stars(points, found.part.replicates)
@@ -71,8 +101,8 @@ def group_plane(
     return Chart(
         title="Scores",
         note=note,
-        x_title=component_title(found, pair[0]),
-        y_title=component_title(found, pair[1]),
+        x_title=titles[0],
+        y_title=titles[1],
         marks=Marks(points[:, 0], points[:, 1], rows, codes, ids_of_rows(table, rows)),
         rules=(Rule(0.0), Rule(0.0, vertical=True)),
         areas=_regions(grouping, points, look.regions),
@@ -85,10 +115,17 @@ def _regions(grouping: Grouping, points: Floats, kind: str) -> tuple[Area, ...]:
     found = []
     for code in grouping.present.tolist() if kind != "none" else ():
         own = points[grouping.rows(code)]
-        outline = hull(own) if kind == "hull" else class_ellipse(own, grouping.settings.level)
-        if len(outline):
-            found.append(Area(outline[:, 0], outline[:, 1], code))
+        own = own[np.isfinite(own).all(axis=1)]
+        found += [Area(one[:, 0], one[:, 1], code) for one in _outlines(own, kind, grouping.settings.level)]
     return tuple(found)
+
+
+def _outlines(points: Floats, kind: str, level: float) -> list[Floats]:
+    """The outline of a class, or several where its density has several hills."""
+    if kind == "density":
+        return density_outlines(points, level)
+    outline = hull(points) if kind == "hull" else class_ellipse(points, level)
+    return [outline] if len(outline) else []
 
 
 def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
@@ -112,7 +149,7 @@ def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
 def _joined_centres(grouping: Grouping, points: Floats, two: tuple[int, int] | None) -> list[Curve]:
     """Thin lines between the centres; a bold one with the distance between the two that are looked at."""
     present = grouping.present.tolist()
-    middles = {code: points[grouping.rows(code)].mean(axis=0) for code in present}
+    middles = {code: np.nanmean(points[grouping.rows(code)], axis=0) for code in present}
     every = list(combinations(range(len(present)), 2))
     if len(present) > MOST_JOINED:
         every = _nearest_tree(grouping.distances)
@@ -122,12 +159,12 @@ def _joined_centres(grouping: Grouping, points: Floats, two: tuple[int, int] | N
         bold = two is not None and {one, other} == set(two)
         ends = np.array([middles[one], middles[other]])
         curves.append(Curve(ends[:, 0], ends[:, 1], "ink" if bold else "quiet", width=2.4 if bold else 0.8))
-        middle, span = ends.mean(axis=0), np.ptp(points, axis=0)
+        middle, span = ends.mean(axis=0), np.nanmax(points, axis=0) - np.nanmin(points, axis=0)
         long = float(np.hypot(*((ends[1] - ends[0]) / np.where(span > 0.0, span, 1.0)))) > ROOM
         if bold or long:
             words = distance_words(grouping, float(grouping.distances[a, b]), short=not bold)
             curves.append(Curve(middle[:1], middle[1:], "ink" if bold else "quiet", name=words, behind=False))
-    size = 0.014 * np.ptp(points, axis=0)
+    size = 0.014 * (np.nanmax(points, axis=0) - np.nanmin(points, axis=0))
     for code, (x, y) in middles.items():
         across = x + size[0] * np.array([-1.0, 1.0, np.nan, 0.0, 0.0])
         up = y + size[1] * np.array([0.0, 0.0, np.nan, -1.0, 1.0])
@@ -320,7 +357,7 @@ def held_out_run(grouping: Grouping, held: HeldOutGroups | None) -> Run | None:
             name = grouping.name(code)
             lines.append(RunLine(name, right[:, own].mean(axis=1), colours.class_colour(code)))
     level = (assignment.guessing, f"guessing {assignment.guessing:.2f}")
-    return Run(assignment.k, 1, tuple(lines), (level,))
+    return Run(assignment.k, 1, tuple(lines), (level,), best=assignment.best())
 
 
 def held_out_words(held: HeldOutGroups) -> str:

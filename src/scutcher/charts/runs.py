@@ -31,6 +31,8 @@ class Run:
         Dashed lines across.
     span : (low, high)
         Of the upright axis.
+    best : int or None
+        The number at which the bold line is ringed.
     """
 
     kept: int
@@ -38,6 +40,7 @@ class Run:
     lines: tuple[RunLine, ...]
     levels: tuple[tuple[float, str], ...] = ()
     span: tuple[float, float] = (0.0, 1.05)
+    best: int | None = None
 
     def rows(self, what: str = "components") -> tuple[list[str], list[list[object]]]:
         """The table behind it."""

@@ -5,12 +5,15 @@ from itertools import combinations
 from unittest import mock
 
 import numpy as np
-from scipy import stats
+from matplotlib.path import Path as Polygon
+from scipy import linalg, stats
 
+from scutcher.charts.density import density_outlines
 from scutcher.core.groups import assigning, mean_differences
 from scutcher.core.groups.assigning import assigned, winners
 from scutcher.core.groups.class_regions import class_regions, hull_gap, overlap
 from scutcher.core.groups.class_scores import centre_distances, class_scores, clearest_pair, to_centres
+from scutcher.core.groups.directions import directions, turned_places
 from scutcher.core.groups.mean_differences import mean_difference
 from scutcher.core.groups.score_ellipses import hull
 
@@ -69,6 +72,47 @@ class Distances(unittest.TestCase):
         x[:, 5] += 0.4 * (codes == 2)
         self.assertEqual(clearest_pair(x, codes), (4, 5))
         self.assertEqual(clearest_pair(x[:, :1], codes), (0, 0))
+
+
+class BestDirections(unittest.TestCase):
+    def test_against_the_generalised_eigenproblem(self):
+        x, codes = drawn(n=70, k=5, classes=4)
+        found = directions(x, codes)
+        within = pooled(x, codes)
+        middles = np.array([x[codes == c].mean(axis=0) for c in range(4)])
+        sizes = np.bincount(codes)
+        away = middles - x.mean(axis=0)
+        between = (away * sizes[:, None]).T @ away / 3
+        values = linalg.eigh(between, within, eigvals_only=True)[::-1]
+        np.testing.assert_allclose(found.ratios, values[:2], rtol=1e-9)
+        places = found.places(x)
+        spread = pooled(places, codes)
+        np.testing.assert_allclose(spread, np.eye(2), atol=1e-9)
+        np.testing.assert_allclose(found.centres.mean(axis=0), 0.0, atol=1e-9)
+
+    def test_of_two_classes_the_second_lies_across(self):
+        x, codes = drawn(n=40, k=3, classes=2)
+        found = directions(x, codes)
+        self.assertAlmostEqual(found.ratios[1], 0.0)
+        np.testing.assert_allclose(pooled(found.places(x), codes), np.eye(2), atol=1e-9)
+        self.assertIsNone(directions(x[:, :1], codes))
+
+    def test_a_turned_segment_is_turned_back(self):
+        x, codes = drawn(n=60, k=4)
+        full = directions(x, codes)
+        turn = np.linalg.qr(np.random.default_rng(1).normal(size=(4, 4)))[0]
+        other = directions(x @ turn, codes)
+        np.testing.assert_allclose(turned_places(other, full, x @ turn), full.places(x), atol=1e-8)
+
+    def test_density_holds_its_share(self):
+        points = np.random.default_rng(2).normal(size=(400, 2)) @ [[2.0, 0.5], [0.0, 1.0]]
+        (outline,) = density_outlines(points, 0.8)
+        inside = Polygon(outline).contains_points(points).mean()
+        self.assertAlmostEqual(inside, 0.8, delta=0.03)
+        two = np.vstack([points[:200], points[200:] + [40.0, 0.0]])
+        self.assertEqual(len(density_outlines(two, 0.9)), 2)
+        self.assertEqual(density_outlines(points[:3], 0.8), [])
+        self.assertEqual(density_outlines(np.outer(np.arange(9.0), [1.0, 2.0]), 0.8), [])
 
 
 class Assignments(unittest.TestCase):

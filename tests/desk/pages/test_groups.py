@@ -11,6 +11,8 @@ from scutcher.charts import colours
 from scutcher.charts.class_table import SquareLook, class_square
 from scutcher.charts.groups import along_words, held_out_run
 from scutcher.core.data.table import ClassColumn
+from scutcher.core.validation.held_out_assignment import held_out_directions
+from scutcher.desk.pages.groups.plane_panel import CLEAREST, DIRECTIONS
 from scutcher.desk.widgets.shown_tables import numbers_of, source_of
 from scutcher.study.document.commands.classes import ColourBy, RenameClass
 from scutcher.study.document.commands.recipe import KeepComponents
@@ -166,6 +168,8 @@ class Page(Wood):
         self.assertIn(f"○ {several} in several regions, × {none} in none", note)
         plane.look_menu.choose("hull of each class")
         self.assertEqual(len(plane.view.chart.areas), 3)
+        plane.look_menu.choose("where each class is dense")
+        self.assertGreaterEqual(len(plane.view.chart.areas), 3)
         plane.look_menu.choose("no regions")
         plane.look_menu.choose("in several regions or in none")
         plane.look_menu.choose("centres joined")
@@ -176,6 +180,20 @@ class Page(Wood):
         plane.look_menu.choose("regions at 50 %")
         settle()
         self.assertEqual(self.state.recipe.groups.level, 0.5)
+
+    def test_the_directions_that_separate_best_are_held_out(self):
+        plane = self.labelled.plane
+        plane.pair_menu.choose(DIRECTIONS)
+        settle()
+        full = self.labelled.grouping.directions
+        places = held_out_directions(self.held.scores, self.held.assignment.codes, 4, full)
+        marks = plane.view.chart.marks
+        np.testing.assert_allclose(np.column_stack([marks.x, marks.y]), places)
+        self.assertIn("held out", plane.view.chart.note)
+        plane.pair_menu.choose(CLEAREST)
+        np.testing.assert_array_equal(
+            plane.view.chart.marks.x, self.model.scores[:, self.labelled.grouping.pair[0]]
+        )
 
     def test_means_difference_and_list(self):
         panels = self.labelled.differences
@@ -208,6 +226,7 @@ class Page(Wood):
         np.testing.assert_allclose(run.lines[0].y, self.held.assignment.share_right)
         header, rows = run.rows()
         self.assertEqual(header[:3], ["components", "share right", "SE of share right"])
+        self.assertEqual(run.best, int(self.held.assignment.share_right.argmax()) + 1)
         self.assertEqual(rows[0][0], 1)
         curve = self.labelled.held_out.curve
         curve.handle.setValue(2.5)

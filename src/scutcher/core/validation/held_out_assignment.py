@@ -13,6 +13,7 @@ from scutcher.core.errors import InputError, ModelError
 from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
 from scutcher.core.groups.dip import along_line
+from scutcher.core.groups.directions import Directions, directions, turned_places
 from scutcher.core.models.pca.engines.choice import leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.chain import run_step
@@ -265,6 +266,21 @@ def held_out_places(scores: HeldOutScores, codes: Integers, k: int, one: int, tw
         counts[segment.rows] += 1.0
     with np.errstate(invalid="ignore"):
         return np.where(counts > 0.0, places / np.maximum(counts, 1.0), np.nan)
+
+
+def held_out_directions(scores: HeldOutScores, codes: Integers, k: int, full: Directions) -> Floats:
+    """Where left-out samples lie on the directions that separate classes best, learned without them, (n, 2).
+
+    Each segment's directions are turned onto those of all; mean over repeats, NaN where there are none.
+    """
+    places, counts = np.zeros((len(codes), 2)), np.zeros(len(codes))
+    for segment in scores.segments:
+        found = directions(segment.training[:, :k], codes[segment.kept])
+        if found is not None:
+            places[segment.rows] += turned_places(found, full, segment.left[:, :k])
+            counts[segment.rows] += 1.0
+    places[counts == 0.0] = np.nan
+    return places / np.maximum(counts, 1.0)[:, np.newaxis]
 
 
 def judged_codes(codes: Integers, groups: Integers) -> tuple[Integers, tuple[int, ...]]:

@@ -73,6 +73,11 @@ class HandlePlot(PlotArea):
         x = np.arange(run.least, self.most + 1.0)
         for line in run.lines:
             self._run_line(x, line)
+        if run.best is not None:
+            top = [float(run.best)], [float(run.lines[0].y[run.best - run.least])]
+            ring = pg.PlotDataItem(*top, pen=None, symbol="o", symbolSize=13, symbolBrush=None,
+                                   symbolPen=pen(colours.ACCENT, 1.6))  # fmt: skip
+            self._add(ring, 10.0)
         for level, words in run.levels:
             self._level(level, words)
         self.ground.setYRange(*run.span, padding=0.0)

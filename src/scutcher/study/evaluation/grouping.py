@@ -12,6 +12,7 @@ from scutcher.core.data.table import ClassColumn
 from scutcher.core.errors import InputError, TableError
 from scutcher.core.groups.class_regions import Regions, class_regions
 from scutcher.core.groups.class_scores import ClassScores, centre_distances, class_scores, clearest_pair
+from scutcher.core.groups.directions import Directions, directions
 from scutcher.core.groups.mean_differences import DRAWS, Difference, mean_difference
 from scutcher.core.groups.tree import Linkage, Tree, tree
 from scutcher.core.numeric.threads import one_thread
@@ -94,6 +95,11 @@ class Grouping:
     def pair(self) -> tuple[int, int]:
         """The two components kept in which the classes lie farthest apart."""
         return clearest_pair(self.found.model.scores, self.codes)
+
+    @cached_property
+    def directions(self) -> Directions | None:
+        """The two directions in the components kept that separate the classes best."""
+        return directions(self.found.model.scores, self.codes)
 
     @cached_property
     def regions(self) -> Regions:

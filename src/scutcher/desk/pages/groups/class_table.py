@@ -64,7 +64,8 @@ class ClassTable(QWidget):
         """Room for every class."""
         count = 0 if self.square is None else len(self.square.codes)
         wide = LABELS + count * NARROW + (TREE if count > 1 else 0.0)
-        return QSize(int(wide), int(HEAD + count * self._tall() + FOOT))
+        least = TALL if count <= FEW else FLAT
+        return QSize(int(wide), int(HEAD + count * least + FOOT))
 
     def _tall(self) -> float:
         count = 0 if self.square is None else len(self.square.codes)

@@ -29,8 +29,8 @@ class Judging:
         How far the work is.
     """
 
-    def __init__(self, desk: Desk, arrived: Callable[[], object]) -> None:
-        self._desk, self._arrived = desk, arrived
+    def __init__(self, desk: Desk, arrived: Callable[[], object], progressed: Callable[[], object]) -> None:
+        self._desk, self._arrived, self._progressed = desk, arrived, progressed
         self.held: HeldOutGroups | None = None
         self.trouble = ""
         self.share: float | None = None
@@ -67,7 +67,9 @@ class Judging:
             self._arrived()
 
         def told(share: float) -> None:
-            self.share = share or self.share
+            if share and share != self.share:
+                self.share = share
+                self._progressed()
 
         self._desk.live.ask(SLOT, None, work, done, told)
 

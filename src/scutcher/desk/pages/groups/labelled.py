@@ -35,7 +35,7 @@ class Labelled(QWidget):
         self.grouping: Grouping | None = None
         self.two: tuple[int, int] | None = None
         self._warmed: Grouping | None = None
-        self.judging = Judging(desk, self.refresh)
+        self.judging = Judging(desk, self.refresh, self._tell)
         self.classes = ClassPanel(desk)
         self.classes.chosen.connect(self._on_cell)
         self.differences = DifferencePanels(desk)
@@ -83,6 +83,13 @@ class Labelled(QWidget):
             if self.judging.trouble
             else finding(self.grouping, self.judging.held)
         )
+
+    def _tell(self) -> None:
+        """How far the assigning is."""
+        if self.judging.share is not None and self.isVisible():
+            self.held_out.panel.empty.setText(
+                f"left-out samples are being assigned: {self.judging.share:.0%}"
+            )
 
     def _ask_warm(self, grouping: Grouping) -> None:
         """Of very many samples the passes are made behind, before anything is drawn."""
@@ -146,6 +153,7 @@ class Labelled(QWidget):
 
     def _show_two(self) -> None:
         assert self.grouping is not None
+        self.plane.held = self.judging.held
         self.plane.show_classes(self.grouping, self.two)
         self.differences.show_two(self.grouping, self.two)
         self.held_out.show_held(self.grouping, self.two)

@@ -10,7 +10,7 @@ from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.groups import GroupsLook, group_plane, no_classes
+from scutcher.charts.groups import GroupsLook, directions_plane, group_plane, no_classes
 from scutcher.core.groups.class_separation import between_within
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk
@@ -21,10 +21,17 @@ from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import GroupBy
-from scutcher.study.evaluation.grouping import Grouping
+from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
+CLEAREST = "where the classes lie farthest apart"
+DIRECTIONS = "the two directions that separate them best, held out"
 LEVELS = (0.5, 0.8, 0.9, 0.95, 0.99)
-REGIONS = {"ellipse": "ellipse of each class", "hull": "hull of each class", "none": "no regions"}
+REGIONS = {
+    "ellipse": "ellipse of each class",
+    "hull": "hull of each class",
+    "density": "where each class is dense",
+    "none": "no regions",
+}
 SWITCHES = {
     "lines": "centres joined",
     "flags": "in several regions or in none",
@@ -42,7 +49,8 @@ class PlanePanel(QWidget):
     def __init__(self, desk: Desk, changed: Callable[[], None]) -> None:
         super().__init__()
         self.desk, self._changed = desk, changed
-        self.clearest, self.look = True, GroupsLook()
+        self.clearest, self.directions, self.look = True, False, GroupsLook()
+        self.held: HeldOutGroups | None = None
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
         self.view = PlaneView()
         attend_plane(self.view, desk.selection)
@@ -69,6 +77,12 @@ class PlanePanel(QWidget):
     def show_classes(self, grouping: Grouping, two: tuple[int, int] | None) -> None:
         """The samples with the regions of their classes."""
         self._shown = (grouping, two)
+        if self.directions:
+            self.pair_menu.setText("directions ▾")
+            chart = directions_plane(grouping, self.held, self.look, two)
+            show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
+            self.show_legend(grouping)
+            return
         across, up = self.pair(grouping)
         self.pair_menu.setText(f"{across + 1} × {up + 1}{', clearest' if self.clearest else ''} ▾")
         chart = group_plane(grouping, (across, up), self.look, two)
@@ -96,8 +110,10 @@ class PlanePanel(QWidget):
             self._changed()
 
     def _fill_pairs(self, menu: ChoiceMenu) -> None:
-        menu.add("where the classes lie farthest apart", self.clearest, lambda: self._set_clearest(True))
-        menu.add("as on Inspect", not self.clearest, lambda: self._set_clearest(False))
+        plain = not self.directions
+        menu.add(CLEAREST, self.clearest and plain, partial(self._set_kind, True, False))
+        menu.add(DIRECTIONS, self.directions, partial(self._set_kind, True, True))
+        menu.add("as on Inspect", not self.clearest and plain, partial(self._set_kind, False, False))
         if self._shown is None:
             return
         menu.line()
@@ -107,13 +123,13 @@ class PlanePanel(QWidget):
             words = f"component {place + 1} upright: between over within {ratio:.1f}"
             menu.add(words, now == place, partial(self._put_upright, across, place))
 
-    def _set_clearest(self, on: bool) -> None:
-        self.clearest = on
+    def _set_kind(self, clearest: bool, directions: bool) -> None:
+        self.clearest, self.directions = clearest, directions
         self._again()
 
     def _put_upright(self, across: int, up: int) -> None:
         """Another component on the upright axis; the level one gives way where it is the same."""
-        self.clearest = False
+        self.clearest, self.directions = False, False
         self.desk.selection.change(pair=(across if across != up else int(up == 0), up))
         self._again()
 
