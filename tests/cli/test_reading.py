@@ -90,6 +90,16 @@ class Reading(unittest.TestCase):
             self.assertEqual((code, said.count("\n")), (1, 1))
             self.assertIn(words, said)
 
+    def test_a_number_that_is_a_gap(self):
+        rows = "".join(f"s{r},{r},{r * r % 7},{r % 3}\n" for r in range(9))
+        path = self.write(f"id,1,2,3\n{rows}x,-999,2,1\n", "marks.csv")
+        _, said, summary = self.fit(path)
+        self.assertIn("is it a gap?", said)
+        self.assertEqual((summary["samples"], summary["gaps"]["count"]), (10, 0))
+        code, said, summary = self.fit(path, "--missing", "-999")
+        self.assertEqual((code, summary["samples"], summary["gaps"]["count"]), (0, 9, 1))
+        self.assertIn("1 value −999 taken for a gap", said)
+
     def test_a_study_keeps_its_reading_for_the_next_file(self):
         study = self.folder / "s.scutch"
         path = self.write("a note\nid;1;2;3\na;1,5;2;3\nb;2;2,5;4\nc;3;1;1\n")

@@ -52,6 +52,9 @@ def add_data_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--thousands", metavar="MARK", help="the mark between thousands; none for no mark")
     parser.add_argument("--comment", metavar="MARK", help="what lines of comment begin with")
     parser.add_argument("--dates", choices=CHOICES["dates"])
+    parser.add_argument(
+        "--missing", action="append", type=float, default=[], metavar="NUMBER", help="a number that is a gap"
+    )
     parser.add_argument("--join", choices=CHOICES["join"], help="how several sheets are put together")
 
 
@@ -101,7 +104,7 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     ------
     FileError
     """
-    from scutcher.core.data.missing_marks import missing_marks
+    from scutcher.core.data.missing_marks import missing_marks, with_gaps
     from scutcher.files.columns import Roles
     from scutcher.files.formats import read_tables
 
@@ -119,6 +122,8 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     except Unclear as error:
         flags = " or ".join(dict.fromkeys(_flag(answer) for _, answer in error.answers))
         raise FileError(error.problem, f"Say which with {flags}; nothing was read.") from error
+    for mark in options.missing:
+        table = with_gaps(table, mark)
     marks = tuple(mark.text(table) for mark in missing_marks(table))
     return table.remarked(*marks)
 

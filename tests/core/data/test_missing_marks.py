@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from scutcher.core.data.findings import findings
-from scutcher.core.data.missing_marks import missing_marks
+from scutcher.core.data.missing_marks import missing_marks, with_gaps
 from scutcher.core.data.table import PropertyColumn
 from tests.core.making import ordered_table, random_spectra
 
@@ -29,6 +29,21 @@ class Marks(unittest.TestCase):
         values[4, 2] = values[5, 3] = -9999.0
         (mark,) = missing_marks(ordered_table(values))
         self.assertEqual((mark.value, mark.rows, mark.columns), (-9999.0, (4, 5), (2, 3)))
+
+    def test_taken_for_gaps(self):
+        values = random_spectra(20, 6)
+        values[4, 2] = values[5, 3] = -9999.0
+        measured = np.linspace(8.0, 15.0, 20)
+        measured[3] = -9999.0
+        table = ordered_table(values, properties=(PropertyColumn("protein", measured),))
+        taken = with_gaps(table, -9999.0)
+        self.assertTrue(np.isnan(taken.values[[4, 5], [2, 3]]).all())
+        self.assertEqual((int(np.isnan(taken.values).sum()), int(taken.has_gaps)), (2, 1))
+        self.assertTrue(np.isnan(taken.properties[0].values[3]))
+        self.assertEqual(taken.origin.remarks[-1], "3 values −9999 taken for a gap")
+        self.assertEqual(missing_marks(taken), [])
+        self.assertEqual(table.values[4, 2], -9999.0)  # the one of before stays as it was
+        self.assertIs(with_gaps(table, -1.0), table)
 
     def test_true_values_are_not_marks(self):
         for values in (

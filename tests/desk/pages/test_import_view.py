@@ -230,5 +230,30 @@ class WithoutFile(WindowCase):
         self.assertIn("These data did not come from a file.", self.window.message.label.text())
 
 
+class Gaps(WindowCase):
+    def test_a_mark_is_taken_for_a_gap_with_one_click(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "marks.csv"
+            rows = "".join(f"s{r},{r}.5,{r * r % 7},{r % 3}\n" for r in range(9))
+            path.write_text(f"id,1,2,3\n{rows}x,-999,2,1\n")
+            self.window.opening.open_files([path], adding=True)
+            self.wait_for_reading()
+            settle()
+            self.window.papers.show_columns()
+            view = self.window.stack.over
+            self.until(lambda: not view.busy)
+            settle()
+            button = next(b for b in view.findChildren(QPushButton) if b.text() == "Take them for gaps")
+            QTest.mouseClick(button, LEFT)
+            settle()
+            self.assertTrue(np.isnan(view.table.values[9, 0]))
+            self.assertTrue(any("taken for a gap" in label.text() for label in view.findChildren(QLabel)))
+            view.read()  # another look at the file keeps the answer
+            self.until(lambda: not view.busy)
+            QTest.mouseClick(view.use, LEFT)
+            settle()
+            self.assertTrue(np.isnan(self.state.table.values[9, 0]))
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -30,10 +30,10 @@ class Finding:
         The variables that it is about, to be selected or left out.
     rows : tuple of int
         The samples that it is about, to be picked.
-    act : "leave-out", "pick", "replicate" or ""
+    act : "leave-out", "pick", "replicate", "gaps" or ""
         What one would do about it.
     reason : str
-        The reason that stays with variables left out, or the column for "replicate".
+        The reason that stays with variables left out, the column for "replicate", or the number for "gaps".
     """
 
     text: str
@@ -79,7 +79,10 @@ def _gaps(table: Table) -> list[Finding]:
 
 def _marks(table: Table) -> list[Finding]:
     """Numbers that may stand for missing values."""
-    return [Finding(mark.text(table), mark.columns, mark.rows, act="pick") for mark in missing_marks(table)]
+    return [
+        Finding(mark.text(table), mark.columns, mark.rows, act="gaps", reason=repr(mark.value))
+        for mark in missing_marks(table)
+    ]
 
 
 def _duplicates(table: Table) -> list[Finding]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,6 +42,23 @@ class Mark:
         shown = first_of([table.ids[row] for row in self.rows])
         value = f"{self.value:g}".replace("-", "−")
         return f"{value} in {self.where} of {count_of(self.rows)} ({shown}), read as a number: is it a gap?"
+
+
+def with_gaps(table: Table, mark: float) -> Table:
+    """The table with a number taken for a gap, in its values and properties; it is said in the remarks."""
+    here = table.values == mark
+    of_properties = [column.values == mark for column in table.properties]
+    count = int(here.sum()) + sum(int(found.sum()) for found in of_properties)
+    if not count:
+        return table
+    properties = tuple(
+        replace(column, values=np.where(found, np.nan, column.values))
+        for column, found in zip(table.properties, of_properties, strict=True)
+    )
+    values = np.where(here, np.nan, table.values) if here.any() else table.values
+    shown = f"{mark:g}".replace("-", "−")
+    taken = replace(table, values=values, properties=properties)
+    return taken.remarked(f"{count_of(count, 'value')} {shown} taken for a gap")
 
 
 def missing_marks(table: Table) -> list[Mark]:

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
 from scutcher.core.data.findings import Finding, findings
+from scutcher.core.data.missing_marks import with_gaps
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
@@ -61,6 +62,7 @@ class BringInPage(Over):
         said = reading_of_pairs(source.reading)
         if source.sheet and not said.sheets:
             said = replace(said, sheets=(source.sheet,))
+        self.gap_marks: list[float] = []
         self.controls = ReadingControls(self.paths[0], said)
         self.controls.changed.connect(self._on_said)
         self.controls.refused.connect(
@@ -152,6 +154,8 @@ class BringInPage(Over):
             self._refuse(self.refused, table)
             return
         assert table is not None
+        for mark in self.gap_marks:
+            table = with_gaps(table, mark)
         self.table = table
         self.use.setEnabled(True)
         n, p = table.shape
@@ -247,9 +251,19 @@ class BringInPage(Over):
     def _acts(self, finding: Finding) -> list[Act]:
         if finding.act == "replicate":
             return [("They are replicates", partial(self.set_role, finding.reason, "replicate"))]
+        if finding.act == "gaps":
+            return [("Take them for gaps", partial(self._take_for_gaps, float(finding.reason)))]
         if finding.act == "leave-out":
             return [("Leave out", partial(self._leave_out, finding))]
         return []
+
+    def _take_for_gaps(self, mark: float) -> None:
+        """A number that stands for missing values, now and in what is read after it."""
+        self.gap_marks.append(mark)
+        assert self.table is not None
+        self.table = with_gaps(self.table, mark)
+        self._show_picture(self.table)
+        self._show_findings(self.table)
 
     def _leave_out(self, finding: Finding) -> None:
         """Leave variables out of what is being brought in."""
