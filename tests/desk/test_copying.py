@@ -132,6 +132,25 @@ class Tables(RightClicks):
         for menu in self.menus():
             menu.close()
 
+    def test_all_components_not_only_the_two_on_screen(self):
+        words = self.right_click(self.page.scores_view)
+        menu = self.menus()[-1]
+        self.assertIn("Write all components of scores…", words)
+        next(a for a in menu.actions() if a.text() == "Copy all components of scores").trigger()
+        menu.close()
+        lines = [line.split("\t") for line in QApplication.clipboard().text().split("\n")]
+        self.assertEqual(lines[0][-4:], ["PC1", "PC2", "PC3", "PC4"])
+        self.assertEqual([float(cell) for cell in lines[1][-4:]], self.model.scores[0].tolist())
+        self.assertIn("Copy all components of loadings", self.right_click(self.page.strips.loadings_view))
+        self.menus()[-1].close()
+        for kind in ("pairs", "space"):
+            self.window.papers.show_space(kind)
+            settle()
+            over = self.window.stack.over
+            view = over.pairs_view if kind == "pairs" else over.turn_view
+            rows = self.copied(view)
+            self.assertEqual((len(rows), rows[0][-1]), (144, "PC4"))
+
     def test_a_table_is_written(self):
         self.window.show_page("Samples")
         settle()

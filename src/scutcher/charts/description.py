@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -170,6 +170,8 @@ class Chart:
         Names at 1…p on the x axis, for variables without an order.
     empty : str
         What to say where there is nothing to draw.
+    whole : function or None
+        Makes the table of all components, where the chart shows two of them.
     """
 
     title: str
@@ -192,6 +194,7 @@ class Chart:
     tick_names: tuple[str, ...] = ()
     bars: bool = False
     empty: str = ""
+    whole: Callable[[], tuple[list[str], list[list[object]]]] | None = None
 
     @property
     def is_blank(self) -> bool:

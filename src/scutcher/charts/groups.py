@@ -14,6 +14,7 @@ from scutcher.charts.emphasis import ids_of_rows
 from scutcher.charts.loadings import component_title
 from scutcher.charts.overlays import replicate_stars
 from scutcher.charts.runs import Run, RunLine
+from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.groups.assigning import every_candidate
 from scutcher.core.groups.class_separation import between_within
@@ -108,6 +109,7 @@ def _plane(
         areas=_regions(grouping, points, look.regions),
         flags=flags,
         curves=tuple(curves),
+        whole=all_scores(found),
     )
 
 

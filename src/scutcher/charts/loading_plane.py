@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Marks, Rule
+from scutcher.charts.whole_numbers import all_loadings
 from scutcher.core.arrays import Floats
 from scutcher.core.groups.score_ellipses import TURN
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -76,6 +77,7 @@ def loading_plane(found: Evaluation, pair: tuple[int, int], circle: bool, weakes
         curves=tuple(curves),
         rules=(Rule(0.0), Rule(0.0, vertical=True)),
         square=True,
+        whole=all_loadings(found),
     )
 
 

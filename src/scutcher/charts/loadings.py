@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule, as_keys, nothing
+from scutcher.charts.whole_numbers import all_loadings
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.stability import TIMES_ERROR, Stability
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -46,4 +47,5 @@ def loadings(found: Evaluation | None, pair: tuple[int, int], stable: Stability 
         rules=(Rule(0.0),),
         tick_names=() if axis.ordered else axis.labels,
         bars=not axis.ordered,
+        whole=all_loadings(found),
     )

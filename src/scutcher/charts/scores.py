@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
+from scutcher.charts.whole_numbers import all_scores
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -39,6 +40,7 @@ def scores(state: State, found: Evaluation | None, pair: tuple[int, int]) -> Cha
             ids_of_rows(state.table, rows),
         ),
         rules=(Rule(0.0), Rule(0.0, vertical=True)),
+        whole=all_scores(found),
     )
 
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QTabl
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import stage_data, stage_name, stage_of
+from scutcher.charts.whole_numbers import Whole
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
@@ -146,8 +147,26 @@ class Filing:
                     (f"Save the figure of {title}…", self.figure),
                 ):
                     yield Entry(words, "action", partial(act, chart), about=OF_CHARTS)
+                if chart.whole is not None:
+                    for words, run in (
+                        (f"Copy all components of {title}", partial(self._copy_whole, chart.whole)),
+                        (f"Write all components of {title}…", partial(self._ask_whole, chart.whole)),
+                    ):
+                        yield Entry(words, "action", run, about=OF_CHARTS)
 
         return entries
+
+    def _copy_whole(self, whole: Whole) -> None:
+        header, rows = whole()
+        copy_table([header, *rows])
+
+    def _ask_whole(self, whole: Whole) -> None:
+        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
+        self._ask_path("Write all components", kinds, partial(self.write_whole, whole))
+
+    def write_whole(self, whole: Whole, path: Path) -> bool:
+        """Write the numbers of all components."""
+        return self._tried(lambda: write_numbers(*whole(), path))
 
     def copy_picture(self, chart: Chart) -> None:
         """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -37,7 +38,17 @@ def paint_box(painter: QPainter, box: QRectF) -> None:
     painter.drawRect(box)
 
 
-class PairsView(QWidget):
+class WholeNumbers:
+    """Mixed into views of several components: the table of all of them is what they are copied as."""
+
+    whole: Callable[[], tuple[list[str], list[list[object]]]] | None = None
+
+    def numbers(self) -> tuple[list[str], list[list[object]]]:
+        """The table behind it."""
+        return ([], []) if self.whole is None else self.whole()
+
+
+class PairsView(WholeNumbers, QWidget):
     """A matrix: scores below the diagonal, correlations above it. A click or a rectangle picks samples."""
 
     picked = Signal(object, object)
@@ -147,7 +158,7 @@ def _signed(value: float) -> str:
     return "0.00" if rounded == 0.0 else with_minus(f"{rounded:+.2f}")
 
 
-class TurnView(QWidget):
+class TurnView(WholeNumbers, QWidget):
     """Three components in space: drag to turn, wheel to come nearer, click to pick.
 
     With Shift or Ctrl held, a drag picks what is inside a rectangle.

@@ -20,6 +20,7 @@ from scutcher.charts.loading_plane import loading_plane, loading_rows
 from scutcher.charts.rebuilds import rebuild_grid
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.space import grid_axes, landscapes, pairs
+from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -148,8 +149,10 @@ class SpacePage(Over):
         self.legend.show_colouring(colouring, look.focus)
         self.legend.setVisible(self.kind != "pictures")
         if self.kind == "pairs":
+            self.pairs_view.whole = all_scores(found)
             self.pairs_view.show_pairs(pairs(state, found), strength)
         elif self.kind == "space":
+            self.turn_view.whole = all_scores(found)
             self._show_space(found.model.scores, rows, colouring.codes[rows], strength)
         else:
             grid = grid_axes(found.treated.axis)
