@@ -3,9 +3,10 @@
 import re
 
 import numpy as np
+from matplotlib.text import Text
 
 from scutcher.charts.description import Chart, Lines, Marks
-from scutcher.charts.printing import KINDS, Figure, draw, save_figure, svg_text
+from scutcher.charts.printing import KINDS, Figure, draw, draw_panels, save_figure, svg_text
 from scutcher.core.errors import FileError
 from tests.folder import InFolder
 
@@ -59,6 +60,39 @@ class Printing(InFolder):
         classes = draw(SCORES, Figure(legend=((0, "dew"), (1, "tank")))).legends[0]
         self.assertEqual([text.get_text() for text in classes.get_texts()], ["dew", "tank"])
         self.assertEqual(draw(SCORES, Figure()).legends, [])
+
+    def test_ranges_and_direction(self):
+        axes = draw(LOADINGS, Figure(x_range=(1200.0, 2200.0), y_range=(None, 9.0))).axes[0]
+        self.assertEqual(axes.get_xlim(), (1200.0, 2200.0))
+        self.assertEqual(axes.get_ylim()[1], 9.0)
+        left, right = draw(LOADINGS, Figure(reverse=True)).axes[0].get_xlim()
+        self.assertGreater(left, right)
+
+    def test_panels_have_letters_and_a_row_for_each_two(self):
+        canvas = draw_panels((LOADINGS, SCORES, LOADINGS), Figure(176.0, 60.0))
+        self.assertEqual(len(canvas.axes), 3)
+        letters = [
+            text.get_text() for axes in canvas.axes for text in axes.texts if len(text.get_text()) == 1
+        ]
+        self.assertEqual(letters, ["a", "b", "c"])
+        self.assertAlmostEqual(canvas.get_figheight(), 2 * 60 / 25.4)
+        save_figure((LOADINGS, SCORES), self.folder / "p.svg", Figure(176.0, 60.0))
+        text = (self.folder / "p.svg").read_text()
+        self.assertIn("Loadings", text)
+        self.assertIn("Scores", text)
+
+    def test_names_stand_apart(self):
+        near = tuple((1.0 + 0.001 * place, 1.0, f"sample {place}") for place in range(6))
+        canvas = draw(SCORES, Figure(names=near))
+        canvas.canvas.draw()
+        named = [text for text in canvas.axes[0].texts if text.get_text().startswith("sample")]
+        boxes = [Text.get_window_extent(text) for text in named]  # without the lines that lead to them
+        self.assertEqual(len(boxes), 6)
+        for place, one in enumerate(boxes):
+            for two in boxes[:place]:
+                wide = min(one.x1, two.x1) - max(one.x0, two.x0)
+                tall = min(one.y1, two.y1) - max(one.y0, two.y0)
+                self.assertFalse(wide > 2.0 and tall > 2.0)
 
     def test_the_same_chart_makes_the_same_file(self):
         first, second = (svg_text(LOADINGS, Figure()) for _ in range(2))

@@ -59,7 +59,7 @@ class Copying(RightClicks):
 
     def test_numbers_go_as_tabs_and_as_html(self):
         chart = self.page.scores_view.chart
-        self.window.filing.copy_numbers(chart)
+        self.window.charts_out.copy_numbers(chart)
         data = QApplication.clipboard().mimeData()
         lines = data.text().split("\n")
         self.assertEqual(len(lines), len(chart.marks.names) + 1)
@@ -71,7 +71,7 @@ class Copying(RightClicks):
         )
 
     def test_a_picture_goes_as_dots_and_as_drawings(self):
-        self.window.filing.copy_picture(self.page.scores_view.chart)
+        self.window.charts_out.copy_picture(self.page.scores_view.chart)
         data = QApplication.clipboard().mimeData()
         self.assertTrue(data.hasImage())
         self.assertTrue(bytes(data.data("image/svg+xml").data()).startswith(b"<svg"))
@@ -157,7 +157,7 @@ class Tables(RightClicks):
         roster = self.window.view("Samples").roster
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "roster.csv"
-            self.assertTrue(self.window.filing.write_shown(roster, path))
+            self.assertTrue(self.window.charts_out.write_shown(roster, path))
             lines = path.read_text().splitlines()
         self.assertEqual(len(lines), 145)
         self.assertTrue(lines[0].startswith("order,sample,retting"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -22,6 +23,8 @@ MARKERS: dict[str, Any] = {
     "cross": "X",
     "bar": ((-0.2, -0.55), (0.2, -0.55), (0.2, 0.55), (-0.2, 0.55), (-0.2, -0.55)),
 }
+Ends = tuple[float | None, float | None]
+
 KINDS = (".svg", ".pdf", ".eps", ".tif", ".tiff", ".png")
 MOST_NAMED = 12
 """Lines that are named beside the figure at most."""
@@ -45,6 +48,11 @@ class Figure:
     dots : int
         Dots an inch, for PNG.
     legend : tuple of (code, name)
+    x_range, y_range : (low, high), None for an end that follows the data
+    reverse : bool
+        The level axis runs from right to left, as wavenumbers do.
+    names : tuple of (x, y, text)
+        Beside marks, apart from each other.
     """
 
     width: float = SINGLE
@@ -55,10 +63,14 @@ class Figure:
     y_title: str | None = None
     dots: int = 300
     legend: tuple[tuple[int, str], ...] = ()
+    x_range: Ends = (None, None)
+    y_range: Ends = (None, None)
+    reverse: bool = False
+    names: tuple[tuple[float, float, str], ...] = ()
 
 
-def save_figure(chart: Chart, path: Path, figure: Figure) -> None:
-    """Draw a chart into a file; its ending says which kind.
+def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> None:
+    """Draw a chart, or several as panels with letters, into a file; its ending says which kind.
 
     Raises
     ------
@@ -70,7 +82,7 @@ def save_figure(chart: Chart, path: Path, figure: Figure) -> None:
             f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF, EPS, TIFF or PNG.",
             f"End its name in {', '.join(KINDS)}.",
         )
-    drawn = draw(chart, figure)
+    drawn = draw(chart, figure) if isinstance(chart, Chart) else draw_panels(chart, figure)
     try:
         with _real_letters():
             drawn.savefig(path, dpi=figure.dots, metadata=_no_date(path.suffix.lower()))
@@ -107,24 +119,98 @@ def _real_letters() -> Any:
 
 def draw(chart: Chart, figure: Figure) -> Any:
     """The chart as a matplotlib figure, without any window."""
+    return draw_panels((chart,), figure)
+
+
+def draw_panels(charts: Sequence[Chart], figure: Figure) -> Any:
+    """Several charts as one figure, two beside each other, each with a letter; `height` is that of a row."""
     import matplotlib
     from matplotlib.figure import Figure as Canvas
 
     _use_our_face()
+    across = min(len(charts), 2)
+    down = -(-len(charts) // across)
     with matplotlib.rc_context({"font.size": figure.points}):
-        canvas = Canvas(figsize=(figure.width / 25.4, figure.height / 25.4), layout="constrained")
-        axes = canvas.add_subplot()
-        _dress(axes, chart, figure)
-        _draw_background(axes, chart)
-        handles = _draw_lines(axes, chart)
-        _draw_areas(axes, chart)
-        _draw_marks(axes, chart)
-        for curve in chart.curves:
-            _draw_curve(axes, curve)
-        if chart.square:
-            axes.set_aspect("equal", adjustable="datalim")
-        _draw_legend(axes, chart, figure, handles)
+        size = (figure.width / 25.4, down * figure.height / 25.4)
+        canvas = Canvas(figsize=size, layout="constrained")
+        for place, chart in enumerate(charts):
+            axes = canvas.add_subplot(down, across, place + 1)
+            own, alone = figure, len(charts) == 1
+            if not alone:  # its words are those of its chart; one legend serves all panels
+                last = place == len(charts) - 1
+                legend = figure.legend if last else ()
+                own = replace(figure, title=None, x_title=None, y_title=None, legend=legend)
+            _draw_chart(axes, chart, own, alone)
+            if len(charts) > 1:
+                axes.text(-0.02, 1.04, chr(ord("a") + place), transform=axes.transAxes, fontweight="bold",
+                          ha="right", va="bottom", fontsize=figure.points + 2)  # fmt: skip
+        if figure.names:
+            canvas.draw_without_rendering()  # or nobody knows where marks will be
+            _draw_names(canvas.axes[0], figure)
     return canvas
+
+
+def _draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
+    """One chart into its axes."""
+    _dress(axes, chart, figure)
+    _draw_background(axes, chart)
+    handles = _draw_lines(axes, chart)
+    _draw_areas(axes, chart)
+    _draw_marks(axes, chart)
+    for curve in chart.curves:
+        _draw_curve(axes, curve)
+    if chart.square:
+        axes.set_aspect("equal", adjustable="datalim")
+    _draw_legend(axes, chart, figure, handles, alone)
+    for ends, put in ((figure.x_range, axes.set_xlim), (figure.y_range, axes.set_ylim)):
+        if ends != (None, None):
+            put(*ends)
+    if figure.reverse:
+        axes.invert_xaxis()
+
+
+AROUND = (
+    (4, 0),
+    (-4, 0),
+    (0, 5),
+    (0, -5),
+    *((r, u) for u in (11, -11, 20, -20, 29, -29, 38, -38) for r in (4, -4)),
+)
+"""Where a name may stand from its mark, in points; the first that covers no other is taken."""
+
+
+LEADER = {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
+
+
+def _draw_names(axes: Any, figure: Figure) -> None:
+    """Names beside marks, apart from each other; a line leads to those that stand far off."""
+    taken: list[tuple[float, float, float, float]] = []
+    scale = 72.0 / axes.figure.dpi
+    for x, y, text in figure.names:
+        at = axes.transData.transform((x, y)) * scale
+        wide, tall = 0.56 * figure.points * len(text), 1.15 * figure.points
+        for right, up in AROUND:
+            left = at[0] + right - (0.0 if right > 0 else wide if right < 0 else wide / 2.0)
+            low = at[1] + up - (0.0 if up > 0 else tall if up < 0 else tall / 2.0)
+            box = (left, low, left + wide, low + tall)
+            if not any(_meet(box, other) for other in taken):
+                break
+        taken.append(box)
+        axes.annotate(
+            text,
+            (x, y),
+            xytext=(right, up),
+            textcoords="offset points",
+            ha="left" if right > 0 else "right" if right < 0 else "center",
+            va="bottom" if up > 0 else "top" if up < 0 else "center",
+            fontsize=figure.points,
+            arrowprops=LEADER if abs(up) > 8 else None,
+        )
+
+
+def _meet(one: tuple[float, float, float, float], two: tuple[float, float, float, float]) -> bool:
+    """Whether two boxes cover each other."""
+    return one[0] < two[2] and two[0] < one[2] and one[1] < two[3] and two[1] < one[3]
 
 
 def _use_our_face() -> None:
@@ -262,11 +348,13 @@ def _draw_curve(axes: Any, curve: Curve) -> None:
         axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small")
 
 
-def _draw_legend(axes: Any, chart: Chart, figure: Figure, handles: list[Any]) -> None:
+def _draw_legend(axes: Any, chart: Chart, figure: Figure, handles: list[Any], alone: bool) -> None:
     from matplotlib.lines import Line2D
 
     named = [] if chart.lines is None or chart.lines.role == "sample" else list(chart.lines.names)
-    if 1 < len(named) <= MOST_NAMED and not figure.legend:
+    if 1 < len(named) <= MOST_NAMED and not alone:
+        axes.legend(handles, named, frameon=False, handlelength=1.0, fontsize="small")
+    elif 1 < len(named) <= MOST_NAMED and not figure.legend:
         axes.figure.legend(handles, named, loc="outside lower left", ncols=4, frameon=False, handlelength=1.4)
     if figure.legend:
         marks = [

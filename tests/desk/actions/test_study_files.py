@@ -107,7 +107,7 @@ class Files(WithState, WindowCase):
         self.assertIn("Scores", charts)
         for suffix in (".csv", ".xlsx", ".h5"):
             path = self.folder / f"n{suffix}"
-            self.assertTrue(self.window.filing.write_numbers(charts["Scores"], path))
+            self.assertTrue(self.window.charts_out.write_numbers(charts["Scores"], path))
             name = self.page.scores_panel.x_title.text()
             if suffix == ".h5":
                 column = next(c for c in load_hdf5(path) if c.name == name).values

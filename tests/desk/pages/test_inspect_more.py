@@ -257,11 +257,11 @@ class Pictures(WindowCase):
 class OnPaper(WindowCase):
     def test_pictures_are_copied_and_figures_saved(self):
         chart = self.page.scores_view.chart
-        self.window.filing.copy_picture(chart)
+        self.window.charts_out.copy_picture(chart)
         data = QApplication.clipboard().mimeData()
         self.assertTrue(data.hasImage())
         self.assertIn(b"<svg", bytes(data.data("image/svg+xml")))
-        paper = self.window.filing.figure(chart)
+        paper = self.window.charts_out.figure(chart)
         paper.title.setText("Lots of two years")
         with tempfile.TemporaryDirectory() as folder:
             for ending in ("svg", "pdf", "png"):
@@ -269,9 +269,30 @@ class OnPaper(WindowCase):
             svg = (Path(folder) / "figure.svg").read_text()
             self.assertIn("240.9", svg.split("width=")[1][:12])  # 85 mm in points
             self.assertFalse(paper.save(Path(folder) / "figure.doc"))
+        self.takes_names_ranges_and_panels()
         paper.points.setText("huge")
         self.assertFalse(paper.save(Path("nowhere.svg")))
         self.assertIn("size of the letters", self.window.message.label.text())
+
+    def takes_names_ranges_and_panels(self):
+        self.desk.selection.pick([3, 5])
+        paper = self.window.charts_out.figure(self.page.scores_view.chart)
+        names = [self.state.table.ids[row] for row in (3, 5)]
+        self.assertEqual([text for _, _, text in paper.figure().names], names)
+        paper.names.setChecked(False)
+        paper.x_ends.low.setText("−2".replace("−", "-"))
+        paper.reverse.setChecked(True)
+        wanted = paper.figure()
+        self.assertEqual((wanted.names, wanted.x_range, wanted.reverse), ((), (-2.0, None), True))
+        paper.panels.setChecked(True)
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertTrue(paper.save(Path(folder) / "all.svg"))
+            svg = (Path(folder) / "all.svg").read_text()
+        for title in ("Scores", "Loadings", "Distance to the model", "Distance in run order"):
+            self.assertIn(title, svg)
+        paper.x_ends.high.setText("-2")
+        self.assertFalse(paper.save(Path("nowhere.svg")))
+        self.assertIn("Both ends of the across axis are -2", self.window.message.label.text())
 
 
 class Limits(WindowCase):

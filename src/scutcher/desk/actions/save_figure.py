@@ -2,9 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QWidget,
+)
 
 from scutcher.charts.description import Chart
 from scutcher.charts.printing import DOUBLE, SINGLE, Figure, save_figure
@@ -20,11 +30,18 @@ class SaveFigure(Popover):
     """Everything is filled in from the chart, and can be changed."""
 
     def __init__(
-        self, window: QWidget, desk: Desk, chart: Chart, legend: tuple[tuple[int, str], ...]
+        self,
+        window: QWidget,
+        desk: Desk,
+        chart: Chart,
+        legend: tuple[tuple[int, str], ...],
+        beside: Sequence[Chart] = (),
+        names: tuple[tuple[float, float, str], ...] = (),
     ) -> None:
         super().__init__(window, "Save the figure")
         self.setMinimumWidth(380)
         self.desk, self.chart, self.legend = desk, chart, legend
+        self.beside, self._names = tuple(beside), names
         self.title, self.x_title, self.y_title = (
             QLineEdit(t) for t in (chart.title, chart.x_title, chart.y_title)
         )
@@ -34,6 +51,13 @@ class SaveFigure(Popover):
         self.width_box.activated.connect(
             lambda place: self.height_mm.setText(f"{list(WIDTHS.values())[place][1]:g}")
         )
+        self.x_ends, self.y_ends = _Ends(), _Ends()
+        self.reverse = QCheckBox("from right to left (wavenumbers)")
+        self.names = QCheckBox("names beside the picked samples")
+        self.names.setChecked(bool(names))
+        self.names.setEnabled(bool(names))
+        self.panels = QCheckBox(f"all {len(self.beside)} charts of this page, with letters")
+        self.panels.setEnabled(len(self.beside) > 1)
         form = QFormLayout()
         for word, field in (
             ("title", self.title),
@@ -43,6 +67,11 @@ class SaveFigure(Popover):
             ("height / mm", self.height_mm),
             ("letters / pt", self.points),
             ("dots an inch (PNG, TIFF)", self.dots),
+            ("across from, to", self.x_ends),
+            ("upright from, to", self.y_ends),
+            ("", self.reverse),
+            ("", self.names),
+            ("", self.panels),
         ):
             form.addRow(word, field)
         self.column.addLayout(form)
@@ -69,12 +98,27 @@ class SaveFigure(Popover):
         points = _number(self.points.text(), "size of the letters", 4.0, 30.0)
         dots = int(_number(self.dots.text(), "number of dots", 50.0, 1200.0))
         words = (self.title.text(), self.x_title.text(), self.y_title.text())
-        return Figure(width, height, points, *words, dots, self.legend)
+        return Figure(
+            width,
+            height,
+            points,
+            *words,
+            dots,
+            self.legend,
+            self.x_ends.ends("across"),
+            self.y_ends.ends("upright"),
+            self.reverse.isChecked(),
+            self._names if self.names.isChecked() else (),
+        )
 
     def save(self, path: Path) -> bool:
         """Write the figure; the answer is whether it is there."""
         try:
-            save_figure(self.chart, path, self.figure())
+            wanted = self.beside if self.panels.isChecked() else self.chart
+            figure = self.figure()
+            if self.panels.isChecked():  # ranges and names are those of one chart
+                figure = replace(figure, x_range=(None, None), y_range=(None, None), reverse=False, names=())
+            save_figure(wanted, path, figure)
         except InputError as error:
             self.desk.say(error)
             return False
@@ -89,6 +133,34 @@ class SaveFigure(Popover):
         )
         if name and self.save(Path(name)):
             self.dismiss()
+
+
+class _Ends(QWidget):
+    """Two fields for the ends of an axis; an empty one follows the data."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.low, self.high = QLineEdit(), QLineEdit()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        for field in (self.low, self.high):
+            field.setPlaceholderText("all")
+            row.addWidget(field)
+
+    def ends(self, which: str) -> tuple[float | None, float | None]:
+        """What was typed.
+
+        Raises
+        ------
+        InputError
+            It is no number, or the ends are the same.
+        """
+        texts = [field.text().strip() for field in (self.low, self.high)]
+        what = f"end of the {which} axis"
+        low, high = (_number(text, what, -1e300, 1e300) if text else None for text in texts)
+        if low is not None and low == high:
+            raise InputError(f"Both ends of the {which} axis are {low:g}.", "Type two different numbers.")
+        return low, high
 
 
 def _number(text: str, what: str, low: float, high: float) -> float:

@@ -5,26 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from contextlib import suppress
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QTableView, QWidget
+from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
 
-from scutcher.charts.description import Chart
-from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import stage_data, stage_name, stage_of
-from scutcher.charts.whole_numbers import Whole
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
-from scutcher.desk.actions.clipboard import copy_table
-from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
-from scutcher.desk.widgets.shown_tables import TellsNumbers, has_selected, numbers_of
 from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
-from scutcher.files.writing import write_numbers, write_table
+from scutcher.files.writing import write_table
 from scutcher.study.document.commands.data import GoBackTo
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.study_file import StudyFile
@@ -123,120 +116,6 @@ class Filing:
         part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
         data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
         return self._tried(lambda: write_table(data, path))
-
-    def write_numbers(self, chart: Chart, path: Path) -> bool:
-        """Write the numbers behind a chart."""
-        return self._tried(lambda: write_numbers(*chart.numbers(), path))
-
-    def copy_numbers(self, chart: Chart) -> None:
-        """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
-        header, rows = chart.numbers()
-        table: list[list[object]] = [list(header), *rows]
-        copy_table(table)
-
-    def chart_entries(self, charts: Callable[[], Iterable[Chart]]) -> Callable[[], Iterable[Entry]]:
-        """What the search field finds for the charts on screen."""
-
-        def entries() -> Iterable[Entry]:
-            for chart in charts():
-                title = chart.title.lower()
-                for words, act in (
-                    (f"Copy the numbers of {title}", self.copy_numbers),
-                    (f"Write the numbers of {title}…", self._ask_numbers),
-                    (f"Copy the picture of {title}", self.copy_picture),
-                    (f"Save the figure of {title}…", self.figure),
-                ):
-                    yield Entry(words, "action", partial(act, chart), about=OF_CHARTS)
-                if chart.whole is not None:
-                    for words, run in (
-                        (f"Copy all components of {title}", partial(self._copy_whole, chart.whole)),
-                        (f"Write all components of {title}…", partial(self._ask_whole, chart.whole)),
-                    ):
-                        yield Entry(words, "action", run, about=OF_CHARTS)
-
-        return entries
-
-    def _copy_whole(self, whole: Whole) -> None:
-        header, rows = whole()
-        copy_table([header, *rows])
-
-    def _ask_whole(self, whole: Whole) -> None:
-        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
-        self._ask_path("Write all components", kinds, partial(self.write_whole, whole))
-
-    def write_whole(self, whole: Whole, path: Path) -> bool:
-        """Write the numbers of all components."""
-        return self._tried(lambda: write_numbers(*whole(), path))
-
-    def copy_picture(self, chart: Chart) -> None:
-        """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
-        from io import BytesIO
-
-        from PySide6.QtCore import QMimeData
-        from PySide6.QtGui import QImage
-
-        from scutcher.charts.printing import Figure, draw, svg_text
-
-        figure = Figure(width=150.0, height=90.0, legend=self.legend_of(chart))
-        png = BytesIO()
-        draw(chart, figure).savefig(png, format="png", dpi=200)
-        data = QMimeData()
-        data.setImageData(QImage.fromData(png.getvalue()))
-        data.setData("image/svg+xml", svg_text(chart, figure).encode())
-        pdf = BytesIO()
-        draw(chart, figure).savefig(pdf, format="pdf")
-        data.setData("application/pdf", pdf.getvalue())
-        QApplication.clipboard().setMimeData(data)
-
-    def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
-        """The classes of a chart of samples, for a printed figure."""
-        return () if chart.marks is None else colouring_of(self.desk.study.state).named()[:8]
-
-    def figure(self, chart: Chart) -> SaveFigure:
-        """Ask how a figure is to look, and where it goes."""
-        paper = SaveFigure(self.window, self.desk, chart, self.legend_of(chart))
-        paper.open_at(self.window, above=False)
-        return paper
-
-    def menu_of(self, chart: Chart, parent: QWidget) -> QMenu:
-        """What can be done with a chart, for its context menu: the same as the search field finds."""
-        menu = QMenu(parent)
-        for entry in self.chart_entries(lambda: [chart])():
-            menu.addAction(entry.words).triggered.connect(lambda _=False, run=entry.run: run())
-        menu.addSeparator()
-        menu.addAction("Write the data of this knot…").triggered.connect(lambda _=False: self.ask_data())
-        return menu
-
-    def menu_of_numbers(self, parent: QWidget, source: QTableView | TellsNumbers) -> QMenu:
-        """What can be done with a table, or with a view that tells its numbers."""
-        menu = QMenu(parent)
-        menu.aboutToHide.connect(menu.deleteLater)
-
-        def add(words: str, act: Callable[[], object]) -> None:
-            menu.addAction(words).triggered.connect(lambda _=False: act())
-
-        add("Copy the table", lambda: self._copy_shown(source))
-        if has_selected(source):
-            add("Copy the selected rows", lambda: self._copy_shown(source, selected=True))
-        add("Write the table…", lambda: self._ask_shown(source))
-        add("Copy as a picture", lambda: QApplication.clipboard().setPixmap(parent.grab()))
-        return menu
-
-    def _copy_shown(self, source: QTableView | TellsNumbers, selected: bool = False) -> None:
-        header, rows = numbers_of(source, selected)
-        copy_table([header, *rows])
-
-    def _ask_shown(self, source: QTableView | TellsNumbers) -> None:
-        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
-        self._ask_path("Write the table", kinds, lambda path: self.write_shown(source, path))
-
-    def write_shown(self, source: QTableView | TellsNumbers, path: Path) -> bool:
-        """Write a table as it stands on screen, numbers to the last digit."""
-        return self._tried(lambda: write_numbers(*numbers_of(source), path))
-
-    def _ask_numbers(self, chart: Chart) -> None:
-        kinds = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
-        self._ask_path(f"Write the numbers of {chart.title}", kinds, partial(self.write_numbers, chart))
 
     def ask_data(self) -> None:
         """Ask where the data go."""

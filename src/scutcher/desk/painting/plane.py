@@ -187,10 +187,11 @@ class PlaneView(PlotArea):
         up = (self.mark_size - 1.0) / max(size.height(), 1.0)
         around = [(usual.x(), usual.y()), (1.0 - usual.x(), 0.5), (0.5, 1.0 + up), (0.5, -up)]
         around += [(-across, 1.0 + up), (-across, -up), (1.0 + across, 1.0 + up), (1.0 + across, -up)]
+        inside = self.ground.sceneBoundingRect()
         for anchor in around:
             label.setAnchor(anchor)
             area = self._area_of(label, x, y)
-            if not any(area.intersects(other) for other in taken):
+            if inside.contains(area) and not any(area.intersects(other) for other in taken):
                 return area
         label.setAnchor((usual.x(), usual.y()))
         return None

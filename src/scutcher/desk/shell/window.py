@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.core.errors import InputError
+from scutcher.desk.actions.charts_out import ChartsOut
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.actions.picked_samples import Acting
 from scutcher.desk.actions.recipe_files import RecipeFiling
@@ -90,7 +91,8 @@ class Window(QMainWindow):
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import
         self.dropping = Dropping(self, self.papers)
-        self.chart_menus = ChartMenus(self, self.filing.menu_of, self.filing.menu_of_numbers)
+        self.charts_out = ChartsOut(self.desk, self, self.charts, self.filing.ask_data)
+        self.chart_menus = ChartMenus(self, self.charts_out.menu_of, self.charts_out.menu_of_numbers)
         self._arrange()
         self._connect()
         self.actions_list = window_actions(self)
@@ -141,7 +143,7 @@ class Window(QMainWindow):
 
     def _fill_finder(self) -> None:
         entries = Entries(self.desk, self.actions_list, self.stack, self._rename, self._recolour, self._add)
-        charts = self.filing.chart_entries(self.charts)
+        charts = self.charts_out.chart_entries(self.charts)
         givers = (entries.actions, self.filing.entries, charts, entries.treatments)
         for giver in (*givers, entries.samples, entries.channels):
             self.finder.add(giver)
