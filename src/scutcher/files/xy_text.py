@@ -50,9 +50,10 @@ def read_xy_files(
         A line that is not two numbers, axes that differ.
     """
     spectra, remarks = [], []
+    shape: _Shape | None = None
     for place, path in enumerate(paths):
         tell(watch, place / len(paths))
-        spectrum, left = read_xy(path)
+        spectrum, left, shape = _read(path, shape)
         spectra.append(spectrum)
         remarks += left
     table = table_of(spectra, name, resample)
@@ -124,8 +125,19 @@ def read_xy(path: Path) -> tuple[Spectrum, list[str]]:
 
     Lines before the first pair are a heading, lines of words after the last a footer.
     """
+    spectrum, left, _ = _read(path, None)
+    return spectrum, left
+
+
+def _read(path: Path, before: _Shape | None) -> tuple[Spectrum, list[str], _Shape]:
+    """Read one spectrum; the shape of the file before is tried first: those of one instrument are alike."""
     with reading(path):
         text = text_of(path)
+    if before is not None:
+        lines = text.splitlines()
+        values = _fast(lines, before) if _is_like(lines, before) else None
+        if values is not None and len(values) >= LEAST and in_strict_order(values[:, 0]):
+            return _spectrum(path, lines, values, [], before)
     shape = shape_of(text[: LOOKED_AT[0]]) or shape_of(text[: LOOKED_AT[1]]) or shape_of(text)
     if shape is None:
         shape = _first_pair(text, path)
@@ -134,14 +146,33 @@ def read_xy(path: Path) -> tuple[Spectrum, list[str]]:
     left: list[str] = []
     if values is None:
         values, left = _line_by_line(lines, shape, path)
+    return _spectrum(path, lines, values, left, shape)
+
+
+def _is_like(lines: Sequence[str], shape: _Shape) -> bool:
+    """Whether the pairs begin on the same line as in another file: it is one, the line above is not."""
+
+    def is_pair(line: str) -> bool:
+        cells = _cells(line, shape.delimiter)
+        return len(cells) == shape.columns and all(_number(cell, shape.marks) is not None for cell in cells)
+
+    if len(lines) <= shape.first or not is_pair(lines[shape.first]):
+        return False
+    return shape.first == 0 or not is_pair(lines[shape.first - 1])
+
+
+def _spectrum(
+    path: Path, lines: Sequence[str], values: np.ndarray, left: list[str], shape: _Shape
+) -> tuple[Spectrum, list[str], _Shape]:
+    """The spectrum of the pairs, what was not read, and how they stood."""
     if shape.columns == 3:
-        left.append("A third column beside x and y: not read")
+        left = [*left, "A third column beside x and y: not read"]
     if len(values) < 2:
         raise FileError(
             f"{path.name} has no two columns of numbers.", "Choose files with x and y in columns."
         )
     quantity, unit = _axis_named(lines[: shape.first], shape)
-    return Spectrum(path.stem, values[:, 0], values[:, 1], quantity, unit), left
+    return Spectrum(path.stem, values[:, 0], values[:, 1], quantity, unit), left, shape
 
 
 def _first_pair(text: str, path: Path) -> _Shape:
