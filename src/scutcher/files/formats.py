@@ -9,7 +9,7 @@ from pathlib import Path
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
-from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz
+from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz, read_tiff, read_zarr
 from scutcher.files.arrays.npy import read_npy
 from scutcher.files.columnar import SUFFIXES as COLUMNAR
 from scutcher.files.columnar import read_columnar
@@ -60,6 +60,8 @@ FORMATS = (
     Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
     Format("NumPy archive", (".npz",), read_npz, False, "the largest matrix with its axis and ids"),
     Format("MATLAB", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),
+    Format("TIFF stack", (".tif", ".tiff"), read_tiff, False, "a sample for each pixel; needs tifffile"),
+    Format("Zarr", (".zarr",), read_zarr, False, "the largest array with its axis; needs zarr"),
 )
 
 
@@ -96,7 +98,7 @@ def read_tables(
     if len(paths) == 1 and is_compressed(paths[0]):
         with unpacked(paths[0]) as inside:
             return read_tables([inside], roles, watch, resample)
-    if len(paths) == 1 and paths[0].is_dir():
+    if len(paths) == 1 and paths[0].is_dir() and paths[0].suffix.lower() != ".zarr":
         suffixes = [suffix for known in FORMATS for suffix in known.suffixes]
         return read_folder(paths[0], suffixes, lambda path: read_table(path, roles), resample, watch)
     plain = roles is None or roles.reading == Reading()

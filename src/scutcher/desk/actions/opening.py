@@ -40,7 +40,8 @@ DEMOS = (
 
 FILE_FILTER = (
     "Tables, spectra and studies (*.csv *.tsv *.tab *.txt *.xy *.dat *.asc *.prn *.dpt *.xlsx *.ods *.xls "
-    "*.xlsm *.xlsb *.dx *.jdx *.jcm *.h5 *.hdf5 *.nc *.cdf *.npy *.npz *.mat *.parquet *.feather *.gz *.zip "
+    "*.xlsm *.xlsb *.dx *.jdx *.jcm *.h5 *.hdf5 *.nc *.cdf *.npy *.npz *.mat "
+    "*.tif *.tiff *.parquet *.feather *.gz *.zip "
     "*.scutch);;All files (*)"
 )
 

@@ -352,4 +352,6 @@ def _word_sounds(name: str) -> bool:
     )
 
 
-read_npz, read_hdf5, read_netcdf, read_mat = (reader(suffix) for suffix in (".npz", ".h5", ".nc", ".mat"))
+read_npz, read_hdf5, read_netcdf, read_mat, read_tiff, read_zarr = (
+    reader(suffix) for suffix in (".npz", ".h5", ".nc", ".mat", ".tif", ".zarr")
+)

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.files.arrays.images import load_tiff, load_zarr
 from scutcher.files.arrays.stored import Stored, check_unfolded, decoded, unpacked
 from scutcher.files.safely import reading
 
@@ -207,6 +208,9 @@ LOADERS: dict[str, tuple[Callable[[Path], Arrays], str]] = {
     ".nc": (load_netcdf, "a NetCDF file"),
     ".cdf": (load_netcdf, "a NetCDF file"),
     ".mat": (load_mat, "a MATLAB file"),
+    ".tif": (load_tiff, "a TIFF file"),
+    ".tiff": (load_tiff, "a TIFF file"),
+    ".zarr": (load_zarr, "a Zarr store"),
 }
 
 
@@ -220,7 +224,8 @@ def arrays_of(path: Path, suffix: str) -> Arrays:
     """
     load, what = LOADERS[suffix]
     with reading(path):
-        path.open("rb").close()
+        if not path.is_dir():
+            path.open("rb").close()
         try:
             return load(path)
         except FileError:
