@@ -132,7 +132,7 @@ def _score(rows: Iterable[Row], marks: Marks) -> float:
     if width < 2:
         return 0.0
     usual = [row for row in filled if len(row.cells) == width][:60]
-    kinds = Counter(kind_of(cell, marks) for row in usual for cell in row.cells)
+    kinds = Counter(kind_of(cell, marks) for cell in some_cells(usual))
     numbers = (kinds["n"] + 0.5 * kinds["d"] + 0.2 * kinds["-"]) / kinds.total()
     return count / len(filled) + numbers + 0.02 * min(width, 10)
 

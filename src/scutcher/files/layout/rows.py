@@ -43,7 +43,7 @@ ID_WORDS = (
     "spectrum",
     "file",
 )
-MOST_STATISTICS, ENOUGH = 12, 30
+MOST_STATISTICS, ENOUGH, WIDE_CELLS = 12, 30, 10_000
 """Rows of means and the like that are looked for at the end, and rows that are looked at closely."""
 
 
@@ -87,7 +87,8 @@ def parts_of(rows: Sequence[Row], marks: Marks) -> Parts:
         return Parts()
     body = _body(rows, filled, width)
     low = body[min(3, len(body) // 2) :]
-    some = low[:: -(-len(low) // ENOUGH)]
+    enough = min(ENOUGH, max(8, WIDE_CELLS // width))
+    some = low[:: -(-len(low) // enough)]
     kinds = {place: [kind_of(c, marks) for c in rows[place].cells] for place in {*body[:9], *some}}
     numeric = _numeric(kinds, some, width)
     title = [place for place in filled if place < body[0]]
