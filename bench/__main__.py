@@ -18,6 +18,7 @@ BENCHES = (
     "inspecting",
     "treat_page",
     "groups",
+    "gaps",
 )
 
 

@@ -1,6 +1,7 @@
 """Stability of loadings, scores and planes, and the influence of groups, against slow versions by hand."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from scipy.linalg import orthogonal_procrustes, subspace_angles
@@ -155,6 +156,21 @@ class Influences(unittest.TestCase):
 
     def test_near_where_they_are_not(self):
         self.check(60, 200, 20, 0.03)
+
+    def test_of_very_many_groups_those_that_the_model_leans_on(self):
+        rng = np.random.default_rng(5)
+        values = rng.normal(size=(80, 6)) * [5, 3, 2, 1, 1, 1]
+        values[:4] *= 4.0
+        z = values - values.mean(axis=0)
+        groups = [np.array([row]) for row in range(80)]
+        found = decompose_up_to(Scaled(z), True, 6, "exact")
+        every = influence(z, found, groups, True)
+        with mock.patch.multiple("scutcher.core.validation.influence", MOST_GROUPS=10, MOST_SAMPLES=10):
+            some = influence(z, found, groups, True)
+        known = np.isfinite(some.degrees[:, 1])
+        self.assertEqual(int(known.sum()), 10)
+        self.assertTrue(known[:4].all())
+        np.testing.assert_allclose(some.degrees[known], every.degrees[known], atol=1e-6)
 
     def test_too_few_left(self):
         z = np.random.default_rng(1).normal(size=(4, 6))

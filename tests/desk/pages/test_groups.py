@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -266,6 +267,31 @@ class Page(Wood):
         one, two = self.labelled.two
         self.assertEqual(set(own), {one, two})
         self.assertLess(np.median(chart.marks.x[own == one]), np.median(chart.marks.x[own == two]))
+
+
+class Behind(Wood):
+    """The same where all is made behind, as of very many samples."""
+
+    def setUp(self):
+        for place in ("difference_panels", "labelled"):
+            many = mock.patch(f"scutcher.desk.pages.groups.{place}.AT_ONCE", 10)
+            many.start()
+            self.addCleanup(many.stop)
+        super().setUp()
+
+    def band(self):
+        chart = self.labelled.differences.view.chart
+        return np.array([np.nan]) if chart is None or not chart.spreads else chart.spreads[0].low
+
+    def test_the_strips_arrive(self):
+        panels = self.labelled.differences
+        one, two = self.labelled.two
+        values = self.state.table.values
+        wanted = values[self.codes == one].mean(axis=0) - values[self.codes == two].mean(axis=0)
+        np.testing.assert_allclose(panels.view.chart.lines.ys[0], wanted, atol=1e-12)
+        self.desk.selection.pick([3])
+        self.until(lambda: bool(panels.means_view.chart.curves))
+        np.testing.assert_allclose(panels.means_view.chart.curves[0].y, values[3] - values.mean(axis=0))
 
 
 class Tables(Wood):

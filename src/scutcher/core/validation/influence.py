@@ -18,6 +18,9 @@ MOST = 15
 MOST_SAMPLES = 4000
 """Samples up to which what the components computed leave out is taken along."""
 
+MOST_GROUPS = 1500
+"""Groups that are left out in turn: of more, those that the model leans on most, by leverage and residual."""
+
 
 @dataclass(frozen=True, eq=False)
 class Influence:
@@ -29,7 +32,7 @@ class Influence:
         The group of each sample.
     degrees : (g, K) float array
         Largest principal angle between the planes of 1…K components with and without each group; NaN where
-        too few samples are left.
+        too few samples are left, and for groups that were not looked at (`MOST_GROUPS`).
     """
 
     codes: Integers
@@ -77,24 +80,44 @@ def influence(
     codes = np.empty(n, dtype=np.intp)
     degrees = np.full((len(groups), most), np.nan)
     for place, rows in enumerate(groups):
-        tell(watch, place / len(groups))
         codes[rows] = place
-        degrees[place] = _without(scores, product, rows, centred, most)
+    looked_at = _leaned_on(found, codes, len(groups))
+    total = scores.T @ scores
+    for turn, place in enumerate(looked_at.tolist()):
+        tell(watch, turn / len(looked_at))
+        degrees[place] = _without(scores, total, product, groups[place], centred, most)
     return Influence(codes, degrees)
 
 
-def _without(scores: Floats, product: Floats, rows: Integers, centred: bool, most: int) -> Floats:
+def _leaned_on(found: Decomposition, codes: Integers, count: int) -> Integers:
+    """The groups that are left out: all, or of very many those with the largest leverage and residual."""
+    if count <= MOST_GROUPS:
+        return np.arange(count)
+    leverage = (found.scores**2 / np.maximum(found.eigenvalues, np.finfo(float).tiny)).sum(axis=1)
+    left = found.q_beyond(found.computed)
+    weight = leverage / leverage.sum() + left / (float(left.sum()) or 1.0)
+    of_groups = np.bincount(codes, weight, count)
+    return np.sort(np.argsort(-of_groups, kind="stable")[:MOST_GROUPS])
+
+
+def _without(
+    scores: Floats, total: Floats, product: Floats, rows: Integers, centred: bool, most: int
+) -> Floats:
     """Degrees between the planes with and without some rows, (most,)."""
     n, m = scores.shape
     degrees = np.full(most, np.nan)
     left = n - len(rows)
-    kept = np.ones(n, dtype=bool)
-    kept[rows] = False
-    basis = np.hstack([scores, _beyond(product, rows, scores)])
-    inside = basis[kept]
-    if centred:
-        inside = inside - inside.mean(axis=0)
-    squares = inside.T @ inside
+    beyond = _beyond(product, rows, scores)
+    if beyond.shape[1]:
+        inside = np.delete(np.hstack([scores, beyond]), rows, axis=0)
+        if centred:
+            inside = inside - inside.mean(axis=0)
+        squares = inside.T @ inside
+    else:  # nothing but the scores: their squares without those of the group
+        gone, sums = scores[rows], scores.sum(axis=0) - scores[rows].sum(axis=0)
+        squares = total - gone.T @ gone
+        if centred and left:
+            squares = squares - np.outer(sums, sums) / left
     vectors = np.linalg.eigh(squares)[1][:, ::-1]
     for k in range(1, min(most, left - centred, m) + 1):
         cosines = np.linalg.svd(vectors[:k, :k], compute_uv=False)

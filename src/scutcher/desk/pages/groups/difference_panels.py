@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from scutcher.charts.description import Chart
 from scutcher.charts.groups import class_strips, difference_strip, no_classes, strongest
 from scutcher.core.groups.mean_differences import Difference
+from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
@@ -19,6 +20,8 @@ from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.grouping import Grouping
 
 SLOT = "groups difference"
+AT_ONCE = 1_000_000
+"""Values up to which the strips are made within a frame."""
 KINDS = {
     "difference": "difference|One class's mean less the other's; 95 % band: replicates resampled together",
     "deviations": "in SD|The same in standard deviations within the two classes",
@@ -36,6 +39,7 @@ class DifferencePanels(QWidget):
         self.desk = desk
         self.less_mean, self.kind = True, "difference"
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
+        self._wanted: object = None
         self._kept: tuple[Grouping, tuple[int, int], Difference] | None = None
         self.means_view, self.view = StripView(), StripView()
         self.means_panel = ChartPanel(self.means_view, "Means of two classes, treated", bottom_title=False)
@@ -69,13 +73,21 @@ class DifferencePanels(QWidget):
 
     def show_two(self, grouping: Grouping, two: tuple[int, int] | None) -> None:
         """Two classes; None where there is one only."""
-        self._shown, state = (grouping, two), self.desk.moment.state
+        self._shown = (grouping, two)
         if two is None:
             self.show_nothing("There is one class only.")
             return
-        means = class_strips(grouping, two, self.less_mean, self.desk.selection.look.picked)
+        picked = self.desk.selection.look.picked
+        if grouping.found.treated.values.size > AT_ONCE:
+            self._ask_charts(grouping, two, picked)
+            return
+        self._draw(class_strips(grouping, two, self.less_mean, picked), self._difference(grouping, two))
+
+    def _draw(self, means: Chart, found: Difference) -> None:
+        """Both strips, or the list in place of the second."""
+        assert self._shown is not None and self._shown[1] is not None
+        grouping, two, state = self._shown[0], self._shown[1], self.desk.moment.state
         show(self.desk, self.means_panel, self.means_view, means, state)
-        found = self._difference(grouping, two)
         listed = self.kind == "list"
         self.stack.setCurrentIndex(1 if listed else 0)
         if listed:
@@ -98,6 +110,25 @@ class DifferencePanels(QWidget):
             self._kept = kept = (grouping, two, grouping.difference(*two, draws=0))
             self._ask_band(grouping, two)
         return kept[2]
+
+    def _ask_charts(self, grouping: Grouping, two: tuple[int, int], picked: tuple[int, ...]) -> None:
+        """Of many values everything behind; what was drawn stays until then."""
+        wanted, kept = (grouping, two, self.less_mean, picked), self._kept
+        known = kept[2] if kept is not None and kept[0] is grouping and kept[1] == two else None
+        self._wanted = wanted
+
+        def work(watch: Watch) -> tuple[Chart, Difference]:
+            return class_strips(grouping, two, wanted[2], picked), known or grouping.difference(*two)
+
+        def done(answer: Any) -> None:
+            if wanted is not self._wanted:
+                return
+            if isinstance(answer, Exception):
+                raise answer
+            self._kept = (grouping, two, answer[1])
+            self._draw(*answer)
+
+        self.desk.live.ask(f"{SLOT} of many", None, work, done)
 
     def _ask_band(self, grouping: Grouping, two: tuple[int, int]) -> None:
         def done(answer: Any) -> None:
