@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import ladder
+from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
 from scutcher.desk.widgets.panel import Note
-from scutcher.study.document.commands.recipe import KeepComponents, with_components
 
 PICK_WIDTH, NAMED = 250, 12
 
@@ -57,8 +59,8 @@ class BottomBar(QFrame):
         layout.addStretch(1)
         for widget in (self.pick, self.set_aside, self.tag):
             layout.addWidget(widget)
-        self.bars.moving.connect(self._on_moving)
-        self.bars.moved.connect(self._on_moved)
+        self.bars.moving.connect(partial(preview_components, desk))
+        self.bars.moved.connect(partial(keep_components, desk))
         follow(self, desk.live, lambda changed: self.refresh())
         follow(self, desk.study, lambda changed: self.show_pick())
         follow(self, desk.selection, self._on_selection)
@@ -96,17 +98,8 @@ class BottomBar(QFrame):
         """One component more or fewer, from the keyboard."""
         found = self.bars.ladder
         if found is not None and 1 <= found.kept + by <= found.rank:
-            self._on_moved(found.kept + by)
+            keep_components(self.desk, found.kept + by)
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if "picked" in changed:
             self.show_pick()
-
-    def _on_moving(self, kept: int) -> None:
-        self.desk.live.preview(with_components(self.desk.study.state.recipe, kept))
-
-    def _on_moved(self, kept: int) -> None:
-        if self.desk.study.state.recipe.model.components == kept:
-            self.desk.live.refresh()
-        else:
-            self.desk.do(KeepComponents(kept))

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtWidgets import (
     QButtonGroup,
-    QHBoxLayout,
     QLabel,
     QScrollArea,
     QToolButton,
@@ -34,9 +32,11 @@ from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
+from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
@@ -46,7 +46,6 @@ from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.checks import checks_key
 from scutcher.study.evaluation.class_models import ClassModels, class_models
 
-Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
 SLOT = "class models"
 KINDS = {
     "all": "all|Every sample",
@@ -79,18 +78,11 @@ class ModelsView(QWidget):
         self._rows = np.empty(0, dtype=np.intp)
         self._make_left()
         self._make_right()
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(7)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for column in (left, right):
-            column.setSpacing(7)
-        left.addWidget(self.table_panel, 300)
-        left.addWidget(self.powers_panel, 300)
-        right.addWidget(self.plane_panel, 340)
-        right.addWidget(self.who_panel, 280)
-        layout.addLayout(left, 66)
-        layout.addLayout(right, 39)
+        two_columns(
+            self,
+            [(self.table_panel, 300), (self.powers_panel, 300)],
+            [(self.plane_panel, 340), (self.who_panel, 280)],
+        )
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
         follow(self, desk.selection, self._on_selection)

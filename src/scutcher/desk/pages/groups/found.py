@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
@@ -27,12 +26,14 @@ from scutcher.core.groups.clusters import Clusters, HowMany, Way
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.tree_view import TreeView
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.handle_plot import HandlePlot
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
+from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import LegendRow
@@ -41,7 +42,6 @@ from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.classes import ClassOfGroups
 from scutcher.study.evaluation.found_groups import Ungrouped, judge_number, ungrouped
 
-Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
 SLOT = "groups found"
 WAYS: dict[Way, str] = {"ward": "Ward's tree", "k-means": "k-means"}
 KINDS = {
@@ -67,19 +67,11 @@ class FoundView(QWidget):
         self._make_tree()
         self._make_cross()
         self._make_right()
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for column in (left, right):
-            column.setSpacing(7)
-        left.addWidget(self.tree_panel, 290)
-        left.addWidget(self.means_panel, 180)
-        left.addWidget(self.cross_panel, 170)
-        right.addWidget(self.plane_panel, 370)
-        right.addWidget(self.number_panel, 250)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(7)
-        layout.addLayout(left, 66)
-        layout.addLayout(right, 39)
+        two_columns(
+            self,
+            [(self.tree_panel, 290), (self.means_panel, 180), (self.cross_panel, 170)],
+            [(self.plane_panel, 370), (self.number_panel, 250)],
+        )
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
         follow(self, desk.selection, self._on_selection)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.groups import along_chart, held_out_run, held_out_words, no_classes
+from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.groups.judging import Judging
 from scutcher.desk.pages.showing import show
@@ -17,7 +18,7 @@ from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel
-from scutcher.study.document.commands.recipe import GroupBy, KeepComponents, with_components
+from scutcher.study.document.commands.recipe import GroupBy
 from scutcher.study.evaluation.grouping import Grouping
 
 METHODS = {
@@ -47,8 +48,8 @@ class HeldOutPanel(QWidget):
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
         self.curve, self.view = HandlePlot(), PlaneView()
         self.curve.setMinimumHeight(90)
-        self.curve.moving.connect(self._on_moving)
-        self.curve.moved.connect(self._on_moved)
+        self.curve.moving.connect(partial(preview_components, desk))
+        self.curve.moved.connect(partial(keep_components, desk))
         attend_plane(self.view, desk.selection)
         self.stack = QStackedWidget()
         for widget in (self.curve, self.view):
@@ -133,12 +134,3 @@ class HeldOutPanel(QWidget):
             wanted = replace_fields(now, neighbours=count)
             words = f"{count} neighbour{'s' if count > 1 else ''}"
             menu.add(words, now.neighbours == count, partial(self.desk.do, GroupBy(wanted)))
-
-    def _on_moving(self, kept: int) -> None:
-        self.desk.live.preview(with_components(self.desk.study.state.recipe, kept))
-
-    def _on_moved(self, kept: int) -> None:
-        if self.desk.study.state.recipe.model.components == kept:
-            self.desk.live.refresh()
-        else:
-            self.desk.do(KeepComponents(kept))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.groups import doubtful_words, finding
 from scutcher.core.errors import InputError
@@ -14,16 +13,16 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_panel import ClassPanel
 from scutcher.desk.pages.groups.difference_panels import DifferencePanels
+from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.held_out_panel import HeldOutPanel
 from scutcher.desk.pages.groups.judging import Judging
 from scutcher.desk.pages.groups.plane_panel import PlanePanel
 from scutcher.desk.pages.showing import View, emphasise
+from scutcher.desk.widgets.columns import two_columns
 from scutcher.study.evaluation.grouping import Grouping, grouping_of
 
 AT_ONCE = 20_000
 """Samples up to which the passes over them take less than a frame."""
-
-Say = Callable[[Sequence[tuple[str, tuple[int, ...]]]], None]
 
 
 class Labelled(QWidget):
@@ -41,18 +40,11 @@ class Labelled(QWidget):
         self.differences = DifferencePanels(desk)
         self.plane = PlanePanel(desk, self._show_classes)
         self.held_out = HeldOutPanel(desk, self.judging)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for column in (left, right):
-            column.setSpacing(7)
-        left.addWidget(self.classes, 300)
-        left.addWidget(self.differences, 345)
-        right.addWidget(self.plane, 408)
-        right.addWidget(self.held_out, 228)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(7)
-        layout.addLayout(left, 66)
-        layout.addLayout(right, 39)
+        left, right = (
+            [(self.classes, 300), (self.differences, 345)],
+            [(self.plane, 408), (self.held_out, 228)],
+        )
+        two_columns(self, left, right)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
         follow(self, desk.selection, self._on_selection)

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-from html import escape
 from typing import Any
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
-    QLabel,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -21,51 +18,15 @@ from PySide6.QtWidgets import (
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.groups.class_models import ModelsView
+from scutcher.desk.pages.groups.finding import Finding, Pieces
 from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 MODES = {
     "labelled": "as labelled|How far the labelled classes lie apart, and whether left-out samples find them",
     "found": "find groups|Groups in the scores, without labels",
     "models": "one model per class|Each class with a model of its own, and which of them accept each sample",
 }
-
-
-TWO_LINES = 32
-
-
-class Finding(QLabel):
-    """One sentence; a piece that stands for samples picks them when it is clicked."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.setObjectName("finding")
-        self.setTextFormat(Qt.TextFormat.RichText)
-        self.setMinimumWidth(60)
-        self.setWordWrap(True)
-        self.setFixedHeight(TWO_LINES)  # whether it takes one or two: nothing below it moves
-        self._desk = desk
-        self._rows: list[tuple[int, ...]] = []
-        self.linkActivated.connect(self._on_link)
-
-    def show_pieces(self, pieces: Pieces) -> None:
-        """Put another sentence in."""
-        self._rows = [rows for _, rows in pieces]
-        words = []
-        for place, (text, rows) in enumerate(pieces):
-            said = escape(text)
-            words.append(
-                f'<a href="{place}" style="color:inherit;text-decoration:none"><b>{said}</b></a>'
-                if rows
-                else said
-            )
-        self.setText("".join(words))
-        self.setToolTip("".join(text for text, _ in pieces) + "\nClick what is bold to pick those samples")
-
-    def _on_link(self, place: str) -> None:
-        self._desk.selection.pick(self._rows[int(place)])
 
 
 class GroupsPage(PageView):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
@@ -18,6 +20,7 @@ from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.rank import Shares, by_variable, evidence_rows, fitted_measured, portraits, shares
 from scutcher.core.errors import InputError
+from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
@@ -30,7 +33,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import pick
 from scutcher.desk.widgets.panel import ChartPanel, paper
-from scutcher.study.document.commands.recipe import EvidenceBy, KeepComponents, with_components
+from scutcher.study.document.commands.recipe import EvidenceBy
 
 
 class RankPage(PageView):
@@ -68,10 +71,10 @@ class RankPage(PageView):
             },
             self._set_kind,
         )
-        self.shares_view.moving.connect(self._on_moving)
-        self.shares_view.moved.connect(self._on_moved)
+        self.shares_view.moving.connect(partial(preview_components, self.desk))
+        self.shares_view.moved.connect(partial(keep_components, self.desk))
         self.evidence = EvidenceChart()
-        self.evidence.chosen.connect(self._on_moved)
+        self.evidence.chosen.connect(partial(keep_components, self.desk))
         self.evidence.pointed.connect(self._on_pointed)
         self.meaning = QLabel()
         self.meaning.setObjectName("quiet")
@@ -209,15 +212,6 @@ class RankPage(PageView):
     def _on_pointed(self, row: object) -> None:
         words = "Point at a line to read what it means and where it misleads; click it to keep so many."
         self.meaning.setText(words if row is None else f"{row.name}: {row.meaning}")  # type: ignore[attr-defined]
-
-    def _on_moving(self, kept: int) -> None:
-        self.desk.live.preview(with_components(self.desk.study.state.recipe, kept))
-
-    def _on_moved(self, kept: int) -> None:
-        if self.desk.study.state.recipe.model.components == kept:
-            self.desk.live.refresh()
-        else:
-            self.desk.do(KeepComponents(kept))
 
     def _on_component(self, component: int) -> None:
         found = self.desk.moment.found
