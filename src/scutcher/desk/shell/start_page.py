@@ -24,7 +24,7 @@ class StartPaper(QWidget):
         words = QLabel(
             "Drop files or a folder here: tables (CSV, TSV, XLSX, ODS, XLS, XLSM, XLSB, Parquet, Feather), "
             "spectra (x–y text, JCAMP-DX) "
-            "or arrays (HDF5, NetCDF, NumPy, MATLAB). Or paste a table with Ctrl+V. "
+            "or arrays (HDF5, NetCDF, NumPy, MATLAB, TIFF stack, Zarr). Or paste a table with Ctrl+V. "
             "What was found in them is shown before it is taken."
         )
         words.setObjectName("empty")
