@@ -206,15 +206,20 @@ def ghosts_of(state: State, found: Evaluation, other: Evaluation, pair: tuple[in
 
 
 def moved(state: State, found: Evaluation, former: Evaluation, pair: tuple[int, int]) -> Curve | None:
-    """A line from where each sample lay on a former model to where it lies now, as one broken line."""
-    ghosts = ghosts_of(state, found, former, pair)
+    """A line from where each sample lay on a former model to where it lies now, as one broken line.
+
+    None for more samples than such lines can be told apart of.
+    """
+    ghosts = None if len(found.usable.rows) > MOST_MOVED else ghosts_of(state, found, former, pair)
     if ghosts is None:
         return None
-    mine = found.places()
-    x, y = [], []
-    for place, row in enumerate(ghosts.keys.tolist()):
-        if row in mine:
-            now = found.model.scores[mine[row], list(pair)]
-            x += [float(ghosts.x[place]), float(now[0]), np.nan]
-            y += [float(ghosts.y[place]), float(now[1]), np.nan]
-    return Curve(np.array(x), np.array(y), "accent", width=0.8)
+    _, theirs, mine = np.intersect1d(ghosts.keys, found.usable.rows, return_indices=True)
+    runs = np.full((len(mine), 3, 2), np.nan)
+    runs[:, 0, 0], runs[:, 0, 1] = ghosts.x[theirs], ghosts.y[theirs]
+    runs[:, 1] = found.model.scores[np.ix_(mine, list(pair))]
+    x, y = runs.reshape(-1, 2).T
+    return Curve(x, y, "accent", width=0.8)
+
+
+MOST_MOVED = 5000
+"""Samples of which it is drawn how they moved."""
