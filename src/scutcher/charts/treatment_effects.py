@@ -216,7 +216,7 @@ def moved(state: State, found: Evaluation, former: Evaluation, pair: tuple[int, 
     _, theirs, mine = np.intersect1d(ghosts.keys, found.usable.rows, return_indices=True)
     runs = np.full((len(mine), 3, 2), np.nan)
     runs[:, 0, 0], runs[:, 0, 1] = ghosts.x[theirs], ghosts.y[theirs]
-    runs[:, 1] = found.model.scores[np.ix_(mine, list(pair))]
+    runs[:, 1] = found.model.scores[mine][:, list(pair)]
     x, y = runs.reshape(-1, 2).T
     return Curve(x, y, "accent", width=0.8)
 
