@@ -167,8 +167,11 @@ def models_finding(found: ClassModels, rows: Integers) -> list[tuple[str, tuple[
         (f"{several} to several", of(known & (counts > 1))),
         (", ", ()),
         (f"{none} to none", of(known & (counts == 0))),
-        (f"; {other} of the {one} to another class than labelled", of(wrong)),
     ]
+    if one > 1:
+        pieces.append((f"; {other} of the {one} to another class than labelled", of(wrong)))
+    elif other:
+        pieces.append(("; that one to another class than labelled", of(wrong)))
     return pieces
 
 

@@ -17,7 +17,6 @@ from scutcher.charts.runs import Run, RunLine
 from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.groups.assigning import every_candidate
-from scutcher.core.groups.class_separation import between_within
 from scutcher.core.groups.dip import dip_test
 from scutcher.core.groups.mean_differences import Difference
 from scutcher.core.groups.score_ellipses import class_ellipse, hull
@@ -255,7 +254,7 @@ def difference_strip(grouping: Grouping, two: tuple[int, int], found: Difference
     spreads: tuple[Ribbon, ...] = ()
     shade = None
     if kind == "ratio":
-        values = between_within(treated.values, grouping.codes)
+        values = grouping.ratios
         title, note, unit = "Between over within classes", "all classes; F at each variable", "F"
         name = "between over within"
     else:
@@ -290,7 +289,6 @@ def difference_strip(grouping: Grouping, two: tuple[int, int], found: Difference
 def strongest(grouping: Grouping, found: Difference) -> list[tuple[str, float, float, float, float, float]]:
     """Variables by how many SD within they differ, strongest first: name, difference, band, SD, F of all."""
     axis = grouping.found.treated.axis
-    ratios = between_within(grouping.found.treated.values, grouping.codes)
     size = np.nan_to_num(np.abs(found.in_deviations), nan=-1.0)
     return [
         (
@@ -299,7 +297,7 @@ def strongest(grouping: Grouping, found: Difference) -> list[tuple[str, float, f
             float(found.low[at]),
             float(found.high[at]),
             float(found.in_deviations[at]),
-            float(ratios[at]),
+            float(grouping.ratios[at]),
         )
         for at in np.argsort(-size, kind="stable")[:60]
     ]

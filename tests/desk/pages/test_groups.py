@@ -1,5 +1,6 @@
 """The Groups page: table, tree, plane, strips, held-out share, line; clicked, dragged and read."""
 
+import threading
 import unittest
 from dataclasses import replace
 from unittest import mock
@@ -7,6 +8,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from scipy.stats import f_oneway
 
 from scutcher.charts import colours
 from scutcher.charts.class_table import SquareLook, class_square
@@ -19,6 +21,7 @@ from scutcher.study.document.commands.classes import ColourBy, RenameClass
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
+from scutcher.study.evaluation import grouping as grouping_module
 from tests.core.validation.test_held_out_assignment import lots
 from tests.desk.driving import LEFT, QUICK, WindowCase, count_colour, settle
 
@@ -292,6 +295,23 @@ class Behind(Wood):
         self.desk.selection.pick([3])
         self.until(lambda: bool(panels.means_view.chart.curves))
         np.testing.assert_allclose(panels.means_view.chart.curves[0].y, values[3] - values.mean(axis=0))
+
+    def test_the_ratio_of_variances_is_made_behind(self):
+        panels, where = self.labelled.differences, []
+        whole = grouping_module.between_within
+
+        def watched(values, codes):
+            where.append(threading.current_thread() is threading.main_thread())
+            return whole(values, codes)
+
+        with mock.patch.object(grouping_module, "between_within", watched):
+            self.labelled.grouping.__dict__.pop("ratios", None)
+            QTest.mouseClick(panels.kinds["ratio"], LEFT)
+            self.until(lambda: panels.view.chart.y_title == "F")
+        values, codes = self.state.table.values[:, 0], self.codes
+        parts = [values[codes == code] for code in np.unique(codes[codes >= 0])]
+        self.assertAlmostEqual(panels.view.chart.lines.ys[0][0], f_oneway(*parts).statistic, places=6)
+        self.assertEqual(where, [False])
 
 
 class Tables(Wood):

@@ -12,6 +12,7 @@ from scutcher.core.data.table import ClassColumn
 from scutcher.core.errors import InputError, TableError
 from scutcher.core.groups.class_regions import Regions, class_regions
 from scutcher.core.groups.class_scores import ClassScores, centre_distances, class_scores, clearest_pair
+from scutcher.core.groups.class_separation import between_within
 from scutcher.core.groups.directions import Directions, directions
 from scutcher.core.groups.mean_differences import DRAWS, Difference, mean_difference
 from scutcher.core.groups.tree import Linkage, Tree, tree
@@ -106,6 +107,11 @@ class Grouping:
         """Membership in the region of each class, in all components kept."""
         count = len(self.column.levels)
         return class_regions(self.found.model.scores, self.codes, count, self.settings.level)
+
+    @cached_property
+    def ratios(self) -> Floats:
+        """Variance between over within the classes at each variable treated, (p,)."""
+        return between_within(self.found.treated.values, self.codes)
 
     def warm(self) -> Grouping:
         """Itself, with all that takes a pass over the samples computed."""

@@ -73,8 +73,8 @@ def _differences(grouping: Grouping) -> str:
 
 def _ratios(grouping: Grouping) -> str:
     """Between over within variance of each variable."""
-    ratios = between_within(grouping.found.treated.values, grouping.codes)
-    rows = ([label, digits(ratios[at])] for at, label in enumerate(grouping.found.treated.axis.labels))
+    labels = grouping.found.treated.axis.labels
+    rows = ([label, digits(ratio)] for label, ratio in zip(labels, grouping.ratios, strict=True))
     return csv_text(["variable", "ratio"], rows)
 
 

@@ -118,6 +118,7 @@ class DifferencePanels(QWidget):
         self._wanted = wanted
 
         def work(watch: Watch) -> tuple[Chart, Difference]:
+            _ = grouping.ratios
             return class_strips(grouping, two, wanted[2], picked), known or grouping.difference(*two)
 
         def done(answer: Any) -> None:
