@@ -5,7 +5,8 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from scutcher.charts.report import Report, html, write_report
+from scutcher.charts.report import Report, document_of, write_report
+from scutcher.charts.report_document import html_of
 from scutcher.charts.report_groups import groups_section
 from scutcher.core.data.table import ClassColumn
 from scutcher.core.recipes.recipe import Recipe
@@ -26,7 +27,7 @@ class Reports(unittest.TestCase):
         cls.state = State.of("lots & <i>more</i>", table)
         found = Evaluator().evaluate(table, Recipe())
         cls.report = Report(cls.state, found, check(found), ())
-        cls.text = html(cls.report)
+        cls.text = html_of(document_of(cls.report))
 
     def test_the_classes(self):
         section = self.report.groups

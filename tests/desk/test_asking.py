@@ -109,8 +109,10 @@ class Files(InFolder, WindowCase):
     def test_numbers_of_a_view_are_asked_for(self):
         chart = self.page.scores_view.chart
         path = self.folder / "scores.csv"
+        menu = self.window.charts_out.menu_of(chart, self.window)
+        (write,) = (act for act in menu.actions() if act.text().startswith("Write the numbers"))
         with self.answering("save", path):
-            self.window.filing._ask_numbers(chart)
+            write.trigger()
         lines = path.read_text().splitlines()
         self.assertEqual(len(lines), 1 + len(chart.marks.x))
         self.assertEqual(lines[0].split(",")[0], "name")

@@ -9,7 +9,7 @@ DEFINITIONS: dict[str, str] = {
     "weight is positive when a model is first fitted and keeps its sign while you work. Band: ± 2 standard "
     "errors, by leaving out the segments of the validation in turn (Martens & Martens 2000); pale: not told from zero.",
     "scores": "Scores T = Z P: where each sample lies on the components, in the unit of the treated data. "
-    "The share is λₐ / total variance. Click a title to change the component. Tails lead to where models that have "
+    "The share is λₐ / total variance. Tails lead to where models that have "
     "not seen a sample put it, turned onto this one.",
     "leftover": "Residual e = z − P Pᵀz at each variable. The pale ribbon is the 2.5–97.5 % range of all "
     "samples in the model at that variable (of every so many-th where there are more than 1200).",

@@ -2,11 +2,12 @@
 
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from scutcher.charts import colours
 from scutcher.charts.overlays import NEW, Overlays
@@ -182,10 +183,34 @@ class NewLots(WindowCase):
         ghosts = self.page.scores_view.chart.ghosts
         self.assertEqual((len(ghosts.x), int(ghosts.keys.min())), (20, NEW))
         self.assertIn("1730 nm", listing.table.item(0, 4).text())
+        self.writes_a_report(listing, set(truth["strange"]))
         self.desk.live.bring(None)
         settle()
         self.page.refresh()
         self.assertIsNone(self.page.scores_view.chart.ghosts)
+
+    def writes_a_report(self, listing, strange):
+        (button,) = (b for b in listing.findChildren(QPushButton) if b.text().startswith("Write"))
+        with tempfile.TemporaryDirectory() as folder:
+            for name in ("new.html", "new.pdf", "new.csv", "new.odt"):
+                path = Path(folder) / name
+                with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
+                    QTest.mouseClick(button, LEFT)
+                told = "new.odt ends in" if name.endswith("odt") else f"are in {name}"
+                self.until(lambda told=told: told in self.window.message.label.text())
+            text = (Path(folder) / "new.html").read_text()
+            lines = (Path(folder) / "new.csv").read_text().splitlines()
+            self.assertGreater((Path(folder) / "new.pdf").stat().st_size, 20_000)
+            self.assertFalse((Path(folder) / "new.odt").exists())
+        ids = listing._new.found.table.ids
+        self.assertEqual(len(lines), 21)
+        self.assertEqual(text.count("<figure>"), 3)
+        for name in ids:
+            verdict = "no" if name in strange else "yes"
+            self.assertIn(f"<tr><td>{name}</td><td>{verdict}</td>", text)
+        for name in strange:  # in its line of the table, and on each figure
+            self.assertEqual(text.count(name), 4)
+        self.assertIn(f"<td>{len(ids) - len(strange)} of {len(ids)}</td>", text)
 
     def test_an_axis_that_does_not_match_offers_resampling(self):
         table, _ = demo_set("new-lots")

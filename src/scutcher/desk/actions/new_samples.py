@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -11,20 +10,21 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWi
 
 from scutcher.charts import colours
 from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
+from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.files.writing import write_numbers
 from scutcher.study.evaluation.new_samples import Newcomers
+from scutcher.study.work import Priority
 
 
 class NewSamples(Popover):
     """The list; the marks stand hollow on the planes until they are sent away."""
 
-    def __init__(
-        self, window: QWidget, new: Newcomers, send_away: Callable[[], object], say: Callable[..., object]
-    ) -> None:
+    def __init__(self, window: QWidget, desk: Desk, new: Newcomers) -> None:
         super().__init__(window, f"New samples: {new.table.name}")
-        self._new, self._say = new, say
+        self._new, self._desk, self._moment = new, desk, desk.moment
         count = len(new.found.rows)
         strangers = [row for row in range(count) if not new.belongs(row)]
         words = QLabel(
@@ -49,11 +49,11 @@ class NewSamples(Popover):
         self.table.setFixedSize(640, min(60 + 23 * self.table.rowCount(), 360))
         away, close = QPushButton("Send them away"), QPushButton("Close")
         away.setToolTip("Take the new samples off the planes")
-        away.clicked.connect(lambda: self._choose(send_away))
+        away.clicked.connect(lambda: self._choose(lambda: desk.live.bring(None)))
         close.clicked.connect(self.dismiss)
         row_of = QHBoxLayout()
         write = QPushButton("Write them…")
-        write.setToolTip("Verdicts, distances, scores and reasons as CSV or XLSX")
+        write.setToolTip("All numbers as CSV or XLSX; verdicts, reasons and figures as a report: HTML or PDF")
         write.clicked.connect(self._ask)
         row_of.addWidget(write)
         row_of.addStretch(1)
@@ -66,17 +66,31 @@ class NewSamples(Popover):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def _ask(self) -> None:
-        kinds = "CSV (*.csv);;XLSX (*.xlsx)"
+        kinds = "CSV (*.csv);;XLSX (*.xlsx);;Report, HTML (*.html);;Report, PDF (*.pdf)"
         name, _ = QFileDialog.getSaveFileName(self.over, "Write the new samples", "new samples.csv", kinds)
         if name:
             self.write(Path(name))
 
     def write(self, path: Path) -> None:
-        """Write every new sample with its verdict, distances, scores and reasons."""
-        try:
-            write_numbers(*self._new.rows(), path)
-        except InputError as error:
-            self._say(error)
+        """Write every new sample with its verdict, distances, scores and reasons; behind, by the ending."""
+        new, state, found = self._new, self._moment.state, self._moment.found
+
+        def work(watch: Watch) -> None:
+            from scutcher.charts.report_document import write_document
+            from scutcher.charts.report_new_samples import new_samples_document
+
+            if found is not None and path.suffix.lower() in (".html", ".pdf"):
+                write_document(new_samples_document(state, found, new), path)
+            else:
+                write_numbers(*new.rows(), path)
+
+        def done(answer: object) -> None:
+            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+                raise answer
+            where = InputError(f"The new samples are in {path.name}.", f"It lies in {path.parent}.")
+            self._desk.say(answer if isinstance(answer, InputError) else where)
+
+        self._desk.live.ask("report", path, work, done, priority=Priority.FILES)
 
 
 def _cells(new: Newcomers, row: int) -> tuple[str, float, float]:

@@ -79,7 +79,9 @@ class InspectPage(PageView):
         self.run_view = PlaneView(mark_size=6.0)
         self.run_view.ground.setMouseEnabled(x=True, y=False)
         self.planes = (self.scores_view, self.distances_view, self.run_view)
-        self.scores_panel = ChartPanel(self.scores_view, DEFINITIONS["scores"])
+        self.scores_panel = ChartPanel(
+            self.scores_view, f"{DEFINITIONS['scores']} Click a title to change the component."
+        )
         self.distances_panel = ChartPanel(self.distances_view, f"{DEFINITIONS['t2']}\n\n{DEFINITIONS['q']}")
         self.run_panel = ChartPanel(self.run_view, DEFINITIONS["q"])
         for plane in self.planes:

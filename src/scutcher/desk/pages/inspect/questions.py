@@ -62,7 +62,7 @@ class Questions:
         new = self._newcomers()
         if new is None:
             return None
-        listing = NewSamples(self.page.window(), new, lambda: self.desk.live.bring(None), self.desk.say)
+        listing = NewSamples(self.page.window(), self.desk, new)
         listing.open_at(self.beside, above=False)
         return listing
 
