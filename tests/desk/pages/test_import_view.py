@@ -1,8 +1,10 @@
 """The import view by hand: roles are changed, the picture follows, findings act, it opens again later."""
 
 import tempfile
+import threading
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -10,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from scutcher.demo.sets import write_demo_sets
+from scutcher.desk.pages.import_view import reading
 from scutcher.desk.pages.import_view.page import BringInPage
 from scutcher.study.document.study import Study
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
@@ -245,7 +248,7 @@ class Gaps(WindowCase):
             settle()
             button = next(b for b in view.findChildren(QPushButton) if b.text() == "Take them for gaps")
             QTest.mouseClick(button, LEFT)
-            settle()
+            self.until(lambda: not view.busy)
             self.assertTrue(np.isnan(view.table.values[9, 0]))
             self.assertTrue(any("taken for a gap" in label.text() for label in view.findChildren(QLabel)))
             view.read()  # another look at the file keeps the answer
@@ -253,6 +256,33 @@ class Gaps(WindowCase):
             QTest.mouseClick(view.use, LEFT)
             settle()
             self.assertTrue(np.isnan(self.state.table.values[9, 0]))
+
+    def test_what_is_left_out_stays_out_however_often_it_is_read_and_nothing_is_looked_over_here(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "twice.csv"
+            rows = "".join(f"s{r},{r}.5,{r * r % 7},{r}.5,{r % 5}\n" for r in range(9))
+            path.write_text(f"id,a,b,c,d\n{rows}")
+            self.window.opening.open_files([path], adding=True)
+            self.wait_for_reading()
+            settle()
+            self.window.papers.show_columns()
+            view, here = self.window.stack.over, []
+            whole = reading.findings
+
+            def watched(table):
+                here.append(threading.current_thread() is threading.main_thread())
+                return whole(table)
+
+            self.until(lambda: not view.busy)
+            with mock.patch.object(reading, "findings", watched):
+                button = next(b for b in view.findChildren(QPushButton) if b.text() == "Leave out")
+                QTest.mouseClick(button, LEFT)
+                self.until(lambda: not view.busy)
+                self.assertEqual(set(view.table.left_out), {2})
+                view.read()
+                self.until(lambda: not view.busy)
+            self.assertEqual(set(view.table.left_out), {2})
+            self.assertEqual(here, [False, False])
 
 
 if __name__ == "__main__":

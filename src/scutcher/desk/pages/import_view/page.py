@@ -14,8 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
-from scutcher.core.data.findings import Finding, findings
-from scutcher.core.data.missing_marks import with_gaps
+from scutcher.core.data.findings import Finding
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
@@ -24,13 +23,12 @@ from scutcher.desk.context import Desk
 from scutcher.desk.pages.import_view.as_found import AsFound
 from scutcher.desk.pages.import_view.column_roles import AXIS, ColumnRoles
 from scutcher.desk.pages.import_view.controls import ReadingControls
-from scutcher.desk.pages.import_view.reading import Answer, read_source
+from scutcher.desk.pages.import_view.reading import Answer, Said, look_over, read_source
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.study.document.commands.data import ReadAgain, first_colouring
-from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
 from scutcher.study.work import Priority
 
@@ -62,7 +60,8 @@ class BringInPage(Over):
         said = reading_of_pairs(source.reading)
         if source.sheet and not said.sheets:
             said = replace(said, sheets=(source.sheet,))
-        self.gap_marks: list[float] = []
+        self.said = Said()
+        self._findings: tuple[Finding, ...] = ()
         self.controls = ReadingControls(self.paths[0], said)
         self.controls.changed.connect(self._on_said)
         self.controls.refused.connect(
@@ -132,7 +131,7 @@ class BringInPage(Over):
         self.use.setEnabled(False)
         self.words.setText("Reading …")
         axis = self.pairs.get(AXIS, "")
-        ask = partial(read_source, tuple(self.paths), dict(self.pairs), self.source, axis)
+        ask = partial(read_source, tuple(self.paths), dict(self.pairs), self.source, axis, self.said)
         self.desk.live.ask(self._slot, None, ask, self._take, None, Priority.FILES)
 
     def close_down(self) -> None:
@@ -154,16 +153,32 @@ class BringInPage(Over):
             self._refuse(self.refused, table)
             return
         assert table is not None
-        for mark in self.gap_marks:
-            table = with_gaps(table, mark)
-        self.table = table
         self.use.setEnabled(True)
         n, p = table.shape
         kind = "channels" if table.axis.ordered else "variables"
         self.words.setText(f"{n} samples × {p} {kind}, {count_of(table.classes, 'class column')}")
         self.columns.show_table(table, self.pairs)
-        self._show_picture(table)
-        self._show_findings(table)
+        self._show_table((table, answer.findings))
+
+    def _show_table(self, looked: tuple[Table, tuple[Finding, ...]] | Exception) -> None:
+        """The picture of a table, and what is told of it."""
+        self.busy = False
+        if isinstance(looked, Exception):
+            raise looked
+        self.table, self._findings = looked
+        self._show_picture(self.table)
+        self._show_findings(self.table)
+
+    def _look_again(self, said: Said) -> None:
+        """More was said of the values: the table with it, behind."""
+        self.said = said
+        if self.busy:  # what is being read now is read with it
+            self.read()
+            return
+        assert self.table is not None
+        self.busy = True
+        ask = partial(look_over, self.table, said)
+        self.desk.live.ask(self._slot, None, ask, self._show_table, None, Priority.FILES)
 
     def _refuse(self, error: InputError, mended: Table | None) -> None:
         """Say what is wrong; where an answer settles it, ask, and show what the file would become."""
@@ -235,7 +250,7 @@ class BringInPage(Over):
         self._show_mends()
         for remark in table.origin.remarks:
             self.told.addWidget(_line(f"{remark}.", []))
-        for finding in findings(table) or (() if table.origin.remarks else (Finding("Nothing to remark."),)):
+        for finding in self._findings or (() if table.origin.remarks else (Finding("Nothing to remark."),)):
             self.told.addWidget(_line(finding.text, self._acts(finding)))
         self.told.addStretch(1)
 
@@ -259,19 +274,13 @@ class BringInPage(Over):
 
     def _take_for_gaps(self, mark: float) -> None:
         """A number that stands for missing values, now and in what is read after it."""
-        self.gap_marks.append(mark)
-        assert self.table is not None
-        self.table = with_gaps(self.table, mark)
-        self._show_picture(self.table)
-        self._show_findings(self.table)
+        self._look_again(replace(self.said, marks=(*self.said.marks, mark)))
 
     def _leave_out(self, finding: Finding) -> None:
         """Leave variables out of what is being brought in."""
         assert self.table is not None
-        state = LeaveOutVariables(finding.columns, finding.reason).apply(State.of("", self.table))
-        self.table = state.table
-        assert self.table is not None
-        self._show_findings(self.table)
+        names = ((self.table.axis.name(column), finding.reason) for column in finding.columns)
+        self._look_again(replace(self.said, left_out=(*self.said.left_out, *names)))
 
 
 def _line(text: str, acts: Sequence[Act]) -> QWidget:

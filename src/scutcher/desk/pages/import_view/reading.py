@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.data.axis import split_unit
+from scutcher.core.data.findings import Finding, findings
+from scutcher.core.data.missing_marks import with_gaps
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, InputError
 from scutcher.core.models.missing_values import check_usable
@@ -16,6 +18,7 @@ from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.looking import Found, look_at
 from scutcher.files.roles import roles_of_pairs
 from scutcher.study.document.commands.data import NameAxis
+from scutcher.study.document.commands.samples import LeaveOutVariables
 from scutcher.study.document.state import Source, State
 
 
@@ -28,15 +31,49 @@ class Answer:
     found : the file as found
     table : as it would be brought in; where it is refused, as it would be if it were mended
     refused : what is wrong with it
+    findings : what is worth telling of the table
     """
 
     found: Found
     table: Table | None
     refused: InputError | None = None
+    findings: tuple[Finding, ...] = ()
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a person said of the values, which holds however the file is read.
+
+    Attributes
+    ----------
+    marks : numbers that stand for missing values
+    left_out : name and reason of variables that are left out
+    """
+
+    marks: tuple[float, ...] = ()
+    left_out: tuple[tuple[str, str], ...] = ()
+
+    def applied(self, table: Table) -> Table:
+        """A table with all that was said."""
+        for mark in self.marks:
+            table = with_gaps(table, mark)
+        places = {table.axis.name(place): place for place in range(len(table.axis))} if self.left_out else {}
+        for reason in dict.fromkeys(reason for _, reason in self.left_out):
+            named = (places.get(name) for name, given in self.left_out if given == reason)
+            columns = tuple(place for place in named if place is not None and place not in table.left_out)
+            if columns:
+                table = LeaveOutVariables(columns, reason).apply(State.of("", table)).table or table
+        return table
+
+
+def look_over(table: Table, said: Said, watch: Watch) -> tuple[Table, tuple[Finding, ...]]:
+    """A table with all that was said of it, and what is worth telling of it then."""
+    table = said.applied(table)
+    return table, findings(table)
 
 
 def read_source(
-    paths: tuple[Path, ...], pairs: dict[str, str], source: Source, axis: str, watch: Watch
+    paths: tuple[Path, ...], pairs: dict[str, str], source: Source, axis: str, said: Said, watch: Watch
 ) -> Answer:
     """The table in some files; or what is wrong with them, and the table if all were mended.
 
@@ -47,6 +84,7 @@ def read_source(
         Those that a person gave.
     source : sheet, reading, mends
     axis : what the axis is, as in "wavelength / nm"; "" for what the file says
+    said : what a person said of the values
     """
 
     def with_mends(mends: tuple[str, ...]) -> Table:
@@ -57,7 +95,8 @@ def read_source(
 
     found = look_at(paths[0], reading_of_pairs(source.reading))
     try:
-        return Answer(found, with_mends(source.mends))
+        table, told = look_over(with_mends(source.mends), said, watch)
+        return Answer(found, table, None, told)
     except Stopped:
         raise
     except InputError as error:
