@@ -4,6 +4,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from tests.files.awkward.old_workbooks import xls, xlsb
 from tests.files.awkward.truth import BENCH, BENCH_NAMES, IDS, KINDS, MOISTURE, NM, VALUES
 
 HEADER = ["sample", "retting", "moisture", *NM.tolist()]
@@ -127,4 +128,7 @@ FILES = {
     "raw_and_treated.xlsx": raw_and_treated,
     "bench_in_two_sheets.xlsx": bench_in_two_sheets,
     "whole_numbers_as_ids.xlsx": whole_numbers_as_ids,
+    "with_macros.xlsm": lambda path: book(path, data=[HEADER, *ROWS]),
+    "binary.xlsb": lambda path: path.write_bytes(xlsb([HEADER, *ROWS])),
+    "of_1997.xls": lambda path: path.write_bytes(xls([HEADER, *ROWS])),
 }
