@@ -8,6 +8,7 @@ from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.charts.description import Chart, Lines, Marks, Rule, nothing
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import InputError
+from scutcher.core.groups.acceptance import Acceptance
 from scutcher.core.words import count_of
 from scutcher.study.evaluation.class_models import ClassModels
 
@@ -74,7 +75,11 @@ def two_models(found: ClassModels, one: int, two: int, rows: Integers) -> Chart:
     )
 
 
-def who_belongs(found: ClassModels, kind: str = "all") -> list[tuple[int, tuple[str, str, str, str, float]]]:
+Line = tuple[int, tuple[str, str, str, str, float]]
+"""A row, and what stands in its line: the columns of WHO."""
+
+
+def who_belongs(found: ClassModels, kind: str = "all") -> list[Line]:
     """A line for each sample, with its row: all, or those of "none", "several" or "another" class."""
     acceptance = found.acceptance
     counts, inside, nearest = acceptance.counts, acceptance.inside, acceptance.nearest
@@ -89,7 +94,7 @@ def who_belongs(found: ClassModels, kind: str = "all") -> list[tuple[int, tuple[
             figures = (
                 found.table.ids[row],
                 label,
-                _where(found, row),
+                where(found.names, acceptance, row),
                 found.names[near],
                 float(acceptance.ratios[row, near]),
             )
@@ -98,10 +103,10 @@ def who_belongs(found: ClassModels, kind: str = "all") -> list[tuple[int, tuple[
     return sorted(lines, key=lambda line: order * line[1][4] if kind == "none" else line[0])
 
 
-def _where(found: ClassModels, row: int) -> str:
+def where(names: tuple[str, ...], acceptance: Acceptance, row: int) -> str:
     """The class that a sample belongs to, how many, or none."""
-    count = int(found.acceptance.counts[row])
-    return f"{count} classes" if count > 1 else found.belongs_to(row) or "none"
+    inside = np.flatnonzero(acceptance.inside[row])
+    return f"{len(inside)} classes" if len(inside) > 1 else names[inside[0]] if len(inside) else "none"
 
 
 def powers_chart(found: ClassModels, one: int, two: int, kind: str) -> Chart:

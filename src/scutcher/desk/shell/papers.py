@@ -118,6 +118,9 @@ class Papers:
             words = "Drop a file onto a plane, or Ctrl+Shift+O."
             self.desk.say(InputError("There are no new samples.", words))
             return None
+        here = None if self.stack.shown is None else self.stack.shown.show_new_samples()
+        if here is not None:
+            return here
         page = self.stack.show_page("Inspect")
         return None if page is None else page.show_new_samples()
 

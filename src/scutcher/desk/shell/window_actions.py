@@ -152,6 +152,7 @@ def _on_models(window: Parts) -> tuple[Action, ...]:
         Action("Save the model (model.json)…", "", recipes.ask_save_model, MODEL, "export, json"),
         Action("Project new samples onto the model…", "Ctrl+Shift+O", papers.ask_new, MODEL,
                "apply, predict, new data"),
+        Action("Send the new samples away", "", lambda: window.desk.live.bring(None), MODEL),
     )  # fmt: skip
 
 

@@ -83,11 +83,6 @@ class ClassModels:
         """The classes that have a model."""
         return tuple(model.name for model in self.models)
 
-    def belongs_to(self, row: int) -> str:
-        """The classes whose models accept a sample, joined by " + "; empty for none."""
-        inside = self.acceptance.inside[row]
-        return " + ".join(name for place, name in enumerate(self.names) if inside[place])
-
     def powers(self, one: int, two: int) -> tuple[Floats, Floats, Floats]:
         """Modelling power of two models (by place) and their discriminating power, (p,) each.
 
@@ -225,3 +220,35 @@ def assigned_to(
         if found.joint is not None and limit is not None and limit.value:
             ratios[found.rows, place] = found.joint / limit.value
     return Acceptance(ratios, np.full(len(table.ids), -1, dtype=np.intp)), every
+
+
+@dataclass(frozen=True, eq=False)
+class NewOnClasses:
+    """New samples against the models of classes.
+
+    Attributes
+    ----------
+    table : Table
+        As they were brought in.
+    acceptance : Acceptance
+        Of each by every model.
+    refused : dict of row → reason
+        Samples that no model can judge.
+    """
+
+    table: Table
+    acceptance: Acceptance
+    refused: dict[int, str]
+
+
+def new_on_classes(found: ClassModels, table: Table, resample: bool = False) -> NewOnClasses:
+    """Measure new samples against the models of classes.
+
+    Raises
+    ------
+    TableError
+        Variables of a model are missing.
+    """
+    acceptance, every = assigned_to([(model.name, model.saved) for model in found.models], table, resample)
+    reasons = {row: reason for one in every for row, reason in one.refused.items()}
+    return NewOnClasses(table, acceptance, {r: why for r, why in reasons.items() if not acceptance.known[r]})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace as plain_replace
 from typing import Any
 
 import numpy as np
@@ -26,6 +27,8 @@ from scutcher.charts.class_models import (
 )
 from scutcher.charts.description import nothing
 from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.new_on_classes import new_lines, new_marks, new_words
+from scutcher.charts.overlays import NEW
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
@@ -33,6 +36,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
 from scutcher.desk.pages.groups.finding import Say
+from scutcher.desk.pages.groups.new_samples import NewSamplesOnClasses
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
@@ -52,6 +56,7 @@ KINDS = {
     "none": "none|Accepted by no model, farthest first",
     "several": "several|Accepted by several models",
     "another": "another|Accepted by the model of another class only",
+    "new": "new|New samples: drop a file on the plane, or Ctrl+Shift+O",
 }
 POWER = (
     "√ of mean squared residuals of the two classes on each other's model over those on their own; "
@@ -75,6 +80,7 @@ class ModelsView(QWidget):
         self.kind, self.power_kind, self.shares = "all", "discriminating", False
         self._inputs: tuple[Any, ...] = ()
         self._who: list[int] = []
+        self.new = NewSamplesOnClasses(desk, self._on_new)
         self._rows = np.empty(0, dtype=np.intp)
         self._make_left()
         self._make_right()
@@ -211,25 +217,41 @@ class ModelsView(QWidget):
         level = 100.0 * found.models[0].saved.level
         self.note.setText(f"at the {level:g} % limit, own samples held out")
         self.words.setText(left_out_words(found))
-        self._say(models_finding(found, self._rows))
+        self.new.measure(found)
+        self._say_finding(found)
         self._show_pair()
         self._show_who()
         colouring = colouring_of(self.desk.moment.state)
         self.legend.show_colouring(colouring, self.desk.selection.look.focus)
+
+    def _say_finding(self, found: ClassModels) -> None:
+        """What was found; where there are new samples, of them too."""
+        new = self.new.shown
+        self.kinds["new"].setEnabled(new is not None)
+        if new is None and self.kind == "new":
+            self.kinds["all"].click()
+        more = [] if new is None else [(new_words(new), ())]
+        self._say([*models_finding(found, self._rows), *more])
 
     def _show_pair(self) -> None:
         found, state = self.found, self.desk.moment.state
         if found is None:
             return
         one, two = self.pair
-        show(self.desk, self.plane_panel, self.plane, two_models(found, one, two, self._rows), state)
+        chart = two_models(found, one, two, self._rows)
+        if self.new.shown is not None:
+            chart = plain_replace(chart, ghosts=new_marks(self.new.shown, one, two))
+        show(self.desk, self.plane_panel, self.plane, chart, state)
         chart = powers_chart(found, one, two, self.power_kind)
         show(self.desk, self.powers_panel, self.powers_view, chart, state)
 
     def _show_who(self) -> None:
         if self.found is None:
             return
-        lines = who_belongs(self.found, self.kind)
+        if self.kind == "new" and self.new.shown is not None:
+            lines = new_lines(self.found, self.new.shown)
+        else:
+            lines = who_belongs(self.found, self.kind)
         self._who = [row for row, _ in lines]
         self.who.show_rows([figures for _, figures in lines])
 
@@ -273,8 +295,16 @@ class ModelsView(QWidget):
 
     def _on_who(self) -> None:
         places = sorted({item.row() for item in self.who.selectedItems()})
-        if places:
+        if places and self.kind == "new":
+            self.plane.hover_mark(NEW + self._who[places[-1]])
+        elif places:
             self.desk.selection.pick([int(self._rows[self._who[place]]) for place in places])
+
+    def _on_new(self) -> None:
+        """New samples have been measured: they are listed."""
+        self.kinds["new"].setEnabled(True)
+        self.kinds["new"].click()
+        self._show()
 
     def _set_robust(self, on: bool) -> None:
         limits = self.desk.study.state.recipe.limits

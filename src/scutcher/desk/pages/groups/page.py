@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
+from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -68,6 +69,15 @@ class GroupsPage(PageView):
             self.modes[key] = button
         self.modes["labelled"].setChecked(True)
         return header
+
+    def show_new_samples(self) -> object:
+        """The models of the classes list them; the other ways to look do not."""
+        return self.models if self.mode == "models" else None
+
+    def takes_new_samples(self, place: QPoint) -> bool:
+        """New samples fall on the plane of two models."""
+        panel = self.models.plane_panel
+        return self.mode == "models" and panel.rect().contains(panel.mapFrom(self, place))
 
     def show_mode(self, key: str) -> None:
         """Look in another way."""
