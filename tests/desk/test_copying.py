@@ -55,7 +55,7 @@ class Copying(RightClicks):
         self.window.papers.show_space("loadings")
         settle()
         titles = {chart.title for chart in self.window.charts()}
-        self.assertEqual(titles, {panel.view.chart.title for panel in self.panels()})
+        self.assertEqual(titles, {"Loadings"})
 
     def test_numbers_go_as_tabs_and_as_html(self):
         chart = self.page.scores_view.chart
@@ -151,6 +151,25 @@ class Tables(RightClicks):
             rows = self.copied(view)
             self.assertEqual((len(rows), rows[0][-1]), (144, "PC4"))
 
+    def test_rebuilt_samples_and_loadings_as_points(self):
+        self.desk.selection.pick([5])
+        self.window.papers.show_space("rebuilds")
+        settle()
+        rows = self.copied(self.window.stack.over.rebuild_view)
+        found, grid = self.desk.moment.found, self.window.stack.over.rebuild_view.grid
+        self.assertEqual(rows[0][:2], ["variable", f"{self.state.table.ids[5]} measured"])
+        self.assertEqual(rows[0][-1], f"{self.state.table.ids[5]} by {grid.steps[-1]}")
+        row = found.places()[5]
+        measured = [float(line[1]) for line in rows[1:]]
+        np.testing.assert_allclose(measured, found.treated.values[row], atol=1e-9)
+        self.window.papers.show_space("loadings")
+        settle()
+        view = self.window.stack.over.loading_view
+        words = self.right_click(view)
+        self.assertIn("Copy the numbers of loadings", words)
+        self.menus()[-1].close()
+        self.assertTrue(any(chart is view.chart for chart in self.window.charts()))
+
     def test_a_table_is_written(self):
         self.window.show_page("Samples")
         settle()
@@ -161,6 +180,23 @@ class Tables(RightClicks):
             lines = path.read_text().splitlines()
         self.assertEqual(len(lines), 145)
         self.assertTrue(lines[0].startswith("order,sample,retting"))
+
+
+class PicturesToo(RightClicks):
+    demo = "liquor-landscapes"
+
+    def test_pictures_are_copied_as_numbers(self):
+        self.window.papers.show_space("pictures")
+        settle()
+        view = self.window.stack.over.pictures_view
+        header, rows = view.numbers()
+        self.assertEqual(len(rows), 24 * 60)
+        at = header.index("mean")
+        one = {(line[0], line[1]): line[at] for line in rows}
+        mean = next(picture for picture in view.pictures if picture.title == "mean")
+        self.assertEqual(one[view.axes.columns[7], view.axes.rows[3]], mean.values[3, 7])
+        self.assertIn("Write the table…", self.right_click(view))
+        self.menus()[-1].close()
 
 
 if __name__ == "__main__":

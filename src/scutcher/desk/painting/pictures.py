@@ -24,6 +24,15 @@ class LandscapesView(QWidget):
         self.pictures, self.axes = pictures, axes
         self.update()
 
+    def numbers(self) -> tuple[list[str], list[list[object]]]:
+        """A line for each point of the grid: its two places, and its value on each picture."""
+        header = ["across", "up", *(picture.title for picture in self.pictures)]
+        if self.axes is None:
+            return header, []
+        rows, columns = np.meshgrid(self.axes.rows, self.axes.columns, indexing="ij")
+        values = (picture.values.ravel() for picture in self.pictures)
+        return header, np.column_stack([columns.ravel(), rows.ravel(), *values]).tolist()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """Four in a row."""
         painter = QPainter(self)

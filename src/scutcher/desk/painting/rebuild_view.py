@@ -28,6 +28,17 @@ class RebuildView(QWidget):
         self.grid = grid
         self.update()
 
+    def numbers(self) -> tuple[list[str], list[list[object]]]:
+        """A line for each variable: samples as measured and as rebuilt, in the unit of the treated data."""
+        if self.grid is None:
+            return [], []
+        grid, header, columns = self.grid, ["variable"], [self.grid.x]
+        for cells in grid.rows:
+            header.append(f"{cells[0].name} measured")
+            header += [f"{cells[0].name} by {k}" for k in grid.steps]
+            columns += [values + grid.centre for values in (cells[0].measured, *(c.rebuilt for c in cells))]
+        return header, np.column_stack(columns).tolist()
+
     def cell(self, row: int, column: int) -> QRectF:
         """Where a cell is."""
         assert self.grid is not None

@@ -8,6 +8,8 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu, QStackedWidget, QTableView, QWidget
 
 from scutcher.charts.description import Chart
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.desk.widgets.shown_tables import TellsNumbers, source_of
 
@@ -32,10 +34,11 @@ class ChartMenus:
             menu.popup(where)
             return menu
         panel = self.panel_of(widget)
-        chart = None if panel is None else getattr(_shown_in(panel.view), "chart", None)
-        if panel is None or not isinstance(chart, Chart) or chart.is_blank:
+        plot = _plot_around(widget) if panel is None else panel.view
+        chart = None if plot is None else getattr(_shown_in(plot), "chart", None)
+        if plot is None or not isinstance(chart, Chart) or chart.is_blank:
             return None
-        menu = self._make(chart, panel)
+        menu = self._make(chart, panel or plot)
         menu.popup(where)
         return menu
 
@@ -47,6 +50,13 @@ class ChartMenus:
                 return None
             widget = parent
         return widget
+
+
+def _plot_around(widget: QWidget | None) -> QWidget | None:
+    """A plot that stands in no panel."""
+    while widget is not None and not isinstance(widget, PlaneView | StripView):
+        widget = widget.parentWidget()
+    return widget
 
 
 def _shown_in(view: QWidget) -> QWidget | None:
