@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from scutcher.charts.class_differences import difference_strip
 from scutcher.charts.class_table import class_square
 from scutcher.charts.description import Chart
-from scutcher.charts.groups import GroupsLook, difference_strip, doubtful_words, finding, group_plane
+from scutcher.charts.groups import GroupsLook, group_plane
+from scutcher.charts.held_out_groups import doubtful_words, finding
 from scutcher.core.errors import InputError
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation

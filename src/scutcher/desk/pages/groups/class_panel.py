@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from scutcher.charts.class_table import UPPER, SquareLook, class_square
-from scutcher.charts.groups import doubtful_words
+from scutcher.charts.held_out_groups import doubtful_words
 from scutcher.core.groups.tree import Linkage
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.groups.class_table import ClassTable

@@ -7,8 +7,9 @@ from typing import Any
 
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from scutcher.charts.class_differences import class_strips, difference_strip, strongest
 from scutcher.charts.description import Chart
-from scutcher.charts.groups import class_strips, difference_strip, no_classes, strongest
+from scutcher.charts.groups import no_classes
 from scutcher.core.groups.mean_differences import Difference
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk

@@ -8,7 +8,8 @@ from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
-from scutcher.charts.groups import along_chart, held_out_run, held_out_words, no_classes
+from scutcher.charts.groups import no_classes
+from scutcher.charts.held_out_groups import along_chart, held_out_run, held_out_words
 from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.groups.judging import Judging

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QWidget
 
-from scutcher.charts.groups import doubtful_words, finding
+from scutcher.charts.held_out_groups import doubtful_words, finding
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
