@@ -153,17 +153,17 @@ class Modelled(WindowCase):
         self.assertTrue(table.square.cells[0][0].figure.endswith("%"))
 
     def lists_who_belongs_where(self, found):
-        self.assertEqual(self.view.who.rowCount(), 90)
+        self.assertEqual(self.view.listing.table.rowCount(), 90)
         for kind, chosen in (
             ("none", found.acceptance.counts == 0),
             ("several", found.acceptance.counts > 1),
         ):
-            QTest.mouseClick(self.view.kinds[kind], LEFT)
-            self.assertEqual(self.view.who.rowCount(), int(chosen.sum()))
+            QTest.mouseClick(self.view.listing.kinds[kind], LEFT)
+            self.assertEqual(self.view.listing.table.rowCount(), int(chosen.sum()))
         lines = who_belongs(found, "none")
         self.assertEqual([f[4] for _, f in lines], sorted((f[4] for _, f in lines), reverse=True))
-        QTest.mouseClick(self.view.kinds["all"], LEFT)
-        self.view.who.selectRow(4)
+        QTest.mouseClick(self.view.listing.kinds["all"], LEFT)
+        self.view.listing.table.selectRow(4)
         settle()
         self.assertEqual(self.look.picked, (4,))
 

@@ -50,11 +50,11 @@ class NewOnes(WindowCase):
         return replace(table, values=values, classes=())
 
     def test_they_are_listed_drawn_and_sent_away(self):
-        self.assertFalse(self.view.kinds["new"].isEnabled())
+        self.assertFalse(self.view.listing.kinds["new"].isEnabled())
         later = self.later()
         self.bring(later)
         self.assertIs(self.window.stack.shown, self.whole)  # the page that lists them is not left
-        self.assertTrue(self.view.kinds["new"].isChecked())
+        self.assertTrue(self.view.listing.kinds["new"].isChecked())
         ratios = np.column_stack([self.by_hand(model.saved, later) for model in self.view.found.models])
         inside = ratios <= 1.0
         self.lists(later, ratios, inside)
@@ -66,15 +66,15 @@ class NewOnes(WindowCase):
         self.desk.live.bring(None)
         settle()
         self.assertIsNone(self.view.plane.chart.ghosts)
-        self.assertTrue(self.view.kinds["all"].isChecked())
-        self.assertFalse(self.view.kinds["new"].isEnabled())
+        self.assertTrue(self.view.listing.kinds["all"].isChecked())
+        self.assertFalse(self.view.listing.kinds["new"].isEnabled())
         self.assertNotIn("new (", self.whole.finding.text())
 
     def by_hand(self, saved, later):
         return project(saved, later).joint / saved.joint_limit.value
 
     def lists(self, later, ratios, inside):
-        who, names = self.view.who, self.view.found.names
+        who, names = self.view.listing.table, self.view.found.names
         told = {who.item(row, 0).text(): [who.item(row, c).text() for c in (2, 3)] for row in range(40)}
         for row, name in enumerate(later.ids):
             mine = [names[place] for place in np.flatnonzero(inside[row])]
@@ -96,7 +96,7 @@ class NewOnes(WindowCase):
         later = self.later()
         kinds = ("a",) * 39 + ("",)
         self.bring(replace(later, classes=(ClassColumn("kind", kinds),)))
-        labels = [self.view.who.item(row, 1).text() for row in range(40)]
+        labels = [self.view.listing.table.item(row, 1).text() for row in range(40)]
         self.assertEqual((labels.count("a"), labels.count("new")), (39, 1))
 
     def test_files_fall_on_the_plane_of_two_models_only(self):

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QLabel,
     QScrollArea,
     QToolButton,
@@ -17,18 +16,15 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.class_models import (
-    WHO,
     accepted_square,
     left_out_words,
     models_finding,
     powers_chart,
     two_models,
-    who_belongs,
 )
 from scutcher.charts.description import nothing
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.new_on_classes import new_lines, new_marks, new_words
-from scutcher.charts.overlays import NEW
+from scutcher.charts.new_on_classes import new_marks, new_words
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
@@ -37,11 +33,11 @@ from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
 from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.new_samples import NewSamplesOnClasses
+from scutcher.desk.pages.groups.who_belongs import WhoBelongs
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.columns import two_columns
-from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper
@@ -51,13 +47,6 @@ from scutcher.study.evaluation.checks import checks_key
 from scutcher.study.evaluation.class_models import ClassModels, class_models
 
 SLOT = "class models"
-KINDS = {
-    "all": "all|Every sample",
-    "none": "none|Accepted by no model, farthest first",
-    "several": "several|Accepted by several models",
-    "another": "another|Accepted by the model of another class only",
-    "new": "new|New samples: drop a file on the plane, or Ctrl+Shift+O",
-}
 POWER = (
     "√ of mean squared residuals of the two classes on each other's model over those on their own; "
     "modelling: 1 − s(e)/s(z)"
@@ -77,17 +66,16 @@ class ModelsView(QWidget):
         self.found: ClassModels | None = None
         self.trouble = ""
         self.pair: tuple[int, int] = (0, 1)
-        self.kind, self.power_kind, self.shares = "all", "discriminating", False
+        self.power_kind, self.shares = "discriminating", False
         self._inputs: tuple[Any, ...] = ()
-        self._who: list[int] = []
-        self.new = NewSamplesOnClasses(desk, self._on_new)
+        self.new = NewSamplesOnClasses(desk, self._show)
         self._rows = np.empty(0, dtype=np.intp)
         self._make_left()
         self._make_right()
         two_columns(
             self,
             [(self.table_panel, 300), (self.powers_panel, 300)],
-            [(self.plane_panel, 340), (self.who_panel, 280)],
+            [(self.plane_panel, 340), (self.listing.panel, 280)],
         )
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
@@ -142,22 +130,7 @@ class ModelsView(QWidget):
         )
         self.legend = LegendRow()
         self.plane_panel.add_below(self.legend)
-        self.who = FiguresTable(WHO, figures=(4,))
-        self.who.itemSelectionChanged.connect(self._on_who)
-        tools = []
-        group = QButtonGroup(self)
-        for key, words in KINDS.items():
-            word, _, tip = words.partition("|")
-            button = QToolButton()
-            button.setText(word)
-            button.setToolTip(tip)
-            button.setCheckable(True)
-            button.setChecked(key == "all")
-            button.clicked.connect(lambda _=False, key=key: self._set_kind(key))
-            group.addButton(button)
-            tools.append(button)
-        self.kinds = dict(zip(KINDS, tools, strict=True))
-        self.who_panel = paper("Who belongs where", self.who, (), tuple(tools))
+        self.listing = WhoBelongs(self.desk, self, self.plane)
 
     @property
     def views(self) -> tuple[View, ...]:
@@ -220,16 +193,13 @@ class ModelsView(QWidget):
         self.new.measure(found)
         self._say_finding(found)
         self._show_pair()
-        self._show_who()
+        self.listing.show(found, self.new.shown, self._rows)
         colouring = colouring_of(self.desk.moment.state)
         self.legend.show_colouring(colouring, self.desk.selection.look.focus)
 
     def _say_finding(self, found: ClassModels) -> None:
         """What was found; where there are new samples, of them too."""
         new = self.new.shown
-        self.kinds["new"].setEnabled(new is not None)
-        if new is None and self.kind == "new":
-            self.kinds["all"].click()
         more = [] if new is None else [(new_words(new), ())]
         self._say([*models_finding(found, self._rows), *more])
 
@@ -245,23 +215,12 @@ class ModelsView(QWidget):
         chart = powers_chart(found, one, two, self.power_kind)
         show(self.desk, self.powers_panel, self.powers_view, chart, state)
 
-    def _show_who(self) -> None:
-        if self.found is None:
-            return
-        if self.kind == "new" and self.new.shown is not None:
-            lines = new_lines(self.found, self.new.shown)
-        else:
-            lines = who_belongs(self.found, self.kind)
-        self._who = [row for row, _ in lines]
-        self.who.show_rows([figures for _, figures in lines])
-
     def _show_nothing(self, words: str) -> None:
         self._say([(words, ())])
         self.table.show_square(None)
         self.note.setText("")
         self.words.setText(words)
-        self.who.show_rows([])
-        self._who = []
+        self.listing.show(None, self.new.shown, self._rows)
         state = self.desk.moment.state
         show(self.desk, self.plane_panel, self.plane, nothing("Distance to two models", words), state)
         chart = nothing("Where the two models tell apart", "")
@@ -293,26 +252,9 @@ class ModelsView(QWidget):
             self._show_pair()
         self.desk.selection.pick(self._rows[np.flatnonzero(chosen)].tolist())
 
-    def _on_who(self) -> None:
-        places = sorted({item.row() for item in self.who.selectedItems()})
-        if places and self.kind == "new":
-            self.plane.hover_mark(NEW + self._who[places[-1]])
-        elif places:
-            self.desk.selection.pick([int(self._rows[self._who[place]]) for place in places])
-
-    def _on_new(self) -> None:
-        """New samples have been measured: they are listed."""
-        self.kinds["new"].setEnabled(True)
-        self.kinds["new"].click()
-        self._show()
-
     def _set_robust(self, on: bool) -> None:
         limits = self.desk.study.state.recipe.limits
         self.desk.do(LimitBy(replace(limits, joint="robust" if on else "moments")))
-
-    def _set_kind(self, kind: str) -> None:
-        self.kind = kind
-        self._show_who()
 
     def _set_power(self, kind: str) -> None:
         self.power_kind = kind
