@@ -8,8 +8,6 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu, QStackedWidget, QTableView, QWidget
 
 from scutcher.charts.description import Chart
-from scutcher.desk.painting.plane import PlaneView
-from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.desk.widgets.shown_tables import TellsNumbers, source_of
 
@@ -54,6 +52,9 @@ class ChartMenus:
 
 def _plot_around(widget: QWidget | None) -> QWidget | None:
     """A plot that stands in no panel."""
+    from scutcher.desk.painting.plane import PlaneView  # loads the plots, which the first frame needs not
+    from scutcher.desk.painting.strip import StripView
+
     while widget is not None and not isinstance(widget, PlaneView | StripView):
         widget = widget.parentWidget()
     return widget

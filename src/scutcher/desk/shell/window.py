@@ -28,7 +28,6 @@ from scutcher.desk.context import Desk, Mailbox, follow
 from scutcher.desk.pages.declaration import PageView, all_pages
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.painting import busy
-from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.chart_menus import ChartMenus
 from scutcher.desk.shell.dropping import Dropping
@@ -188,6 +187,8 @@ class Window(QMainWindow):
         shown = self.stack.over if self.stack.over is not None else self.stack.shown
         if shown is None:
             return []
+        from scutcher.desk.painting.plane import PlaneView  # loads the plots, which the first frame needs not
+
         panels = [panel.view for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
         bare = [plane for plane in shown.findChildren(PlaneView) if plane.isVisible()]
         drawn = [getattr(view, "chart", None) for view in (*panels, *bare)]
