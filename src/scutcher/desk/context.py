@@ -74,3 +74,8 @@ def follow(widget: QWidget, source: Announcer, listener: Listener) -> None:
     """Listen to a source for as long as a widget lives."""
     leave = source.subscribe(listener)
     widget.destroyed.connect(lambda: leave())
+
+
+def follow_moment(widget: QWidget, desk: Desk, redraw: Callable[[], None]) -> None:
+    """Redraw on all that changes in the moment but the checks, for as long as a widget lives."""
+    follow(widget, desk.live, lambda changed: redraw() if changed - {"checking", "checked"} else None)

@@ -7,14 +7,14 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QTableView, QWidget
+from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.whole_numbers import Whole
-from scutcher.core.errors import InputError
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.clipboard import copy_table
+from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.shown_tables import TellsNumbers, has_selected, numbers_of
@@ -42,7 +42,7 @@ class ChartsOut:
 
     def write_numbers(self, chart: Chart, path: Path) -> bool:
         """Write the numbers behind a chart."""
-        return self._tried(lambda: write_numbers(*chart.numbers(), path))
+        return tried(self.desk, lambda: write_numbers(*chart.numbers(), path))
 
     def copy_numbers(self, chart: Chart) -> None:
         """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
@@ -81,7 +81,7 @@ class ChartsOut:
 
     def write_whole(self, whole: Whole, path: Path) -> bool:
         """Write the numbers of all components."""
-        return self._tried(lambda: write_numbers(*whole(), path))
+        return tried(self.desk, lambda: write_numbers(*whole(), path))
 
     def copy_picture(self, chart: Chart) -> None:
         """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
@@ -159,21 +159,10 @@ class ChartsOut:
 
     def write_shown(self, source: QTableView | TellsNumbers, path: Path) -> bool:
         """Write a table as it stands on screen, numbers to the last digit."""
-        return self._tried(lambda: write_numbers(*numbers_of(source), path))
+        return tried(self.desk, lambda: write_numbers(*numbers_of(source), path))
 
     def _ask_numbers(self, chart: Chart) -> None:
         self._ask_path(f"Write the numbers of {chart.title}", TABLES, partial(self.write_numbers, chart))
 
     def _ask_path(self, title: str, kinds: str, use: Callable[[Path], object]) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.window, title, "", kinds)
-        if name:
-            use(Path(name))
-
-    def _tried(self, work: Callable[[], object]) -> bool:
-        try:
-            work()
-        except InputError as error:
-            self.desk.say(error)
-            return False
-        self.desk.say(self.desk.live.trouble)
-        return True
+        ask_path(self.window, title, "", kinds, use)

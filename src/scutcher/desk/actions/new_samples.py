@@ -6,11 +6,12 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from scutcher.charts import colours
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.desk.actions.outcome import ask_path, then_say
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
@@ -67,9 +68,7 @@ class NewSamples(Popover):
 
     def _ask(self) -> None:
         kinds = "CSV (*.csv);;XLSX (*.xlsx);;Report, HTML (*.html);;Report, PDF (*.pdf)"
-        name, _ = QFileDialog.getSaveFileName(self.over, "Write the new samples", "new samples.csv", kinds)
-        if name:
-            self.write(Path(name))
+        ask_path(self.over, "Write the new samples", "new samples.csv", kinds, self.write)
 
     def write(self, path: Path) -> None:
         """Write every new sample with its verdict, distances, scores and reasons; behind, by the ending."""
@@ -84,13 +83,8 @@ class NewSamples(Popover):
             else:
                 write_numbers(*new.rows(), path)
 
-        def done(answer: object) -> None:
-            if isinstance(answer, Exception) and not isinstance(answer, InputError):
-                raise answer
-            where = InputError(f"The new samples are in {path.name}.", f"It lies in {path.parent}.")
-            self._desk.say(answer if isinstance(answer, InputError) else where)
-
-        self._desk.live.ask("report", path, work, done, priority=Priority.FILES)
+        done = InputError(f"The new samples are in {path.name}.", f"It lies in {path.parent}.")
+        self._desk.live.ask("report", path, work, then_say(self._desk, done), priority=Priority.FILES)
 
 
 def _cells(new: Newcomers, row: int) -> tuple[str, float, float]:

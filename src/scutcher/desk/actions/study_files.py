@@ -7,12 +7,13 @@ from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
+from scutcher.desk.actions.outcome import ask_path, then_say, tried
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
 from scutcher.files.csv_text import csv_text, harmless
@@ -63,7 +64,7 @@ class Filing:
     def name_study(self, path: Path) -> bool:
         """Put the study under a name; an unnamed file is gone from the state folder then."""
         old = self.file.path if self.file is not None else None
-        if not self._tried(lambda: self.desk.study.move_to(_with_suffix(path))):
+        if not tried(self.desk, lambda: self.desk.study.move_to(_with_suffix(path))):
             return False
         if old is not None and places.is_unnamed(old):
             with suppress(InputError):
@@ -76,7 +77,7 @@ class Filing:
     def save_copy(self, path: Path) -> bool:
         """Write the whole study, with its history, to another file."""
         file = self.file
-        return file is not None and self._tried(lambda: file.save_copy(_with_suffix(path)))
+        return file is not None and tried(self.desk, lambda: file.save_copy(_with_suffix(path)))
 
     def pack(self) -> None:
         """Copy the values of data files that the study only points to into it, behind."""
@@ -85,17 +86,9 @@ class Filing:
             return
 
         done = InputError(f"The data are in {file.path.name} now.", "Their file may go.")
-        self.desk.live.ask("packing", file.path, file.pack, self._then_say(done), priority=Priority.FILES)
-
-    def _then_say(self, done: InputError) -> Callable[[object], None]:
-        """What follows work behind: that it is done, or why it could not be."""
-
-        def ended(answer: object) -> None:
-            if isinstance(answer, Exception) and not isinstance(answer, InputError):
-                raise answer
-            self.desk.say(answer if isinstance(answer, InputError) else done)
-
-        return ended
+        self.desk.live.ask(
+            "packing", file.path, file.pack, then_say(self.desk, done), priority=Priority.FILES
+        )
 
     def export_log(self, path: Path) -> bool:
         """Write every decision as CSV: when, who, what kind, what, why."""
@@ -104,7 +97,7 @@ class Filing:
             return False
         rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in file.log())
         text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
-        return self._tried(lambda: write_text(path, text))
+        return tried(self.desk, lambda: write_text(path, text))
 
     def write_data(self, path: Path) -> bool:
         """Write the data at the chosen knot: CSV, XLSX, HDF5 or JCAMP-DX, by the file's ending."""
@@ -115,7 +108,7 @@ class Filing:
         table, values, rows = stage_data(state, stage, found)
         part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
         data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
-        return self._tried(lambda: write_table(data, path))
+        return tried(self.desk, lambda: write_table(data, path))
 
     def ask_data(self) -> None:
         """Ask where the data go."""
@@ -146,7 +139,7 @@ class Filing:
             write_report(Report(moment.state, found, known, log), path)
 
         done = InputError(f"The report is in {path.name}.", f"It lies in {path.parent}.")
-        self.desk.live.ask("report", path, work, self._then_say(done), priority=Priority.FILES)
+        self.desk.live.ask("report", path, work, then_say(self.desk, done), priority=Priority.FILES)
         return True
 
     def snapshot(self, name: str) -> bool:
@@ -155,7 +148,7 @@ class Filing:
         if not name.strip():
             self.desk.say(InputError("The snapshot has no name.", "Give it one."))
             return False
-        return file is not None and self._tried(lambda: file.snapshot(name.strip()))
+        return file is not None and tried(self.desk, lambda: file.snapshot(name.strip()))
 
     def ask_name(self) -> None:
         """Ctrl+S."""
@@ -198,10 +191,7 @@ class Filing:
             )
 
     def _ask_path(self, title: str, kinds: str, use: Callable[[Path], bool]) -> None:
-        start = self.title() or "study"
-        name, _ = QFileDialog.getSaveFileName(self.window, title, start, kinds)
-        if name:
-            use(Path(name))
+        ask_path(self.window, title, self.title() or "study", kinds, use)
 
     def _returner(self, name: str, revision: int) -> Callable[[], object]:
         def go() -> None:
@@ -209,15 +199,6 @@ class Filing:
             self.desk.do(GoBackTo(name, self.file.state(revision)))
 
         return go
-
-    def _tried(self, work: Callable[[], object]) -> bool:
-        try:
-            work()
-        except InputError as error:
-            self.desk.say(error)
-            return False
-        self.desk.say(self.desk.live.trouble)
-        return True
 
 
 def _with_suffix(path: Path) -> Path:

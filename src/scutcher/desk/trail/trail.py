@@ -15,7 +15,7 @@ from scutcher.core.data.table import Origin
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.trail.knot import Knot
 from scutcher.desk.trail.shelf import Shelf
@@ -63,7 +63,7 @@ class Trail(QFrame):
         layout.addWidget(self.shelf)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
-        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.refresh()
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.ladder import Ladder
+from scutcher.desk.painting.painters import painter_of
 
 BOX, GAP, TALL, TOP = 29.0, 5.0, 30.0, 9.0
 NARROWEST, MARGINS = 20.0, 12
@@ -70,11 +71,7 @@ class LadderBars(QWidget):
         """Boxes filled up to the fitted share, held-out share as a line, the handle."""
         if self.ladder is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = painter.font()
-        font.setPixelSize(10)
-        painter.setFont(font)
+        painter = painter_of(self, 10)
         for component, share in enumerate(self.ladder.fitted.tolist()):
             self._paint_box(painter, component, share)
         x = self.handle_x(self.ladder.kept)

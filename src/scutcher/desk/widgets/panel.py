@@ -60,6 +60,37 @@ def paper(
     return frame
 
 
+def word_button(words: str) -> QToolButton:
+    """A word that is on or off; "word|tooltip"."""
+    word, _, tip = words.partition("|")
+    button = QToolButton()
+    button.setText(word)
+    button.setToolTip(tip)
+    button.setCheckable(True)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    return button
+
+
+def choice_words(
+    owner: QWidget, choices: dict[str, str], chosen: Callable[[str], None]
+) -> dict[str, QToolButton]:
+    """Words of which one is on, the first at first.
+
+    Parameters
+    ----------
+    owner : keeps them together
+    choices : key → word, or "word|tooltip"
+    chosen : is told the key
+    """
+    group = QButtonGroup(owner)
+    buttons = {key: word_button(words) for key, words in choices.items()}
+    for key, button in buttons.items():
+        group.addButton(button)
+        button.clicked.connect(lambda _=False, key=key: chosen(key))
+    next(iter(buttons.values())).setChecked(True)
+    return buttons
+
+
 LEAST_NOTE = 36
 """Pixels below which nothing that can be read is left of a note."""
 
@@ -183,14 +214,9 @@ class ChartPanel(QFrame):
         choices : key → word, or "word|tooltip"
         chosen : is told the key
         """
-        group = QButtonGroup(self)
-        buttons = {}
-        for key, words in choices.items():
-            button = self._word(words)
-            group.addButton(button)
-            button.clicked.connect(lambda _=False, key=key: chosen(key))
-            buttons[key] = button
-        next(iter(buttons.values())).setChecked(True)
+        buttons = choice_words(self, choices, chosen)
+        for button in buttons.values():
+            self._header.addWidget(button)
         return buttons
 
     def add_switch(self, words: str, switched: Callable[[bool], None]) -> QToolButton:
@@ -219,11 +245,6 @@ class ChartPanel(QFrame):
         self.empty.setGeometry(self.view.rect())
 
     def _word(self, words: str) -> QToolButton:
-        word, _, tip = words.partition("|")
-        button = QToolButton()
-        button.setText(word)
-        button.setToolTip(tip)
-        button.setCheckable(True)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button = word_button(words)
         self._header.addWidget(button)
         return button

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import (
     QLabel,
     QScrollArea,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -28,7 +27,7 @@ from scutcher.charts.new_on_classes import new_marks, new_words
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
 from scutcher.desk.pages.groups.finding import Say
@@ -40,7 +39,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.desk.widgets.panel import ChartPanel, Note, paper, word_button
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.checks import checks_key
@@ -78,7 +77,7 @@ class ModelsView(QWidget):
             [(self.plane_panel, 340), (self.listing.panel, 280)],
         )
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.redraw()
 
@@ -99,17 +98,11 @@ class ModelsView(QWidget):
         self.note = Note()
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
-        self.switch = QToolButton()
-        self.switch.setText("shares")
-        self.switch.setToolTip("Shares of the labelled class in place of counts")
-        self.switch.setCheckable(True)
+        self.switch = word_button("shares|Shares of the labelled class in place of counts")
         self.switch.toggled.connect(self._set_shares)
-        self.robust = QToolButton()
-        self.robust.setText("robust limits")
-        self.robust.setToolTip(
-            "Median and quartiles of the held-out distances: few far samples widen no limit"
+        self.robust = word_button(
+            "robust limits|Median and quartiles of the held-out distances: few far samples widen no limit"
         )
-        self.robust.setCheckable(True)
         self.robust.clicked.connect(self._set_robust)
         title = QLabel("Accepted by the model of each class")
         title.setToolTip(

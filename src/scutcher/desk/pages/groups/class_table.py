@@ -10,6 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.core.groups.tree import Tree
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.painters import painter_of
 
 HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
 WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
@@ -128,11 +129,7 @@ class ClassTable(QWidget):
         """Names, cells, tree."""
         if self.square is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = painter.font()
-        font.setPixelSize(11)
-        painter.setFont(font)
+        painter = painter_of(self, 11)
         self._paint_names(painter, self.square)
         for row, cells in enumerate(self.square.cells):
             for column, cell in enumerate(cells):

@@ -24,7 +24,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.groups.class_scores import clearest_pair
 from scutcher.core.groups.clusters import Clusters, HowMany, Way
 from scutcher.core.progress import Watch
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.tree_view import TreeView
@@ -73,7 +73,7 @@ class FoundView(QWidget):
             [(self.plane_panel, 370), (self.number_panel, 250)],
         )
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.redraw()
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.held_out_groups import doubtful_words, finding
 from scutcher.core.errors import InputError
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_panel import ClassPanel
 from scutcher.desk.pages.groups.difference_panels import DifferencePanels
@@ -46,7 +46,7 @@ class Labelled(QWidget):
         )
         two_columns(self, left, right)
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking", "checked"} else None)
+        follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.redraw()
 

@@ -8,10 +8,8 @@ from typing import Any
 
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QHBoxLayout,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -22,6 +20,7 @@ from scutcher.desk.pages.groups.class_models import ModelsView
 from scutcher.desk.pages.groups.finding import Finding, Pieces
 from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
+from scutcher.desk.widgets.panel import choice_words
 
 MODES = {
     "labelled": "as labelled|How far the labelled classes lie apart, and whether left-out samples find them",
@@ -45,7 +44,6 @@ class GroupsPage(PageView):
         self.stack = QStackedWidget()
         for view in (self.labelled, self.found, self.models):
             self.stack.addWidget(view)
-        self.modes: dict[str, QToolButton] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 5, 8, 7)
         layout.setSpacing(5)
@@ -56,18 +54,9 @@ class GroupsPage(PageView):
         header = QHBoxLayout()
         header.setContentsMargins(4, 0, 0, 0)
         header.addWidget(self.finding, 1)
-        group = QButtonGroup(self)
-        for key, words in MODES.items():
-            word, _, tip = words.partition("|")
-            button = QToolButton()
-            button.setText(word)
-            button.setToolTip(tip)
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, key=key: self.show_mode(key))
-            group.addButton(button)
+        self.modes = choice_words(self, MODES, self.show_mode)
+        for button in self.modes.values():
             header.addWidget(button)
-            self.modes[key] = button
-        self.modes["labelled"].setChecked(True)
         return header
 
     def show_new_samples(self) -> object:

@@ -12,6 +12,7 @@ from scutcher.charts.found_groups import group_name
 from scutcher.core.arrays import Integers
 from scutcher.core.groups.tree import Tree
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.painters import painter_of
 
 LEFT, TOP, BOTTOM = 46.0, 12.0, 34.0
 CLOSE = 9  # pixels from the cut at which it is taken
@@ -77,11 +78,7 @@ class TreeView(QWidget):
         """Shades of the groups, joints, leaves, the cut."""
         if self.tree is None or not len(self.tree.heights):
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = painter.font()
-        font.setPixelSize(11)
-        painter.setFont(font)
+        painter = painter_of(self, 11)
         self._paint_groups(painter, self.tree)
         self._paint_joints(painter, self.tree)
         self._paint_leaves(painter, self.tree)

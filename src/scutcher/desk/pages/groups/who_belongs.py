@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QButtonGroup, QToolButton, QWidget
+from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.class_models import WHO, who_belongs
 from scutcher.charts.new_on_classes import new_lines
@@ -12,7 +12,7 @@ from scutcher.core.arrays import Integers
 from scutcher.desk.context import Desk
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.figures_table import FiguresTable
-from scutcher.desk.widgets.panel import paper
+from scutcher.desk.widgets.panel import choice_words, paper
 from scutcher.study.evaluation.class_models import ClassModels, NewOnClasses
 
 KINDS = {
@@ -44,19 +44,8 @@ class WhoBelongs:
         self.kind = "all"
         self.table = FiguresTable(WHO, figures=(4,))
         self.table.itemSelectionChanged.connect(self._on_line)
-        self.kinds: dict[str, QToolButton] = {}
-        group = QButtonGroup(owner)
-        for key, words in KINDS.items():
-            word, _, tip = words.partition("|")
-            button = QToolButton()
-            button.setText(word)
-            button.setToolTip(tip)
-            button.setCheckable(True)
-            button.setChecked(key == "all")
-            button.setEnabled(key != "new")
-            button.clicked.connect(lambda _=False, key=key: self._set_kind(key))
-            group.addButton(button)
-            self.kinds[key] = button
+        self.kinds = choice_words(owner, KINDS, self._set_kind)
+        self.kinds["new"].setEnabled(False)
         self.panel = paper("Who belongs where", self.table, (), tuple(self.kinds.values()))
 
     def show(self, found: ClassModels | None, new: NewOnClasses | None, rows: Integers) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import EvidenceRow
+from scutcher.desk.painting.painters import painter_of
 
 NAME_WIDTH, ROW_LEAST = 178.0, 20.0
 
@@ -61,11 +62,7 @@ class EvidenceChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Names, hairlines, ranges, dots, the handle."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = painter.font()
-        font.setPixelSize(11)
-        painter.setFont(font)
+        painter = painter_of(self, 11)
         for place, row in enumerate(self.rows):
             self._paint_row(painter, place, row)
         x = self.x_at(self.kept + 0.5)

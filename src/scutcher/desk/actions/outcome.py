@@ -1,0 +1,40 @@
+"""What is said of files that are written: that it is done, or in one sentence why it could not be."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from scutcher.core.errors import InputError
+from scutcher.desk.context import Desk
+
+
+def ask_path(window: QWidget, title: str, start: str, kinds: str, use: Callable[[Path], object]) -> None:
+    """Ask where something goes; nothing follows where the person thinks better of it."""
+    name, _ = QFileDialog.getSaveFileName(window, title, start, kinds)
+    if name:
+        use(Path(name))
+
+
+def tried(desk: Desk, work: Callable[[], object]) -> bool:
+    """Do it now; whether it could be done."""
+    try:
+        work()
+    except InputError as error:
+        desk.say(error)
+        return False
+    desk.say(desk.live.trouble)
+    return True
+
+
+def then_say(desk: Desk, done: InputError) -> Callable[[object], None]:
+    """What follows work behind: that it is done, or why it could not be."""
+
+    def ended(answer: object) -> None:
+        if isinstance(answer, Exception) and not isinstance(answer, InputError):
+            raise answer
+        desk.say(answer if isinstance(answer, InputError) else done)
+
+    return ended
