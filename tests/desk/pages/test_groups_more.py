@@ -107,7 +107,9 @@ class Found(WindowCase):
         )
 
 
-class Modelled(WindowCase):
+class OnModels(WindowCase):
+    """The models of three classes, made and shown."""
+
     first_page, validates = "Groups", True
 
     def study(self):
@@ -122,6 +124,8 @@ class Modelled(WindowCase):
         self.until(lambda: self.view.found is not None)
         settle()
 
+
+class Modelled(OnModels):
     def test_who_is_accepted_by_which(self):
         found = self.view.found
         square = self.view.table.square

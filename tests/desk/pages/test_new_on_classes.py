@@ -15,24 +15,15 @@ from scutcher.core.models.pca.saved_model import project
 from scutcher.files.writing import write_table
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, QUICK, WindowCase, settle
+from tests.desk.driving import LEFT, QUICK, settle
+from tests.desk.pages.test_groups_more import OnModels
 from tests.study.test_class_models import drawn
 
 
-class NewOnes(WindowCase):
-    first_page, validates = "Groups", True
-
+class NewOnes(OnModels):
     def study(self):
         self.table, self.codes = drawn(n=130)
         return Study(State.of("planes", self.table.take(np.arange(90)), QUICK))
-
-    def setUp(self):
-        super().setUp()
-        self.whole = self.window.view("Groups")
-        QTest.mouseClick(self.whole.modes["models"], LEFT)
-        self.view = self.whole.models
-        self.until(lambda: self.view.found is not None)
-        settle()
 
     def bring(self, table):
         with tempfile.TemporaryDirectory() as folder:
