@@ -166,8 +166,12 @@ def _held_out(plain: Any) -> HeldOutLimits | None:
     level = float(plain["level"])
     value = None if plain["q_limit"] is None else float(plain["q_limit"])
     limit = Limit(level, "held-out", value, str(plain.get("reason", "")))
-    t2 = Limit(level, "held-out", None if plain["t2_limit"] is None else float(plain["t2_limit"]))
-    return HeldOutLimits(level, str(plain["method"]), scale, limit, t2, int(plain["groups"]))
+    joint, t2 = (
+        None if plain[key] is None else Limit(level, "held-out", float(plain[key]))
+        for key in ("joint_limit", "t2_limit")
+    )
+    t2 = t2 or Limit(level, "held-out", None)
+    return HeldOutLimits(level, str(plain["method"]), scale, limit, joint, t2, int(plain["groups"]))
 
 
 def _numbers(plain: Any) -> Floats:

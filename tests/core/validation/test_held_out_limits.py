@@ -8,6 +8,7 @@ from scipy import stats
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.distances.held_out_limits import FEW, held_out_limits
+from scutcher.core.distances.long_tails import tail_ratio
 from scutcher.core.recipes.recipe import (
     ModelSettings,
     Recipe,
@@ -114,8 +115,18 @@ class Limits(unittest.TestCase):
         self.assertAlmostEqual(limits.q_limit.value, spread * stats.chi2.ppf(0.95, nq), places=10)
         self.assertAlmostEqual(limits.joint_limit.value, stats.chi2.ppf(0.95, nh + nq), places=8)
 
+    def test_beyond_95_per_cent_the_tail_is_longer_with_few_samples_and_skew(self):
+        for freedom in (0.7, 4.0, 60.0, 1e6):
+            chi2 = stats.chi2.ppf(0.99, freedom) / stats.chi2.ppf(0.95, freedom)
+            self.assertAlmostEqual(tail_ratio(0.95, 20, freedom), 1.0)
+            self.assertAlmostEqual(tail_ratio(0.99, 10**8, freedom) / chi2, 1.0, places=5)
+            self.assertGreater(tail_ratio(0.99, 15, freedom), tail_ratio(0.99, 30, freedom))
+        skewed = stats.pearson3(1.4, loc=10, scale=np.sqrt(20))
+        found = tail_ratio(0.99, 10**8, 10.0, 1.4)
+        self.assertAlmostEqual(found, skewed.ppf(0.99) / skewed.ppf(0.95), places=5)
+
     def test_limits_rise_with_the_level(self):
-        every = [self.limits(level=level)[1] for level in (0.9, 0.95, 0.99, 0.999)]
+        every = [self.limits(level=level)[1] for level in (0.9, 0.95, 0.951, 0.99, 0.999)]
         for values in ([x.q_limit.value for x in every], [x.joint_limit.value for x in every],
                        [x.t2_limit.value for x in every]):  # fmt: skip
             self.assertEqual(values, sorted(values))
@@ -168,10 +179,18 @@ class Coverage(unittest.TestCase):
                     self.assertLessEqual(found[name], 0.97, name)
 
     def test_99_per_cent(self):
-        for channels in (10, 200):
-            found = coverage(Simulated(channels).draw, 3, 100, 40, seed=12, level=0.99)
-            for name in ("t2 held-out", "q held-out", "joint held-out"):
-                self.assertTrue(0.975 <= found[name] <= 0.997, (name, found[name]))
+        for samples, channels, kind in (
+            (100, 10, {}),
+            (100, 200, {}),
+            (30, 10, {"heavy": True}),
+            (30, 200, {"replicates": 3}),
+            (30, 1000, {"heavy": True}),
+            (60, 200, {"classes": 3}),
+        ):
+            with self.subTest(samples=samples, channels=channels, **kind):
+                found = coverage(Simulated(channels, **kind).draw, 3, samples, 40, seed=12, level=0.99)
+                for name in ("t2 held-out", "q held-out", "joint held-out"):
+                    self.assertTrue(0.975 <= found[name] <= 0.997, (name, found[name]))
 
     def test_the_limits_of_the_fit_do_not_hold_with_many_channels(self):
         found = coverage(Simulated(200).draw, 3, 30, 20, seed=13)

@@ -8,13 +8,13 @@ new samples.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
 from scutcher.core.distances.limits import NOTHING, Limit, chi_square_quantile, t2_limit_new
+from scutcher.core.distances.long_tails import ANCHOR, skewness_of, tail_ratio
 
 FEW = 20
 """Groups below which it is said that the limits rest on few."""
@@ -63,7 +63,8 @@ class HeldOutLimits:
     method : "moments" or "robust"
     scale : JointScale or None
         Of the joint distance; None where one of the distances does not vary.
-    q_limit : Limit
+    q_limit, joint_limit : Limit
+        The scaled χ²; above 95 % further out, as `long_tails` has it. No joint one where there is no scale.
     t2_limit : Limit
         The F limit with as many samples as there are groups of replicates, or the scaled χ² of the left-out
         T² where that is higher: replicates are no samples of their own, and heavy tails show in the left-out.
@@ -75,13 +76,9 @@ class HeldOutLimits:
     method: str
     scale: JointScale | None
     q_limit: Limit
+    joint_limit: Limit | None
     t2_limit: Limit
     groups: int
-
-    @cached_property
-    def joint_limit(self) -> Limit | None:
-        """χ² quantile of the joint distance."""
-        return None if self.scale is None else self.scale.limit(self.level)
 
     @property
     def caution(self) -> str:
@@ -144,17 +141,38 @@ def held_out_limits(found: HeldOutDistances, k: int, level: float, method: str) 
     scale = None if q.mean() <= NOTHING * found.total else fit_joint_scale(h, q, method)
     if scale is None:
         reason = "undefined: nothing is left over of left-out samples"
-        return HeldOutLimits(level, method, None, Limit(level, "held-out", None, reason), t2, found.groups)
-    value = scale.q0 / scale.nq * chi_square_quantile(scale.nq, level)
-    return HeldOutLimits(level, method, scale, Limit(level, "held-out", value), t2, found.groups)
+        nothing = Limit(level, "held-out", None, reason)
+        return HeldOutLimits(level, method, None, nothing, None, t2, found.groups)
+    joint = _beyond(scale.distance(h, q), scale.nh + scale.nq, level, method)
+    q_value = scale.q0 / scale.nq * _beyond(q, scale.nq, level, method)
+    limits = (Limit(level, "held-out", q_value), Limit(level, "held-out", joint))
+    return HeldOutLimits(level, method, scale, *limits, t2, found.groups)
+
+
+def _beyond(distances: Floats, freedom: float, level: float, method: str) -> float:
+    """χ² quantile, above 95 % with the longer tail of the left-out distances."""
+    if level <= ANCHOR:
+        return chi_square_quantile(freedom, level)
+    own, skewness = freedom, 0.0
+    if method == "moments":
+        own = 2.0 * float(distances.mean()) ** 2 / float(distances.var(ddof=1))
+        skewness = skewness_of(distances)
+    return chi_square_quantile(freedom, ANCHOR) * tail_ratio(level, len(distances), own, skewness)
 
 
 def _t2_limit(t2: Floats, k: int, level: float, groups: int) -> Limit:
-    """F with the groups as samples, or the scaled χ² of the left-out T² where it is higher."""
-    by_groups = t2_limit_new(groups, k, level)
+    """F with the groups as samples, or the scaled χ² of the left-out T² where it is higher at 95 %.
+
+    Above 95 % the tail of the left-out T² counts; F is never passed where it governs.
+    """
+    by_groups = t2_limit_new(groups, k, level).value or 0.0
     mean, variance = float(t2.mean()), float(t2.var(ddof=1))
     if mean <= 0.0 or variance <= 0.0:
-        return by_groups
-    freedom = 2.0 * mean**2 / variance
-    value = mean / freedom * chi_square_quantile(freedom, level)
-    return Limit(level, "held-out", max(value, by_groups.value or 0.0))
+        return Limit(level, "held-out", by_groups)
+    freedom, anchor = 2.0 * mean**2 / variance, min(level, ANCHOR)
+    f = t2_limit_new(groups, k, anchor).value or 0.0
+    chi = mean / freedom * chi_square_quantile(freedom, anchor)
+    value = max(f, chi)
+    if level > ANCHOR:
+        value *= tail_ratio(level, len(t2), freedom, skewness_of(t2))
+    return Limit(level, "held-out", min(value, by_groups) if f >= chi else value)
