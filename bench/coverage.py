@@ -22,7 +22,7 @@ def report() -> list[str]:
     for samples in SAMPLES:
         for channels in CHANNELS:
             for kind, make in KINDS.items():
-                sets = 12 if samples * channels > 100_000 else 60
+                sets = 40 if samples * channels > 100_000 else 120
                 draw = make(channels).draw
                 at = {level: coverage(draw, 3, samples, sets, 1, level=level) for level in (0.95, 0.99)}
                 words = " | ".join(

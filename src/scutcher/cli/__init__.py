@@ -14,6 +14,7 @@ from scutcher.cli import (
     fit,
     formats,
     groups,
+    images,
     install,
     report,
     treat,
@@ -22,7 +23,7 @@ from scutcher.cli import (
 )
 from scutcher.core.errors import InputError
 
-COMMANDS = (window, demo, demo_data, fit, apply, groups, report, treat, formats, treatments, install)
+COMMANDS = (window, demo, demo_data, fit, apply, groups, images, report, treat, formats, treatments, install)
 """Each has `add(commands)`, which says its options and what runs; in the order of the help."""
 
 UNUSABLE = 1

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
 
+from scutcher.cli.images import add_image_options, fit_image_files, wants_image
 from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
@@ -20,12 +21,13 @@ def add(commands: Commands) -> None:
     """Its place in the command line."""
     fit = commands.add_parser("fit", help="fit a component model and write its figures")
     add_data_options(fit)
+    add_image_options(fit)
     add_model_options(fit)
     fit.add_argument(
         "--kind",
-        choices=("pca", "class-models"),
+        choices=("pca", "class-models", "maf"),
         default="pca",
-        help="one model of all, or one of each class",
+        help="one model of all, one of each class, or components of an image, smoothest first",
     )
     fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
     fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
@@ -52,6 +54,8 @@ def _fit(options: argparse.Namespace) -> int:
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.results.fit_results import write_fit
 
+    if wants_image(options):
+        return fit_image_files(options, recipe_of(options))
     recipe, table = recipe_of(options), data_of(options)
     if options.kind == "class-models":
         return _fit_classes(options, recipe, table)

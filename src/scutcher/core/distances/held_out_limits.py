@@ -132,21 +132,27 @@ def held_out_limits(found: HeldOutDistances, k: int, level: float, method: str) 
     """
     if k > found.q.shape[1]:
         return None
-    h, q = found.h[:, k - 1], found.q[:, k - 1]
+    h, q, t2 = found.h[:, k - 1], found.q[:, k - 1], found.t2[:, k - 1]
     known = np.isfinite(h) & np.isfinite(q)
-    h, q = h[known], q[known]
-    if len(q) < 3:
+    if known.sum() < 3:
         return None
-    t2 = _t2_limit(found.t2[:, k - 1][known], k, level, found.groups)
-    scale = None if q.mean() <= NOTHING * found.total else fit_joint_scale(h, q, method)
+    return limits_of(t2[known], h[known], q[known], k, level, method, found.total, found.groups)
+
+
+def limits_of(
+    t2: Floats, h: Floats, q: Floats, k: int, level: float, method: str, total: float, groups: int
+) -> HeldOutLimits:
+    """The limits from left-out distances with k components, (m,) each and known; the rest as above."""
+    t2_limit = _t2_limit(t2, k, level, groups)
+    scale = None if q.mean() <= NOTHING * total else fit_joint_scale(h, q, method)
     if scale is None:
         reason = "undefined: nothing is left over of left-out samples"
         nothing = Limit(level, "held-out", None, reason)
-        return HeldOutLimits(level, method, None, nothing, None, t2, found.groups)
+        return HeldOutLimits(level, method, None, nothing, None, t2_limit, groups)
     joint = _beyond(scale.distance(h, q), scale.nh + scale.nq, level, method)
     q_value = scale.q0 / scale.nq * _beyond(q, scale.nq, level, method)
     limits = (Limit(level, "held-out", q_value), Limit(level, "held-out", joint))
-    return HeldOutLimits(level, method, scale, *limits, t2, found.groups)
+    return HeldOutLimits(level, method, scale, *limits, t2_limit, groups)
 
 
 def _beyond(distances: Floats, freedom: float, level: float, method: str) -> float:

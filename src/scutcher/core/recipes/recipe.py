@@ -17,7 +17,7 @@ Centring = Literal["mean", "median", "none"]
 Scaling = Literal["none", "sd", "pareto", "range", "level", "mad", "sqrt-mean"]
 Engine = Literal["auto", "exact", "gram", "nipals", "randomised"]
 GapPolicy = Literal["leave-out-samples", "leave-out-variables", "fill-mean", "fill-median", "nipals", "em"]
-Scheme = Literal["random", "blinds", "blocks", "one-out", "class", "none"]
+Scheme = Literal["random", "blinds", "blocks", "one-out", "class", "tiles", "images", "none"]
 
 
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Integers
+from scutcher.core.data.grid import grid_of, square_numbers
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
@@ -14,6 +15,9 @@ from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.treatments.support.reference_spectra import class_column_of
 
 USUAL = 7
+
+SQUARES = 6
+"""Squares of a picture that a segment has, about: enough that each has some of everything."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,7 +63,7 @@ def make_segments(table: Table, settings: ValidateSettings) -> Segments:
 
     `blocks`: contiguous runs, as equal as possible, the longer first. `blinds`: group g to segment g mod s.
     `random`: a seeded permutation dealt out in turn, once for each repeat. `one-out`: a group each.
-    `class`: the levels of a class column.
+    `class`: the levels of a class column. `tiles`: squares of the picture that the samples are pixels of.
 
     Raises
     ------
@@ -80,6 +84,10 @@ def make_segments(table: Table, settings: ValidateSettings) -> Segments:
             f"Choose 2 to {len(groups)}." if len(groups) >= 2 else "Validation needs at least 2 groups.",
         )
     rng = np.random.default_rng(settings.seed)
+    if settings.scheme in ("tiles", "images"):
+        return Segments(
+            (_by_tiles(table, settings, count, groups, rng),), len(groups), "", np.empty(0, np.intp)
+        )
     repeats = settings.repeats if settings.scheme == "random" else 1
     parts = tuple(_dealt(groups, _numbers(settings.scheme, len(groups), count, rng)) for _ in range(repeats))
     return Segments(parts, len(groups), "", np.empty(0, np.intp))
@@ -126,3 +134,24 @@ def _by_class(table: Table, settings: ValidateSettings, groups: list[Integers]) 
         )
     parts = tuple(np.flatnonzero(codes == code) for code in present)
     return Segments((parts,), len(groups), column.name, np.flatnonzero(codes < 0))
+
+
+def _by_tiles(
+    table: Table, settings: ValidateSettings, count: int, groups: list[Integers], rng: np.random.Generator
+) -> tuple[Integers, ...]:
+    """Groups go where their first pixel lies."""
+    found = None if settings.scheme == "images" else grid_of(table)
+    if found is None:
+        what = (
+            "one image" if settings.scheme == "images" else "no picture: no two columns say where samples lie"
+        )
+        raise RecipeError(
+            f"The scheme {settings.scheme!r} does not suit {table.name}, which is {what}.",
+            "Choose one of: random, blinds, blocks, one-out, class, none.",
+        )
+    layout, cells = found
+    square = square_numbers(layout, 1, count * SQUARES)
+    dealt = (rng.permutation(int(square.max()) + 1) % count)[square][cells]
+    numbers = dealt[[int(rows[0]) for rows in groups]]
+    _, numbers = np.unique(numbers, return_inverse=True)
+    return _dealt(groups, numbers)

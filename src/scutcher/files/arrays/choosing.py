@@ -274,6 +274,16 @@ def _channel_dimension(stored: Stored, vectors: Sequence[Stored]) -> int:
     return places[-1] if places else 2
 
 
+def axis_of_cube(stored: Stored, arrays: Sequence[Stored], channels: int | None) -> tuple[int, Stored | None]:
+    """Which dimension holds the channels, where nobody said, and the vector that is their axis, if any."""
+    vectors = [v for v in arrays if v.is_vector and v.group in (stored.group, "")]
+    place = _channel_dimension(stored, vectors) if channels is None else channels
+    size = stored.values.shape[place]
+    named = stored.dims[place : place + 1]
+    fitting = [v for v in vectors if v.values.size == size and (not v.dims or not named or v.dims == named)]
+    return place, _axis_of(fitting)
+
+
 def _assembled(values: np.ndarray, found: _Belongs, path: Path) -> Table:
     n, p = values.shape
     ids: tuple[str, ...] | None = None

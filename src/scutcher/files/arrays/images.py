@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
-from scutcher.files.arrays.stored import Stored, check_unfolded, decoded, unpacked
+from scutcher.files.arrays.stored import Lying, Stored, check_unfolded, decoded, unpacked
 
 PLACES = {"Y": "row", "X": "column"}
 """Names of the dimensions of an image; any other is that of the channels."""
@@ -19,8 +19,10 @@ NUMBER = re.compile(r"^\s*([-+]?\d+(?:\.\d+)?)\s*(nm|cm-1|cm⁻¹|1/cm|µm|um)?\
 """What the description of a page says where it is its place on the axis."""
 
 
-def load_tiff(path: Path) -> list[Stored]:
+def load_tiff(path: Path, lying: bool = False) -> list[Stored]:
     """The stacks of a TIFF file, the largest first; where pages are described by numbers, those are the axis.
+
+    Where `lying`, stacks that are not compressed stay in the file.
 
     Raises
     ------
@@ -32,8 +34,11 @@ def load_tiff(path: Path) -> list[Stored]:
     found: list[Stored] = []
     with tifffile.TiffFile(path) as file:
         for place, series in enumerate(file.series):
-            check_unfolded(int(series.nbytes), path)
-            values = np.squeeze(series.asarray())
+            if lying and series.dataoffset is not None:
+                values = np.squeeze(tifffile.memmap(path, mode="r", series=place))
+            else:
+                check_unfolded(int(series.nbytes), path)
+                values = np.squeeze(series.asarray())
             if values.ndim not in (2, 3) or values.dtype.kind not in "fiu":
                 continue
             axes = [axis for axis, size in zip(series.axes, series.shape, strict=True) if size > 1]
@@ -60,8 +65,10 @@ def _described(pages: Any, shape: tuple[int, ...], dims: tuple[str, ...]) -> lis
     return [Stored(name, values, "", ("channel",), unit)]
 
 
-def load_zarr(path: Path) -> list[Stored]:
+def load_zarr(path: Path, lying: bool = False) -> list[Stored]:
     """Every array of one to three dimensions of a Zarr store, with the names of its dimensions and its units.
+
+    Where `lying`, those of two and three stay in the store.
 
     Raises
     ------
@@ -70,28 +77,31 @@ def load_zarr(path: Path) -> list[Stored]:
     """
     zarr = _package("zarr", path)
     found: list[Stored] = []
-    _walk(zarr.open(str(path), mode="r"), path.stem, "", found)
+    _walk(zarr.open(str(path), mode="r"), path.stem, "", found, lying)
     return found
 
 
-def _walk(node: Any, name: str, group: str, found: list[Stored]) -> None:
+def _walk(node: Any, name: str, group: str, found: list[Stored], lying: bool) -> None:
     """Gather what is in a node; `group` is what lies above it."""
     if hasattr(node, "members"):
         for inner, item in node.members():
             below = f"{group}/{inner}".strip("/") if hasattr(item, "members") else group
-            _walk(item, inner, below, found)
+            _walk(item, inner, below, found, lying)
         return
     if node.ndim not in (1, 2, 3) or not node.size:
         return
     attributes = dict(node.attrs)
     dims = getattr(node.metadata, "dimension_names", None) or attributes.get("_ARRAY_DIMENSIONS") or ()
+    unit = decoded(attributes.get("units", attributes.get("unit", "")))
+    named = tuple(str(dim or "") for dim in dims) if len(dims) == node.ndim else ()
+    if lying and node.ndim > 1 and node.dtype.kind in "fiu":
+        found.append(Stored(name, Lying(node, attributes), group, named, unit.strip()))
+        return
     values = np.asarray(node[...])
     if values.dtype.kind not in "fiuUST":
         return
     if values.dtype.kind == "T":
         values = values.astype(str)
-    unit = decoded(attributes.get("units", attributes.get("unit", "")))
-    named = tuple(str(dim or "") for dim in dims) if len(dims) == values.ndim else ()
     found.append(Stored(name, unpacked(values, attributes), group, named, unit.strip()))
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.images import load_tiff, load_zarr
-from scutcher.files.arrays.stored import Stored, check_unfolded, decoded, unpacked
+from scutcher.files.arrays.stored import Lying, Stored, check_unfolded, decoded, unpacked
 from scutcher.files.safely import reading
 
 Arrays = list[Stored]
@@ -44,26 +44,29 @@ def load_hdf5(path: Path) -> Arrays:
 
         def visit(name: str, item: Any) -> None:
             if isinstance(item, h5py.Dataset) and item.ndim in (1, 2, 3) and item.size:
-                found.append(_dataset(name, item, path))
+                found.append(dataset_of(name, item, path))
 
         file.visititems(visit)
     return found
 
 
-def _dataset(name: str, item: Any, path: Path) -> Stored:
+def dataset_of(name: str, item: Any, path: Path, lying: bool = False) -> Stored:
+    """A dataset with its name, unit and dimensions; its numbers read, or lying in the file."""
     import h5py
 
-    check_unfolded(item.size * max(item.dtype.itemsize, 1), path)
     attributes = {
         key: item.attrs[key] for key in item.attrs if key not in ("DIMENSION_LIST", "REFERENCE_LIST")
     }
-    values = np.asarray(item.asstr()[()] if h5py.check_string_dtype(item.dtype) else item[()])
     group, _, last = name.rpartition("/")
     label = decoded(attributes.get("name", last))
     if label.startswith("This is a netCDF dimension") or label.rpartition("/")[2] == last:
         label = last
-    unit = decoded(attributes.get("units", attributes.get("unit", "")))
-    return Stored(label, unpacked(values, attributes), group, _dims(name, item), unit.strip())
+    unit = decoded(attributes.get("units", attributes.get("unit", ""))).strip()
+    if lying:
+        return Stored(label, Lying(item, attributes), group, _dims(name, item), unit)
+    check_unfolded(item.size * max(item.dtype.itemsize, 1), path)
+    values = np.asarray(item.asstr()[()] if h5py.check_string_dtype(item.dtype) else item[()])
+    return Stored(label, unpacked(values, attributes), group, _dims(name, item), unit)
 
 
 def _dims(name: str, item: Any) -> tuple[str, ...]:

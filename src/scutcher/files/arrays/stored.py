@@ -21,14 +21,14 @@ class Stored:
     Attributes
     ----------
     name : what it is called, without the groups above it
-    values : its numbers or texts, gaps as NaN
+    values : its numbers or texts, gaps as NaN: an array, or one that lies in its file
     group : the path of the groups above it, "" for none
     dims : the names of its dimensions, where the file has them
     unit : as the file says
     """
 
     name: str
-    values: np.ndarray
+    values: Any
     group: str = ""
     dims: tuple[str, ...] = ()
     unit: str = ""
@@ -63,6 +63,19 @@ class Stored:
     def is_number(self) -> bool:
         """Whether it holds numbers."""
         return self.values.dtype.kind in "fiu"
+
+
+class Lying:
+    """An array in a file that is cut like one in memory; gaps, scale and offset of the file are applied."""
+
+    def __init__(self, array: Any, attributes: dict[str, Any]) -> None:
+        self.array, self.attributes = array, attributes
+        self.shape: tuple[int, ...] = tuple(array.shape)
+        self.ndim, self.dtype = len(self.shape), array.dtype
+        self.size = int(np.prod(self.shape))
+
+    def __getitem__(self, cut: Any) -> np.ndarray:
+        return unpacked(np.asarray(self.array[cut]), self.attributes)
 
 
 def check_unfolded(size: int, path: Path) -> None:

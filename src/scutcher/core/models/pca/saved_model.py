@@ -92,7 +92,9 @@ class SavedModel:
 
     @property
     def joint_limit(self) -> Limit | None:
-        """The limit of the joint distance."""
+        """The limit of the joint distance, learned from what the scale was learned from."""
+        if self.basis == "held-out" and self.held_out is not None:
+            return self.held_out.joint_limit
         return None if self.joint_scale is None else self.joint_scale.limit(self.level)
 
 
@@ -249,7 +251,7 @@ def on_axis_of(axis: Axis, table: Table, resample: bool) -> tuple[Table, tuple[s
             f"The model's axis is in {axis.unit}, that of {table.name} in {table.axis.unit}.",
             "Convert the axis first.",
         )
-    places = _places(axis, table.axis)
+    places = places_on(axis, table.axis)
     missing = np.flatnonzero(places < 0)
     if not missing.size:
         extra = table.shape[1] - len(set(places.tolist()))
@@ -268,7 +270,7 @@ def on_axis_of(axis: Axis, table: Table, resample: bool) -> tuple[Table, tuple[s
     )
 
 
-def _places(axis: Axis, other: Axis) -> np.ndarray:
+def places_on(axis: Axis, other: Axis) -> np.ndarray:
     """Where each variable of one axis stands on another; −1 where it is not there."""
     if not axis.ordered:
         where = {label: place for place, label in enumerate(other.labels)}

@@ -1,0 +1,173 @@
+"""Treatments on pixels in parts: what each learns from the whole image, and which pixels it cannot treat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.data.axis import Axis
+from scutcher.core.data.names import Names
+from scutcher.core.data.table import Table
+from scutcher.core.errors import InputError, RecipeError, TableError
+from scutcher.core.images.image import Image
+from scutcher.core.progress import Watch, tell
+from scutcher.core.recipes.chain import apply_chain
+from scutcher.core.recipes.recipe import Step
+
+SAMPLE = 2_000
+"""Pixels that a treatment learns from where it needs more than the mean, evenly spaced; it is said."""
+
+
+@dataclass(frozen=True, eq=False)
+class PixelTreatment:
+    """A chain that has learned.
+
+    Attributes
+    ----------
+    image : Image
+    steps, learned : the steps that are on, and what each learned
+    remarks : tuple of str
+        What was learned from a sample of the pixels only.
+    """
+
+    image: Image
+    steps: tuple[Step, ...] = ()
+    learned: tuple[Any, ...] = ()
+    remarks: tuple[str, ...] = ()
+
+    @cached_property
+    def axis(self) -> Axis:
+        """The channels after the last step."""
+        return self._chain(self._probe()).axis
+
+    @cached_property
+    def signal(self) -> tuple[str, str]:
+        """What is measured after the last step, and its unit."""
+        table = self._chain(self._probe())
+        return table.signal, table.signal_unit
+
+    def apply(self, stored: Any) -> tuple[Floats, Booleans]:
+        """Treat rows as stored: those that can be, (m', p') float64, and which they are, (m,) bool."""
+        whole = np.isfinite(np.sum(stored, axis=1, dtype=np.float64))
+        values = np.ascontiguousarray(stored if whole.all() else stored[whole], dtype=np.float64)
+        if not self.steps or not len(values):
+            return (values if not self.steps else np.empty((0, len(self.axis)))), whole
+        treated, good = self._treated(values)
+        kept = whole.copy()
+        kept[whole] = good
+        return treated, kept
+
+    def _treated(self, values: Floats) -> tuple[Floats, Booleans]:
+        """All at once, or in halves down to the pixels that cannot be treated."""
+        try:
+            return self._chain(self._table(values)).values, np.ones(len(values), dtype=bool)
+        except InputError:
+            if len(values) == 1:
+                return np.empty((0, len(self.axis))), np.zeros(1, dtype=bool)
+        half = len(values) // 2
+        one, other = self._treated(values[:half]), self._treated(values[half:])
+        return np.vstack([one[0], other[0]]), np.concatenate([one[1], other[1]])
+
+    def _chain(self, table: Table) -> Table:
+        return apply_chain(table, self.steps, self.learned)
+
+    def _table(self, values: Floats) -> Table:
+        image = self.image
+        return Table(
+            values,
+            image.axis,
+            _names(len(values)),
+            image.name,
+            signal=image.signal,
+            signal_unit=image.signal_unit,
+        )
+
+    def _probe(self) -> Table:
+        """A spectrum that can be treated, for what the steps make of the axis."""
+        for pixel in self.image.evenly(200):
+            try:
+                table = self._table(self.image.spectra(np.array([pixel])))
+                self._chain(table)
+            except InputError:
+                continue
+            return table
+        raise TableError(
+            "No pixel can be treated by these steps.", "Switch steps off, or mask what cannot be treated."
+        )
+
+
+_NAMES: dict[int, Names] = {}
+
+
+def _names(count: int) -> Names:
+    """Any names for so many rows; made once for each number of rows."""
+    if count not in _NAMES:
+        if len(_NAMES) > 8:
+            _NAMES.clear()
+        _NAMES[count] = Names(map(str, range(count)))
+    return _NAMES[count]
+
+
+def learn(image: Image, steps: tuple[Step, ...], watch: Watch | None = None) -> PixelTreatment:
+    """What each step learns from the image; one pass for each that needs the mean spectrum.
+
+    Raises
+    ------
+    RecipeError
+        A step cannot be learned from pixels that are not all in memory.
+    """
+    on = [step for step in steps if step.on]
+    found = PixelTreatment(image)
+    for place, step in enumerate(on):
+        lesson = None
+        if step.treatment.fit is not None:
+            tell(watch, place / len(on))
+            whole, remark = _lesson_table(found, step, watch)
+            try:
+                lesson = step.treatment.fit(whole, step.parameters)
+            except InputError as error:
+                raise RecipeError(
+                    f"{step.treatment.name} cannot learn from this image: {error.problem}",
+                    error.remedy or "Switch the step off.",
+                ) from error
+            if remark:
+                found = replace(found, remarks=(*found.remarks, remark))
+        found = PixelTreatment(image, (*found.steps, step), (*found.learned, lesson), found.remarks)
+    return found
+
+
+def _lesson_table(before: PixelTreatment, step: Step, watch: Watch | None) -> tuple[Table, str]:
+    """The table that a step learns from: the mean spectrum alone (in one pass), or evenly spaced pixels."""
+    if getattr(step.parameters, "reference", None) == "mean":
+        mean = mean_spectrum(before, watch)
+        probe = before._chain(before._probe())
+        return replace(probe, values=mean[np.newaxis]), ""
+    pixels = before.image.evenly(SAMPLE)
+    values, _ = before.apply(before.image.spectra(pixels))
+    probe = before._chain(before._probe())
+    table = replace(probe, values=values, ids=_names(len(values)))
+    said = f"{step.treatment.name} learned from {len(values):,} evenly spaced pixels"
+    return table, said if len(values) < before.image.looked_at().sum() else ""
+
+
+def mean_spectrum(treatment: PixelTreatment, watch: Watch | None = None) -> Floats:
+    """Mean of the treated pixels inside the mask, (p,); one pass."""
+    image = treatment.image
+    total, count = np.zeros(len(treatment.axis)), 0
+    tiles = image.tiles()
+    for place, tile in enumerate(tiles):
+        tell(watch, place / len(tiles))
+        stored = image.fetch(tile)
+        if image.mask is not None:
+            stored = stored[image.mask[tile]]
+        values, _ = treatment.apply(stored)
+        total += values.sum(axis=0)
+        count += len(values)
+    if not count:
+        raise TableError("No pixel can be treated.", "Check the mask and the steps.")
+    found: Floats = total / count
+    return found

@@ -1,0 +1,1 @@
+"""Images of spectra in files: opened without reading them whole, maps written back."""
