@@ -23,7 +23,7 @@ def belt_scan() -> tuple[Table, dict[str, Any]]:
     rng = np.random.default_rng(SEED)
     axis = np.round(np.linspace(1100.0, 2400.0, BANDS), 2)
     stuff = _layout(rng)
-    pure = _pure(axis)
+    pure = pure_spectra(axis)
     amounts = 0.85 + 0.3 * rng.random((TALL, WIDE))
     spectra = pure[stuff] * amounts[:, :, np.newaxis]
     spectra = (
@@ -58,6 +58,11 @@ def belt_scan() -> tuple[Table, dict[str, Any]]:
     return table, truth
 
 
+def stuff_map() -> np.ndarray:
+    """What lies at each pixel, (64, 96), by the place of its name in STUFFS."""
+    return _layout(np.random.default_rng(SEED))
+
+
 def _layout(rng: np.random.Generator) -> np.ndarray:
     """What lies at each pixel, (64, 96): a mat of fibre with pieces of shive and bark, and the twine."""
     y, x = np.mgrid[0:TALL, 0:WIDE]
@@ -76,7 +81,7 @@ def _layout(rng: np.random.Generator) -> np.ndarray:
     return found
 
 
-def _pure(axis: np.ndarray) -> np.ndarray:
+def pure_spectra(axis: np.ndarray) -> np.ndarray:
     """The spectrum of each stuff, (5, 160)."""
     parts = {name: absorbance(name, axis) for name in ("cellulose", "pectin", "lignin", "water", "wax")}
     twine = sum(

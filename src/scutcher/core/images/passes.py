@@ -9,6 +9,7 @@ from typing import TypeVar
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import TableError
 from scutcher.core.images.pixel_treatment import PixelTreatment
+from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.numeric.threads import in_parts, one_thread
 from scutcher.core.progress import Watch, tell
 
@@ -19,7 +20,7 @@ RUNS, LEAST_RUNS, MOST_CELLS = 8, 2, 16_000_000
 
 Work = Callable[[Own, slice, Floats, Booleans], None]
 """Does something with a tile: what belongs to its run, the pixels, the treated values of those that count,
-and which of the tile they are."""
+and which of the tile they are. The values do not last."""
 
 
 def over_tiles(
@@ -53,12 +54,12 @@ def over_tiles(
     """
     image = treatment.image
     tiles = image.tiles() if tiles is None else tiles
-    done = count()
+    done, scratch = count(), Scratch()
 
     def part(places: slice, mine: Own) -> None:
         for tile in tiles[places]:
             tell(watch, next(done) / len(tiles))
-            values, kept = treated_tile(treatment, tile)
+            values, kept = treated_tile(treatment, tile, scratch)
             work(mine, tile, values, kept)
 
     with one_thread():
@@ -67,14 +68,16 @@ def over_tiles(
         return in_parts(part, (len(tiles), max(1, image.pixels * p // len(tiles))), own, None, most=runs)
 
 
-def treated_tile(treatment: PixelTreatment, tile: slice) -> tuple[Floats, Booleans]:
+def treated_tile(
+    treatment: PixelTreatment, tile: slice, scratch: Scratch | None = None
+) -> tuple[Floats, Booleans]:
     """The treated pixels of a tile that count, (m', p), and which of the tile they are, (m,)."""
     image = treatment.image
     stored = image.fetch(tile)
     if image.mask is None:
-        return treatment.apply(stored)
+        return treatment.apply(stored, scratch)
     kept = image.mask[tile].copy()
-    values, good = treatment.apply(stored[kept])
+    values, good = treatment.apply(stored[kept], scratch)
     kept[kept] = good
     return values, kept
 

@@ -14,6 +14,7 @@ from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.images.image import Image
+from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
@@ -50,10 +51,16 @@ class PixelTreatment:
         table = self._chain(self._probe())
         return table.signal, table.signal_unit
 
-    def apply(self, stored: Any) -> tuple[Floats, Booleans]:
-        """Treat rows as stored: those that can be, (m', p') float64, and which they are, (m,) bool."""
-        whole = np.isfinite(np.sum(stored, axis=1, dtype=np.float64))
-        values = np.ascontiguousarray(stored if whole.all() else stored[whole], dtype=np.float64)
+    def apply(self, stored: Any, scratch: Scratch | None = None) -> tuple[Floats, Booleans]:
+        """Treat rows as stored: those that can be, (m', p') float64, and which they are, (m,) bool.
+
+        With a scratch the values last until the next are asked for.
+        """
+        values = np.empty(stored.shape) if scratch is None else scratch.array("values", *stored.shape)
+        values[:] = stored
+        whole = np.isfinite(values.sum(axis=1))
+        if not whole.all():
+            values = values[whole]
         if not self.steps or not len(values):
             return (values if not self.steps else np.empty((0, len(self.axis)))), whole
         treated, good = self._treated(values)

@@ -10,10 +10,12 @@ from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.matrix import Columns
 from scutcher.core.errors import TableError
 from scutcher.core.images.image import Image
+from scutcher.core.images.measuring import measured, plane_of
 from scutcher.core.images.passes import over_tiles
 from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.streamed_model import PixelMaps
 from scutcher.core.models.pca.saved_model import SavedModel, places_on
+from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch
 from scutcher.core.words import first_of
 
@@ -33,18 +35,13 @@ def project_image(model: SavedModel, image: Image, watch: Watch | None = None) -
             f"{len(model.treated_labels)}.",
             "The image is not of the kind that the model was made from.",
         )
-    n, k = image.pixels, model.k
+    n, k, plane, scratch = image.pixels, model.k, plane_of(model, model.k), Scratch()
     scores = np.full((n, k), np.nan, np.float32)
     t2, q = np.full(n, np.nan), np.full(n, np.nan)
 
     def add(mine: None, tile: slice, values: Floats, kept: Booleans) -> None:
         places = np.arange(tile.start, tile.stop)[kept]
-        z = (values - model.centre) * model.weight
-        own = z @ model.loadings
-        scores[places] = own
-        t2[places] = (own**2 / model.eigenvalues).sum(axis=1)
-        z -= own @ model.loadings.T
-        q[places] = np.einsum("ij,ij->i", z, z)
+        scores[places], t2[places], q[places] = measured(values, plane, scratch)
 
     over_tiles(treatment, lambda: None, add, watch)
     joint = None

@@ -123,7 +123,7 @@ def smooth_order(treatment: PixelTreatment, pairs: Pairs = "all", watch: Watch |
 
 def of_sums(sums: CentredSums, near: NeighbourSums, pairs: Pairs, image: Image | None = None) -> SmoothOrder:
     """The components that sums and products of differences give."""
-    across, down = near.whole()
+    across, down = near.across, near.down
     chosen: dict[str, Callable[[], tuple[Floats, int]]] = {
         "all": lambda: (across + down, sum(near.pairs)),
         "across": lambda: (across, near.pairs[0]),
@@ -164,7 +164,7 @@ def noise_limit(pairs: int, p: int) -> float:
     from scutcher.core.numeric.tracy_widom import quantile
 
     s = float(np.sqrt(1.0 / (2.0 * pairs)))
-    return 2.0 * s * float(np.sqrt(p)) + s * float(p) ** (-1.0 / 6.0) * quantile(0.95)
+    return s * (2.0 * float(np.sqrt(p)) + float(np.power(p, -1.0 / 6.0)) * quantile(0.95))
 
 
 def smooth_scores(

@@ -13,6 +13,7 @@ from scutcher.core.distances.limits import Limit, q_limit, t2_limit_training
 from scutcher.core.errors import ModelError
 from scutcher.core.images.covariance import Components, components_of
 from scutcher.core.images.image import Image
+from scutcher.core.images.measuring import Plane, measured, plane_of
 from scutcher.core.images.passes import over_tiles, provisional_centre
 from scutcher.core.images.pixel_treatment import PixelTreatment, learn
 from scutcher.core.images.segments import Numbers, pixel_segments
@@ -20,6 +21,7 @@ from scutcher.core.images.sums import CentredSums, together, without
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS
 from scutcher.core.models.pca.decomposition import too_many
 from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, part
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.core.validation.press import predicted_squares
@@ -110,16 +112,16 @@ def fit_image(image: Image, recipe: Recipe, watch: Watch | None = None) -> tuple
     treatment = learn(image, recipe.treat, part(watch, 0.0, 0.2))
     numbers, segments, said = pixel_segments(image, recipe.validate)
     centre = provisional_centre(treatment)
-    count = max(segments, 1)
+    count, scratch = max(segments, 1), Scratch()
 
     def add(mine: list[CentredSums], tile: slice, values: Floats, kept: Booleans) -> None:
-        values = np.subtract(values, centre)
+        away = np.subtract(values, centre, out=scratch.array("away", *values.shape))
         if count == 1:
-            mine[0].add(values)
+            mine[0].add(away)
             return
         own = numbers[tile][kept]
         for number in np.unique(own):
-            mine[number].add(values[own == number])
+            mine[number].add(away[own == number])
 
     runs = over_tiles(
         treatment, lambda: [CentredSums(centre) for _ in range(count)], add, part(watch, 0.2, 0.6)
@@ -146,9 +148,10 @@ def _passed_over(image: Image, counted: int) -> list[str]:
 
 @dataclass(frozen=True, eq=False)
 class _LeftOut:
-    """A segment's model: components of the others, and how many pixels they were."""
+    """A segment's model: components of the others, its plane, and how many pixels they were."""
 
     components: Components
+    plane: Plane
     n: int
 
 
@@ -164,7 +167,7 @@ def _left_out(
             return []
         if components.rank < k:
             return []
-        found.append(_LeftOut(components, others.n))
+        found.append(_LeftOut(components, plane_of(components, k), others.n))
     return found
 
 
@@ -201,17 +204,18 @@ def _maps(
     scores = np.full((n, k), np.nan, np.float32)
     t2, q = np.full(n, np.nan), np.full(n, np.nan)
     new = [np.full(n, np.nan) for _ in range(3)] if left_out else []
+    full, scratch = plane_of(components, k), Scratch()
 
     def add(mine: None, tile: slice, values: Floats, kept: Booleans) -> None:
         places = np.arange(tile.start, tile.stop)[kept]
-        found = measured(values, components, k)
+        found = measured(values, full, scratch)
         scores[places], t2[places], q[places] = found
         if not left_out:
             return
         own = numbers[places]
         for number in np.unique(own):
             rows, segment = own == number, left_out[number]
-            _, far, off = measured(values[rows], segment.components, k)
+            _, far, off = measured(values[rows], segment.plane, scratch)
             new[0][places[rows]], new[1][places[rows]] = far, off
             new[2][places[rows]] = far / max(segment.n - 1, 1) + 1.0 / segment.n
 
@@ -240,18 +244,6 @@ def _maps(
         total = components.total_variance
         held = limits_of(far, leverages, off, k, limits.level, limits.joint, total, counted)
     return maps, held
-
-
-def measured(values: Floats, components: Components, k: int) -> tuple[Floats, Floats, Floats]:
-    """Scores (m, k), T² (m,) and Q (m,) of treated pixels, Q from the residual itself."""
-    z = values - components.centre
-    if components.weighted:
-        z *= components.weight
-    loadings = components.loadings[:, :k]
-    scores = z @ loadings
-    t2 = (scores**2 / components.eigenvalues[:k]).sum(axis=1)
-    z -= scores @ loadings.T
-    return scores, t2, np.einsum("ij,ij->i", z, z)
 
 
 def _saved(

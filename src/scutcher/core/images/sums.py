@@ -22,7 +22,7 @@ class CentredSums:
     total : (p,) float array
         `Σ(x − c)`.
     products : (p, p) float array
-        `Σ(x − c)(x − c)ᵀ`; the upper triangle alone while it grows.
+        `Σ(x − c)(x − c)ᵀ`.
 
     References
     ----------
@@ -37,16 +37,14 @@ class CentredSums:
     def __post_init__(self) -> None:
         p = len(self.centre)
         self.total = np.zeros(p)
-        self.products = np.zeros((p, p), order="F")
+        self.products = np.zeros((p, p))
 
     def add(self, away: Floats) -> None:
         """Rows less the centre, (m, p) float64 in rows."""
-        from scipy.linalg.blas import dsyrk
-
         if len(away):
             self.n += len(away)
             self.total += away.sum(axis=0)
-            self.products = dsyrk(1.0, away.T, 1.0, self.products, overwrite_c=1)
+            self.products += away.T @ away  # half the work of a product, and other threads go on meanwhile
 
     @property
     def mean(self) -> Floats:
@@ -56,17 +54,12 @@ class CentredSums:
 
     def scatter(self) -> Floats:
         """`Σ(x − mean)(x − mean)ᵀ`, (p, p)."""
-        whole = self._whole()
-        return whole - np.outer(self.total, self.total) / max(self.n, 1)
+        return self.products - np.outer(self.total, self.total) / max(self.n, 1)
 
     def about(self, point: Floats) -> Floats:
         """`Σ(x − point)(x − point)ᵀ`, (p, p)."""
         away = self.mean - point
         return self.scatter() + self.n * np.outer(away, away)
-
-    def _whole(self) -> Floats:
-        upper = np.triu(self.products)
-        return upper + np.triu(self.products, 1).T
 
 
 def together(parts: Sequence[CentredSums]) -> CentredSums:
@@ -82,7 +75,7 @@ def _both(one: CentredSums, other: CentredSums | None = None) -> CentredSums:
         return one
     found = CentredSums(one.centre, one.n + other.n)
     found.total = one.total + other.total
-    found.products = np.asfortranarray(one.products + other.products)
+    found.products = one.products + other.products
     return found
 
 
@@ -90,5 +83,5 @@ def without(whole: CentredSums, part: CentredSums) -> CentredSums:
     """The sums of the rows that are not in a part of them."""
     found = CentredSums(whole.centre, whole.n - part.n)
     found.total = whole.total - part.total
-    found.products = np.asfortranarray(whole.products - part.products)
+    found.products = whole.products - part.products
     return found

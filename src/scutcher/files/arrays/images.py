@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.files.arrays.in_file import InFile
 from scutcher.files.arrays.stored import Lying, Stored, check_unfolded, decoded, unpacked
 
 PLACES = {"Y": "row", "X": "column"}
@@ -35,7 +36,10 @@ def load_tiff(path: Path, lying: bool = False) -> list[Stored]:
     with tifffile.TiffFile(path) as file:
         for place, series in enumerate(file.series):
             if lying and series.dataoffset is not None:
-                values = np.squeeze(tifffile.memmap(path, mode="r", series=place))
+                shape = tuple(size for size in series.shape if size > 1)
+                values: Any = InFile(
+                    path, series.dtype.newbyteorder(file.byteorder), shape, series.dataoffset
+                )
             else:
                 check_unfolded(int(series.nbytes), path)
                 values = np.squeeze(series.asarray())

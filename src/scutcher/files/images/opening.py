@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from scutcher.core.data.matrix import Folded, Stacked
 from scutcher.core.errors import FileError
 from scutcher.core.images.image import Image
 from scutcher.files.arrays.choosing import axis_of_cube
+from scutcher.files.arrays.in_file import InFile, npy_in_file
 from scutcher.files.arrays.loading import HDF5_BEGINS
 from scutcher.files.arrays.stored import Stored
 from scutcher.files.images.containers import hdf5_arrays, tiff_arrays, zarr_arrays
@@ -50,8 +50,7 @@ def open_image(path: Path, shape: ImageShape | None = None, name: str | None = N
         if suffix in RAW:
             return _raw(path, shape)
         if suffix == ".npy":
-            array = _mapped(path)
-            arrays: Sequence[Stored] = [Stored(path.stem, array)]
+            arrays: Sequence[Stored] = [Stored(path.stem, npy_in_file(path))]
         else:
             arrays = _arrays(path, suffix)
     return _image(arrays, path, shape, name)
@@ -94,18 +93,6 @@ def stacked(images: Sequence[Image]) -> Image:
                 f"{other.name} has other channels than {first.name}.", "Bring them onto one axis first."
             )
     return replace(first, matrix=Stacked(tuple(image.matrix for image in images)))
-
-
-def _mapped(path: Path) -> Any:
-    try:
-        array = np.load(path, allow_pickle=False, mmap_mode="r")
-    except OSError:
-        raise
-    except Exception as error:  # a damaged header raises whatever Python's own parser does
-        raise FileError(f"{path.name} is not a plain array of numbers.", "Save it anew.") from error
-    if not isinstance(array, np.ndarray) or array.dtype.kind not in "fiu":
-        raise FileError(f"{path.name} holds no numbers.", "Save an array of numbers.")
-    return array
 
 
 CONTAINERS: dict[str, Callable[[Path], list[Stored]]] = {
@@ -151,7 +138,7 @@ def _raw(path: Path, shape: ImageShape | None) -> Image:
             "The file is cut short, or its shape is another.",
         )
     dimensions = tuple(sizes[letter] for letter in shape.order)
-    array = np.memmap(path, dtype=shape.dtype, mode="r", offset=shape.skip, shape=dimensions)
+    array = InFile(path, shape.dtype, dimensions, shape.skip)
     return Image(
         Folded(array, ORDERS[shape.order]),
         GridLayout(shape.rows, shape.columns),
