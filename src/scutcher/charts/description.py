@@ -131,7 +131,7 @@ class Shade:
 class Grid:
     """Values as a picture: x (p,) and y (m,) places, values (m, p), the range of the colours.
 
-    `signed` asks for the two-sided map, with paper at zero.
+    `signed` asks for the two-sided map, with paper at zero; `downwards` for y from the top, as in pictures.
     """
 
     x: Floats
@@ -140,6 +140,7 @@ class Grid:
     low: float
     high: float
     signed: bool = False
+    downwards: bool = False
 
 
 @dataclass(frozen=True, eq=False)

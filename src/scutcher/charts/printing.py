@@ -262,6 +262,8 @@ def _draw_background(axes: Any, chart: Chart) -> None:
             shading="nearest",
         )
         axes.figure.colorbar(mesh, ax=axes)
+        if grid.downwards:
+            axes.invert_yaxis()
     for rule in chart.rules:
         line = axes.axvline if rule.vertical else axes.axhline
         style = "--" if rule.alarm else "-"

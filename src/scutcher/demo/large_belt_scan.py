@@ -30,7 +30,7 @@ def write_large_belt_scan(folder: Path, rows: int, columns: int, bands: int) -> 
     tall = max(1, CELLS // (columns * bands))
     with path.open("wb") as stream:
         header = {"descr": "<f4", "fortran_order": False, "shape": (rows, columns, bands)}
-        np.lib.format.write_array_header_1_0(stream, header)  # type: ignore[arg-type]
+        np.lib.format.write_array_header_1_0(stream, header)
         for top in range(0, rows, tall):
             own = np.arange(top, min(top + tall, rows))
             kinds = stuff[own * small.TALL // rows][:, across]
@@ -52,7 +52,7 @@ def _lines(rows: np.ndarray, kinds: np.ndarray, pure: np.ndarray) -> np.ndarray:
     found = np.empty((*kinds.shape, pure.shape[1]), np.float32)
     for place, row in enumerate(rows.tolist()):
         rng = np.random.default_rng((small.SEED, row))
-        amounts = rng.uniform(0.85, 1.15, kinds.shape[1]).astype(np.float32)
+        amounts = np.asarray(rng.uniform(0.85, 1.15, kinds.shape[1]), dtype=np.float32)
         line = pure[kinds[place]].astype(np.float32) * amounts[:, np.newaxis]
         line += np.float32(0.004) * rng.standard_normal(line.shape, dtype=np.float32)
         found[place] = line

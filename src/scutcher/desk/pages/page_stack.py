@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import Page, PageView
 from scutcher.desk.pages.overlay import Over
@@ -47,11 +49,19 @@ class PageStack(QWidget):
 
     def show_page(self, name: str) -> PageView | None:
         """Go to a page; the place to look changes, nothing else. Its view, where there are data."""
+        if not self.suits(name):
+            self.desk.say(InputError(f"These data have nothing for {name}: {self.pages[name].purpose}.", ""))
+            return self.shown
         self.hide_over()
         self.current = name
         self.chosen.emit(name)
         self.settle()
         return self.view(name)
+
+    def suits(self, name: str) -> bool:
+        """Whether the data of now allow a page; without data any may be due."""
+        state = self.desk.study.state
+        return state.table is None or self.pages[name].suits(replace(self.desk.moment, state=state))
 
     def settle(self) -> None:
         """Make the page that is due and show what is to be seen: the start page without data."""
@@ -66,6 +76,9 @@ class PageStack(QWidget):
     def choose(self) -> None:
         """Show what is to be seen of what there is."""
         has_data = self.desk.study.state.table is not None
+        if not self.suits(self.current):
+            self.show_page(next(name for name in self.pages if self.suits(name)))
+            return
         self.start.setVisible(not has_data and self.over is None)
         for name, view in self._views.items():
             view.setVisible(has_data and name == self.current and self.over is None)

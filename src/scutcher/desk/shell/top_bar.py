@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.pages.declaration import Page
+from scutcher.desk.pages.declaration import Page, has_data
 from scutcher.desk.shell.finder import Finder, SearchField
 from scutcher.desk.shell.menu import menu_of
 from scutcher.desk.widgets.panel import Note
@@ -59,6 +61,7 @@ class TopBar(QFrame):
         layout.addWidget(self.working)
         layout.addSpacing(6)
         self.pages: dict[str, QToolButton] = {}
+        self._declared = {page.name: page for page in pages}
         for place, page in enumerate(pages):
             button = self._word(page.name, f"{page.purpose} (Ctrl+{place + 1})")
             button.setObjectName("page")
@@ -89,6 +92,10 @@ class TopBar(QFrame):
             n, p = table.shape
             kind = "channels" if table.axis.ordered else "variables"
             self.study.setText(f"{study.state.name}  ·  {n} samples × {p} {kind}")
+        moment = replace(self.desk.moment, state=study.state)
+        for name, page in self._declared.items():
+            always = table is None and page.suits is has_data
+            self.pages[name].setVisible(always or page.suits(moment))
         self.working.setVisible(self.desk.live.busy)
         for button, label, key in (
             (self.undo, study.undo_label, "Ctrl+Z"),

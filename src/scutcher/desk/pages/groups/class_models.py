@@ -30,13 +30,13 @@ from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
-from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.new_samples import NewSamplesOnClasses
 from scutcher.desk.pages.groups.who_belongs import WhoBelongs
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.columns import two_columns
+from scutcher.desk.widgets.finding import Say
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper, word_button

@@ -26,7 +26,6 @@ from scutcher.core.groups.clusters import Clusters, HowMany, Way
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
-from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.tree_view import TreeView
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.handle_plot import HandlePlot
@@ -35,6 +34,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.finding import Say
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper

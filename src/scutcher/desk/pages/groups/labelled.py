@@ -13,12 +13,12 @@ from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_panel import ClassPanel
 from scutcher.desk.pages.groups.difference_panels import DifferencePanels
-from scutcher.desk.pages.groups.finding import Say
 from scutcher.desk.pages.groups.held_out_panel import HeldOutPanel
 from scutcher.desk.pages.groups.judging import Judging
 from scutcher.desk.pages.groups.plane_panel import PlanePanel
 from scutcher.desk.pages.showing import View, emphasise
 from scutcher.desk.widgets.columns import two_columns
+from scutcher.desk.widgets.finding import Say
 from scutcher.study.evaluation.grouping import Grouping, grouping_of
 
 AT_ONCE = 20_000

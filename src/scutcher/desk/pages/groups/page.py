@@ -17,9 +17,9 @@ from PySide6.QtWidgets import (
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.groups.class_models import ModelsView
-from scutcher.desk.pages.groups.finding import Finding, Pieces
 from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
+from scutcher.desk.widgets.finding import Finding, Pieces
 from scutcher.desk.widgets.panel import choice_words
 
 MODES = {

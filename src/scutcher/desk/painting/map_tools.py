@@ -1,0 +1,69 @@
+"""Which pixels a line, a stroke or a click on a map means."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+
+Tool = Literal["box", "lasso", "brush", "flood"]
+
+STROKE = 1.5
+"""Pixels that a brush reaches to each side."""
+
+ALIKE = 0.08
+"""Share of the range between the 2nd and 98th percentile that neighbours may differ by, to be flooded."""
+
+
+def inside_line(points: Floats, shape: tuple[int, int]) -> Booleans:
+    """Pixels whose middle lies inside a closed line of corners (x, y), by crossings. (rows, columns)."""
+    rows, columns = shape
+    found = np.zeros(shape, dtype=bool)
+    top, bottom = max(int(points[:, 1].min()), 0), min(int(points[:, 1].max()) + 1, rows)
+    x = np.arange(columns) + 0.5
+    one, other = points, np.roll(points, -1, axis=0)
+    for row in range(top, bottom):
+        y = row + 0.5
+        crossing = (one[:, 1] <= y) != (other[:, 1] <= y)
+        if crossing.any():
+            a, b = one[crossing], other[crossing]
+            at = a[:, 0] + (y - a[:, 1]) * (b[:, 0] - a[:, 0]) / (b[:, 1] - a[:, 1])
+            found[row] = (x[:, np.newaxis] < at).sum(axis=1) % 2 == 1
+    return found
+
+
+def inside_stroke(points: Floats, shape: tuple[int, int], reach: float = STROKE) -> Booleans:
+    """Pixels whose middle lies within reach of a line through points (x, y)."""
+    found = np.zeros(shape, dtype=bool)
+    for a, b in pairwise(points):
+        low, high = np.minimum(a, b) - reach, np.maximum(a, b) + reach
+        left, right = max(int(low[0]), 0), min(int(high[0]) + 1, shape[1])
+        top, bottom = max(int(low[1]), 0), min(int(high[1]) + 1, shape[0])
+        if left >= right or top >= bottom:
+            continue
+        y, x = np.mgrid[top:bottom, left:right] + 0.5
+        length = float(((b - a) ** 2).sum())
+        share = 0.0 if length == 0.0 else ((x - a[0]) * (b[0] - a[0]) + (y - a[1]) * (b[1] - a[1])) / length
+        share = np.clip(share, 0.0, 1.0)
+        away = np.hypot(x - a[0] - share * (b[0] - a[0]), y - a[1] - share * (b[1] - a[1]))
+        found[top:bottom, left:right] |= away <= reach
+    return found
+
+
+def like_neighbours(values: Floats, cell: tuple[int, int]) -> Booleans:
+    """The connected pixels around a cell (column, row) whose value is like its own."""
+    from scipy.ndimage import label
+
+    column, row = cell
+    known = np.isfinite(values)
+    found = np.zeros(values.shape, dtype=bool)
+    if not known[row, column]:
+        return found
+    low, high = np.quantile(values[known], (0.02, 0.98))
+    reach = ALIKE * float(high - low)
+    labels, _ = label(known & (np.abs(values - values[row, column]) <= reach), structure=np.ones((3, 3)))
+    found[:] = labels == labels[row, column]
+    return found

@@ -1,0 +1,416 @@
+"""A map on screen: pixels, what is picked in outline, the cursor, a scale bar; one lens for several maps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart
+from scutcher.core.arrays import Booleans
+from scutcher.core.data.layouts import GridLayout
+from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
+from scutcher.study.document.announcer import Announcer
+
+NEAR = 9.0
+"""Points of the screen that a pixel takes before a grid is drawn between them."""
+
+MOST_ZOOM = 80.0
+MARGIN = 6
+
+
+class Lens(Announcer):
+    """What part of a picture is looked at: the same for all maps that share it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.scale, self.centre = 1.0, QPointF(0.5, 0.5)
+
+    def change(self, scale: float, centre: QPointF) -> None:
+        """Scale over that at which all is seen, and the middle in shares of width and height."""
+        self.scale = min(max(scale, 1.0), MOST_ZOOM)
+        half = 0.5 / self.scale
+        self.centre = QPointF(min(max(centre.x(), half), 1.0 - half), min(max(centre.y(), half), 1.0 - half))
+        self.announce({"lens"})
+
+    def whole(self) -> None:
+        """All of it."""
+        self.change(1.0, QPointF(0.5, 0.5))
+
+
+Outline = Sequence[Sequence[Sequence[Sequence[int]]]]
+"""Polygons of rings of corners, as `charts.map_files.outline` has them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """What a map view draws.
+
+    Attributes
+    ----------
+    rgb : (rows, columns, 3) uint8 array
+    chart : Chart
+        The same as data, for copying and printing.
+    layout : GridLayout
+    values : (rows, columns) float array or None
+        For picking what is alike; None where there is no one value.
+    """
+
+    rgb: np.ndarray
+    chart: Chart
+    layout: GridLayout
+    values: np.ndarray | None
+
+
+class MapView(QWidget):
+    """Emits the cell under the pointer and the cells that are picked; knows nothing of samples."""
+
+    hovered = Signal(object)
+    picked = Signal(object, object)
+
+    def __init__(self, lens: Lens | None = None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(80, 60)
+        self.setAccessibleName("Map")
+        self.lens = lens or Lens()
+        leave = self.lens.subscribe(lambda changed: self.update())
+        self.destroyed.connect(lambda: leave())
+        self.shown: Shown | None = None
+        self.smooth = False
+        self.tool: Tool = "box"
+        self.cursor_cell: tuple[int, int] | None = None
+        self._image: QImage | None = None
+        self._outline = QPainterPath()
+        self._drawn: list[QPointF] = []
+        self._press: QPoint | None = None
+        self._pan: QPointF | None = None
+
+    @property
+    def chart(self) -> Chart | None:
+        """What it shows, as data."""
+        return None if self.shown is None else self.shown.chart
+
+    def sizeHint(self) -> QSize:
+        """Some room."""
+        return QSize(320, 220)
+
+    def show_map(self, shown: Shown | None) -> None:
+        """Put another map in."""
+        self.shown = shown
+        self._image = None
+        if shown is not None:
+            rows, columns = shown.rgb.shape[:2]
+            held = np.ascontiguousarray(shown.rgb)
+            self._image = QImage(
+                held.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888
+            ).copy()
+        self.update()
+
+    def show_outline(self, polygons: Outline) -> None:
+        """What is picked, as rings of corners in pixels."""
+        path = QPainterPath()
+        for polygon in polygons:
+            for ring in polygon:
+                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring]))
+        self._outline = path
+        self.update()
+
+    def show_cursor(self, cell: tuple[int, int] | None) -> None:
+        """The column and row that the pointer is on, here or on another map."""
+        if cell != self.cursor_cell:
+            self.cursor_cell = cell
+            self.update()
+
+    def whole(self) -> None:
+        """All of it."""
+        self.lens.whole()
+
+    # Where things are
+
+    def frame(self) -> QRectF:
+        """Where the whole picture would lie at the scale that is looked at."""
+        if self.shown is None:
+            return QRectF()
+        rows, columns = self.shown.rgb.shape[:2]
+        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
+        unit = min(room.width() / columns, room.height() / rows) * self.lens.scale
+        wide, tall = unit * columns, unit * rows
+        middle = room.center()
+        left = middle.x() - self.lens.centre.x() * wide
+        top = middle.y() - self.lens.centre.y() * tall
+        if wide <= room.width():
+            left = middle.x() - wide / 2.0
+        if tall <= room.height():
+            top = middle.y() - tall / 2.0
+        return QRectF(left, top, wide, tall)
+
+    def unit(self) -> float:
+        """Points of the screen that a pixel takes."""
+        return 1.0 if self.shown is None else self.frame().width() / self.shown.rgb.shape[1]
+
+    def cell_at(self, at: QPointF) -> tuple[int, int] | None:
+        """Column and row under a point, None beside the picture."""
+        place = self._in_pixels(at)
+        if self.shown is None:
+            return None
+        column, row = int(np.floor(place.x())), int(np.floor(place.y()))
+        rows, columns = self.shown.rgb.shape[:2]
+        return (column, row) if 0 <= column < columns and 0 <= row < rows else None
+
+    def point_of(self, column: float, row: float) -> QPointF:
+        """Where the middle of a pixel is on screen."""
+        frame, unit = self.frame(), self.unit()
+        return QPointF(frame.left() + (column + 0.5) * unit, frame.top() + (row + 0.5) * unit)
+
+    def _in_pixels(self, at: QPointF) -> QPointF:
+        frame, unit = self.frame(), self.unit() or 1.0
+        return QPointF((at.x() - frame.left()) / unit, (at.y() - frame.top()) / unit)
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
+        painter = QPainter(self)
+        if self.shown is None or self._image is None:
+            return
+        frame, unit = self.frame(), self.unit()
+        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
+        painter.setClipRect(room)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
+        painter.drawImage(frame, self._image)
+        if unit >= NEAR and not self.smooth:
+            self._paint_grid(painter, frame, unit, room)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_outline(painter, frame, unit)
+        self._paint_cursor(painter, frame, unit, room)
+        self._paint_drawn(painter)
+        self._paint_bar(painter, unit, room)
+        painter.setClipping(False)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(colours.ACCENT), 1.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
+
+    @staticmethod
+    def _paint_grid(painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> None:
+        painter.setPen(QPen(QColor(255, 255, 255, 70), 1.0))
+        for first, start, end, upright in (
+            (frame.left(), room.left(), room.right(), True),
+            (frame.top(), room.top(), room.bottom(), False),
+        ):
+            place = first + np.ceil((start - first) / unit) * unit
+            while place < end:
+                if upright:
+                    painter.drawLine(QPointF(place, room.top()), QPointF(place, room.bottom()))
+                else:
+                    painter.drawLine(QPointF(room.left(), place), QPointF(room.right(), place))
+                place += unit
+
+    def _paint_outline(self, painter: QPainter, frame: QRectF, unit: float) -> None:
+        if self._outline.isEmpty():
+            return
+        painter.save()
+        painter.translate(frame.topLeft())
+        painter.scale(unit, unit)
+        for colour, width in ((colours.PAPER, 3.6), (colours.INK, 1.5)):
+            pen = QPen(QColor(colour), width)
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(self._outline)
+        painter.restore()
+
+    def _paint_cursor(self, painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> None:
+        if self.cursor_cell is None:
+            return
+        column, row = self.cursor_cell
+        middle = self.point_of(column, row)
+        painter.setPen(QPen(QColor(colours.INK), 1.0, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(middle.x(), room.top()), QPointF(middle.x(), room.bottom()))
+        painter.drawLine(QPointF(room.left(), middle.y()), QPointF(room.right(), middle.y()))
+        words = f"x {column}, y {row}"
+        wide = painter.fontMetrics().horizontalAdvance(words) + 8
+        box = QRectF(middle.x() + 6, middle.y() + 6, wide, painter.fontMetrics().height() + 2)
+        if box.right() > room.right():
+            box.moveRight(middle.x() - 6)
+        if box.bottom() > room.bottom():
+            box.moveBottom(middle.y() - 6)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(colours.PAPER))
+        painter.drawRect(box)
+        painter.setPen(QColor(colours.INK))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_drawn(self, painter: QPainter) -> None:
+        if len(self._drawn) < 2:
+            return
+        painter.setPen(QPen(QColor(colours.ACCENT), 1.4))
+        painter.setBrush(QColor(31, 47, 107, 30))
+        if self.tool == "box":
+            painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]).normalized())
+        elif self.tool == "brush":
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(31, 47, 107, 90), max(3.0 * self.unit(), 3.0)))
+            painter.drawPolyline(QPolygonF(self._drawn))
+        else:
+            painter.drawPolygon(QPolygonF(self._drawn))
+
+    def _paint_bar(self, painter: QPainter, unit: float, room: QRectF) -> None:
+        """A length that is round in the unit of the pixels and takes a fifth of the room at most."""
+        assert self.shown is not None
+        layout = self.shown.layout
+        size, name = (layout.pixel, layout.unit) if layout.pixel else (1.0, "pixels")
+        most = room.width() / 5.0 / unit * size
+        if not most > 0.0:
+            return
+        ten = 10.0 ** np.floor(np.log10(most))
+        length = max(step * ten for step in (1.0, 2.0, 5.0) if step * ten <= most)
+        wide = length / size * unit
+        words = f"{length:g} {name if length != 1.0 or name != 'pixels' else 'pixel'}"
+        text = painter.fontMetrics().horizontalAdvance(words)
+        tall = painter.fontMetrics().height()
+        box = QRectF(room.right() - wide - text - 18, room.bottom() - tall - 5, wide + text + 16, tall + 4)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(252, 251, 248, 215))
+        painter.drawRect(box)
+        painter.setPen(QColor(colours.INK))
+        painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        painter.setPen(QPen(QColor(colours.INK), 2.0))
+        right, level = box.right() - 4, box.center().y()
+        painter.drawLine(QPointF(right - wide, level), QPointF(right, level))
+
+    # Pointer and keys
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Nearer or farther, about the pointer."""
+        if self.shown is None:
+            return
+        at, frame = event.position(), self.frame()
+        share = QPointF((at.x() - frame.left()) / frame.width(), (at.y() - frame.top()) / frame.height())
+        grown = self.lens.scale * (1.25 ** (event.angleDelta().y() / 120.0))
+        grown = min(max(grown, 1.0), MOST_ZOOM)
+        ratio = self.lens.scale / grown
+        self.lens.change(grown, share + (self.lens.centre - share) * ratio)
+        event.accept()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Left draws, middle or right moves the picture."""
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = event.position()
+        elif event.button() == Qt.MouseButton.LeftButton and self.shown is not None:
+            self._press, self._drawn = event.position().toPoint(), [event.position()]
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Tell what is under the pointer; go on drawing or moving."""
+        at = event.position()
+        if self._pan is not None:
+            frame, moved = self.frame(), at - self._pan
+            self._pan = at
+            self.lens.change(
+                self.lens.scale,
+                self.lens.centre - QPointF(moved.x() / frame.width(), moved.y() / frame.height()),
+            )
+            return
+        if self._press is not None:
+            self._drawn.append(at)
+            self.update()
+        self.hovered.emit(self.cell_at(at))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """What was drawn is picked; a click picks the pixel, or what is like it."""
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = None
+            return
+        if self._press is None or self.shown is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        drawn, self._drawn = [*self._drawn, event.position()], []
+        far = (event.position() - QPointF(self._press)).manhattanLength() > 4
+        self._press = None
+        inside = self._inside(drawn, far)
+        if inside is not None:
+            self.picked.emit(inside, event.modifiers())
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """All of the picture."""
+        self._press = None
+        self.whole()
+
+    def leaveEvent(self, event: object) -> None:
+        """Nothing is under the pointer."""
+        self.hovered.emit(None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows move the cursor, Space picks, + and − change the scale, 0 shows all."""
+        steps = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, -1),
+            Qt.Key.Key_Down: (0, 1),
+        }
+        step = steps.get(Qt.Key(event.key()))
+        if self.shown is None:
+            super().keyPressEvent(event)
+        elif step is not None:
+            rows, columns = self.shown.rgb.shape[:2]
+            column, row = self.cursor_cell or (columns // 2, rows // 2)
+            fast = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            column = min(max(column + fast * step[0], 0), columns - 1)
+            row = min(max(row + fast * step[1], 0), rows - 1)
+            self.hovered.emit((column, row))
+        elif event.key() == Qt.Key.Key_Space and self.cursor_cell is not None:
+            self.picked.emit(self._one(*self.cursor_cell), event.modifiers())
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+            way = 1.25 if event.key() != Qt.Key.Key_Minus else 0.8
+            self.lens.change(self.lens.scale * way, self.lens.centre)
+        elif event.key() == Qt.Key.Key_0:
+            self.whole()
+        else:
+            super().keyPressEvent(event)
+
+    def _one(self, column: int, row: int) -> Booleans:
+        assert self.shown is not None
+        found = np.zeros(self.shown.rgb.shape[:2], dtype=bool)
+        found[row, column] = True
+        return found
+
+    def _inside(self, drawn: list[QPointF], far: bool) -> Booleans | None:
+        """Which cells a drag or click picks; None beside the picture."""
+        assert self.shown is not None
+        places = [self._in_pixels(at) for at in drawn]
+        points = np.array([(place.x(), place.y()) for place in places])
+        shape = self.shown.rgb.shape[:2]
+        cell = self.cell_at(drawn[-1])
+        if self.tool == "flood" and cell is not None and self.shown.values is not None:
+            return like_neighbours(self.shown.values, cell)
+        if self.tool == "brush":
+            return inside_stroke(points, shape)
+        if not far:
+            return None if cell is None else self._one(*cell)
+        if self.tool == "box":
+            low, high = points[[0, -1]].min(axis=0), points[[0, -1]].max(axis=0)
+            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+        return inside_line(points, shape)
+
+
+Made = Callable[[], MapView]
+Ground = Literal["smooth", "honest"]

@@ -1,0 +1,283 @@
+"""The Maps page, driven by hand: masked, picked, explained, outlined, written."""
+
+import json
+import tempfile
+import unittest
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from scutcher.charts.pixels import Subject
+from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
+
+
+class Maps(WindowCase):
+    demo = "belt-scan"
+    first_page = "Maps"
+
+    def setUp(self):
+        super().setUp()
+        self.page = self.window.view("Maps")
+        self.until(lambda: self.desk.moment.found is not None)
+        settle()
+        self.one, self.other = self.page.panels[0].view, self.page.panels[1].view
+        self.code = self.state.table.classes[0].codes()
+
+    def at(self, column, row, view=None):
+        """A point of the screen on a pixel."""
+        return (view or self.one).point_of(column, row).toPoint()
+
+    def picked_cells(self):
+        return sorted((row % WIDE, row // WIDE) for row in self.look.picked)
+
+    def choose(self, words, place=0):
+        self.page.panels[place].menu.choose(words)
+        settle()
+
+    def mask_belt(self):
+        """As a person does it: the channel as brought in, the upper end dragged down, masked."""
+        self.desk.selection.change(channel=1300.0)
+        self.choose(self.raw_words())
+        view = self.page.range
+        y = view.height() // 2
+        start = QPoint(round(view.place_of(view.one.high)), y)
+        self.drag(view, [start, QPoint(round(view.place_of(0.455)), y)])
+        low = QPoint(round(view.place_of(view.one.low)), y)
+        self.drag(view, [low, QPoint(0, y)])
+        self.page.view_menu.choose("mask pixels outside the range")
+        self.until(lambda: len(self.desk.moment.found.usable.rows) < WIDE * TALL)
+        settle()
+        self.until(lambda: bool(self.page.objects))
+
+    def raw_words(self):
+        menu = self.page.panels[0].menu
+        menu.refill()
+        return next(a.text() for a in menu.choices.actions() if a.text().endswith("as brought in"))
+
+    # Looking
+
+    def test_the_picture_has_the_colours_of_the_map(self):
+        one = self.page.map_at(0)
+        colours, shown = one.coloured(), pixels(self.one)
+        for column, row in ((2, 2), (40, 30), (80, 16), (95, 63)):
+            place = self.at(column, row)
+            np.testing.assert_allclose(
+                shown[place.y(), place.x()].astype(int), colours[row, column].astype(int), atol=1
+            )
+
+    def test_a_table_without_places_has_no_maps(self):
+        self.assertTrue(self.window.topbar.pages["Maps"].isVisible())
+        self.window.opening.open_demo("practice")
+        self.until(lambda: self.state.name == "practice" and self.desk.moment.found is not None)
+        settle()
+        self.assertNotEqual(self.window.stack.current, "Maps")
+        self.assertFalse(self.window.topbar.pages["Maps"].isVisible())
+
+    def test_the_cursor_is_one_on_all_maps_and_in_the_readings(self):
+        QTest.mouseMove(self.one, self.at(21, 33))
+        settle()
+        self.assertEqual(self.look.hovered, 33 * WIDE + 21)
+        self.assertEqual((self.one.cursor_cell, self.other.cursor_cell), ((21, 33), (21, 33)))
+        score = self.model.scores[33 * WIDE + 21, 0]
+        row = next(
+            r for r in range(self.page.table.rowCount()) if self.page.table.cell(r, 0).text() == "component 1"
+        )
+        shown = float(self.page.table.cell(row, 1).text().replace("−", "-"))
+        self.assertAlmostEqual(shown, score, delta=2e-3 * abs(score))
+        line = self.page.spectra.chart.lines
+        np.testing.assert_allclose(
+            line.ys[0],
+            self.desk.moment.found.treated.values[33 * WIDE + 21]
+            - self.desk.moment.found.treated.values.mean(axis=0),
+        )
+
+    def test_wheel_and_double_click_move_every_map(self):
+        before = self.other.unit()
+        place = QPointF(self.at(60, 30))
+        event = QWheelEvent(
+            place, QPointF(self.one.mapToGlobal(place.toPoint())), QPoint(), QPoint(0, 480),
+            Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(self.one, event)
+        settle()
+        self.assertAlmostEqual(self.other.unit() / before, 1.25**4, places=5)
+        self.assertEqual(self.one.cell_at(place), (60, 30))  # what is under the pointer stays there
+        QTest.mouseDClick(self.other, LEFT, Qt.KeyboardModifier.NoModifier, self.at(50, 30, self.other))
+        settle()
+        self.assertAlmostEqual(self.one.unit(), before)
+
+    def test_keys_move_the_cursor_and_pick(self):
+        QTest.mouseMove(self.one, self.at(10, 10))
+        self.one.setFocus()
+        for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Down):
+            self.key(key, widget=self.one)
+        self.assertEqual(self.one.cursor_cell, (12, 11))
+        self.key(Qt.Key.Key_Space, widget=self.one)
+        self.assertEqual(self.picked_cells(), [(12, 11)])
+
+    # Picking
+
+    def test_a_box_a_line_a_brush_and_what_is_alike(self):
+        self.drag(self.one, [self.at(10, 30), self.at(12, 33)])
+        box = [(x, y) for x in (10, 11, 12) for y in (30, 31, 32, 33)]
+        inner = {(11, 31), (11, 32)}
+        self.assertTrue(inner <= set(self.picked_cells()) <= set(box))
+        first = set(self.picked_cells())
+        QTest.mouseClick(self.one, LEFT, SHIFT, self.at(50, 5))
+        settle()
+        self.assertEqual(set(self.picked_cells()), first | {(50, 5)})
+        self.page.tools["lasso"].click()
+        self.drag(self.one, [self.at(x, y) for x, y in ((20, 20), (30, 20), (30, 30), (20, 30))])
+        self.assertIn((25, 25), self.picked_cells())
+        self.assertNotIn((35, 25), self.picked_cells())
+        self.page.tools["brush"].click()
+        self.drag(self.one, [self.at(40, 40), self.at(50, 40)])
+        cells = self.picked_cells()
+        self.assertTrue({(41, 40), (45, 40), (49, 40)} <= set(cells))
+        self.assertTrue(all(abs(y - 40) <= 2 for _, y in cells))
+        self.choose("class")
+        self.page.tools["flood"].click()
+        QTest.mouseClick(self.one, LEFT, Qt.KeyboardModifier.NoModifier, self.at(79, 16))
+        settle()
+        self.assertEqual({self.code[row] for row in self.look.picked}, {4})
+        self.assertGreater(len(self.look.picked), 40)
+
+    def test_a_pick_on_the_plane_is_outlined_on_the_map(self):
+        rows = np.flatnonzero(self.code == 4).tolist()
+        self.desk.selection.pick(rows)
+        settle()
+        box = self.one._outline.boundingRect()
+        (x1, y1), (x2, y2) = TWINE_AT
+        self.assertEqual((box.left(), box.top(), box.right(), box.bottom()), (x1, y1, x2 + 1, y2 + 1))
+
+    # The work: mask, find, explain, write
+
+    def test_the_belt_is_masked_and_the_twine_found(self):
+        self.assertIn("No object", self.page.finding.text())
+        self.mask_belt()
+        aside = np.array(sorted(self.state.table.set_aside))
+        self.assertEqual({self.code[row] for row in aside}, {0})
+        self.assertEqual(len(aside), int((self.code == 0).sum()))
+        self.assertIn("as brought in outside", self.state.table.set_aside[int(aside[0])])
+        first = self.page.objects[0]
+        (x1, y1), (x2, y2) = TWINE_AT
+        self.assertLessEqual(max(abs(first.x[0] - x1), abs(first.x[1] - x2)), 1)
+        self.assertLessEqual(max(abs(first.y[0] - y1), abs(first.y[1] - y2)), 1)
+        self.assertEqual(sorted(first.rows.tolist()), np.flatnonzero(self.code == 4).tolist())
+        self.assertEqual([round(float(name.split()[0]), -1) for name in first.channels], [1730, 2310])
+        self.assertIn("43 pixels", self.page.finding.text())
+        self.page.finding.linkActivated.emit("1")
+        settle()
+        self.assertEqual(len(self.look.picked), 43)
+        line = self.page.spectra.chart.lines
+        self.assertIn("mean of 43", line.names[0])
+        self.assertAlmostEqual(line.x[line.ys[0].argmax()], 1730, delta=10)
+        self.key("z", Qt.KeyboardModifier.ControlModifier)
+        self.until(lambda: len(self.desk.moment.found.usable.rows) == WIDE * TALL)
+        self.assertFalse(self.state.table.set_aside)
+
+    def test_an_object_is_written_as_an_outline(self):
+        rows = np.flatnonzero(self.code == 4)
+        self.desk.selection.pick(rows.tolist())
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "twine.geojson"
+            self.page.writer.write_regions(path, False)
+            self.page.writer.write_regions(Path(folder) / "all.geojson", True)
+            plain = json.loads(path.read_text())
+            every = json.loads((Path(folder) / "all.geojson").read_text())
+        feature = plain["features"][0]
+        self.assertEqual(feature["properties"], {"name": "picked", "pixels": 43})
+        area = sum(
+            sum(a[0] * b[1] - b[0] * a[1] for a, b in pairwise(ring)) / 2
+            for polygon in feature["geometry"]["coordinates"]
+            for ring in polygon
+        )
+        self.assertEqual(area, 43)
+        named = {f["properties"]["name"]: f["properties"]["pixels"] for f in every["features"]}
+        self.assertEqual(named["twine"], 43)
+        self.assertEqual(sum(named.values()), WIDE * TALL)
+
+    def test_a_map_is_written_in_every_format(self):
+        import h5py
+        from PIL import Image as Picture
+
+        one = self.page.map_at(0)
+        with tempfile.TemporaryDirectory() as folder:
+            paths = {end: Path(folder) / f"map.{end}" for end in ("npy", "csv", "tif", "h5", "png")}
+            for path in paths.values():
+                self.page.writer.write_map(one, path)
+            np.testing.assert_array_equal(np.load(paths["npy"]), one.values)
+            table = np.genfromtxt(paths["csv"], delimiter=",", skip_header=1)[:, 1:]
+            np.testing.assert_array_equal(table, one.values)
+            with Picture.open(paths["tif"]) as picture:
+                np.testing.assert_array_equal(np.asarray(picture), one.values.astype(np.float32))
+            with h5py.File(paths["h5"]) as file:
+                np.testing.assert_array_equal(file["score-1"][()], one.values)
+            with Picture.open(paths["png"]) as picture:
+                np.testing.assert_array_equal(np.asarray(picture), one.coloured())
+            self.page.writer.write_map(one, Path(folder) / "map.doc")
+            settle()
+            self.assertIn("not written", self.window.message.label.text())
+
+    # What maps can show
+
+    def test_what_is_computed_behind_arrives(self):
+        self.choose("smooth component 1")
+        self.until(lambda: self.page.map_at(0) is not None)
+        settle()
+        self.assertIn("above the limit of noise", self.page.panels[0].panel.note.text())
+        self.assertEqual(self.page.loading.chart.title, "Pattern of the map")
+        self.choose("4 groups of pixels")
+        self.until(lambda: self.page.map_at(0) is not None)
+        settle()
+        self.assertEqual(self.page.map_at(0).names, ("group 1", "group 2", "group 3", "group 4"))
+        sizes = np.bincount(self.page.map_at(0).values.astype(int).ravel())
+        self.assertEqual(sizes.tolist(), sorted(sizes.tolist(), reverse=True))
+
+    def test_likeness_to_the_pick(self):
+        self.desk.selection.pick(np.flatnonzero(self.code == 4).tolist())
+        self.choose("likeness to the pick (spectral angle)")
+        angles = self.page.map_at(0).values.ravel()
+        self.assertLess(angles[self.code == 4].max(), angles[self.code != 4].min())
+
+    def test_channels_ratios_and_distances(self):
+        self.desk.selection.pick_channels([1730.0, 2310.0])
+        menu = self.page.panels[0].menu
+        menu.refill()
+        words = [action.text() for action in menu.choices.actions()]
+        ratio = next(text for text in words if " over " in text)
+        self.choose(ratio)
+        treated = self.desk.moment.found.treated
+        across, down = (int(np.abs(treated.axis.places() - at).argmin()) for at in (1730.0, 2310.0))
+        wanted = treated.values[:, across] / treated.values[:, down]
+        np.testing.assert_allclose(self.page.map_at(0).values.ravel(), wanted)
+        self.choose("Q")
+        np.testing.assert_allclose(self.page.map_at(0).values.ravel(), self.model.q)
+        self.assertIn("past the limit", self.page.panels[0].panel.note.text())
+
+    def test_one_to_four_maps(self):
+        for count in (4, 3, 1, 2):
+            self.page.view_menu.choose(f"{count} map{'s' * (count > 1)}")
+            settle()
+            self.assertEqual([p.isVisible() for p in self.page.panels], [k < count for k in range(4)])
+        self.page.show_count(4)
+        settle()
+        widths = [panel.width() for panel in self.page.panels]
+        self.assertLessEqual(max(widths) - min(widths), 2)
+
+    def test_inks_print_over_one_another(self):
+        self.assertEqual(self.page.panels[1].subject, Subject("inks", (0.0, 1.0, 2.0)))
+        strong = int(self.model.scores[:, 1].argmax())
+        place = self.other.point_of(strong % WIDE, strong // WIDE).toPoint()
+        red, _, blue = (int(part) for part in pixels(self.other)[place.y(), place.x()])
+        self.assertGreater(red, blue)
+
+
+if __name__ == "__main__":
+    unittest.main()
