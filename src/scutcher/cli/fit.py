@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, get_args
 
 from msgspec.structs import replace
 
-from scutcher.cli.images import add_image_options, fit_image_files, wants_image
+from scutcher.cli.images import add_cluster_option, add_image_options, fit_image_files, wants_image
 from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
@@ -22,6 +22,7 @@ def add(commands: Commands) -> None:
     fit = commands.add_parser("fit", help="fit a component model and write its figures")
     add_data_options(fit)
     add_image_options(fit)
+    add_cluster_option(fit)
     add_model_options(fit)
     fit.add_argument(
         "--kind",

@@ -13,6 +13,14 @@ if TYPE_CHECKING:
     from scutcher.core.arrays import Booleans
     from scutcher.core.images.image import Image
     from scutcher.core.recipes.recipe import Recipe
+    from scutcher.study.cluster import Cluster
+
+
+def add_cluster_option(parser: argparse.ArgumentParser) -> None:
+    """Ask for a cluster."""
+    parser.add_argument(
+        "--cluster", metavar="ADDRESS", help="let the dask workers of this scheduler go over the image"
+    )
 
 
 def add_image_options(parser: argparse.ArgumentParser) -> None:
@@ -54,6 +62,7 @@ def wants_image(options: argparse.Namespace) -> bool:
         options.layout
         or options.mask
         or options.kind == "maf"
+        or options.cluster
         or any(path.suffix.lower() in RAW or is_large(path) for path in options.data)
     )
 
@@ -112,7 +121,14 @@ def fit_image_files(options: argparse.Namespace, recipe: Recipe) -> int:
     if options.kind == "maf":
         return _fit_smooth(options, recipe, image)
     start = time.perf_counter()
-    model, maps = fit_image(image, recipe)
+    if options.cluster:
+        cluster = _cluster(options)
+        try:
+            model, maps = fit_image(image, recipe, passes=cluster)
+        finally:
+            cluster.close()
+    else:
+        model, maps = fit_image(image, recipe)
     seconds = time.perf_counter() - start
     written = write_image_fit(options.out, image, recipe, model, maps, seconds)
     written += write_maps(options.out / "maps", maps_of_model(image, maps), {"image": image_plain(image)})
@@ -121,14 +137,29 @@ def fit_image_files(options: argparse.Namespace, recipe: Recipe) -> int:
     return DONE
 
 
+def _cluster(options: argparse.Namespace) -> Cluster:
+    """The cluster, whose workers open the same files."""
+    from scutcher.core.errors import FileError
+    from scutcher.files.images.opening import can_open
+    from scutcher.files.images.shape import shape_of
+    from scutcher.study.cluster import Cluster, ImageSource
+
+    if not all(can_open(path) for path in options.data):
+        raise FileError("A cluster works on images in array files.", "Save the image as .npy, HDF5 or Zarr.")
+    shape = shape_of(options.layout) if options.layout else None
+    paths = tuple(str(path.resolve()) for path in options.data)
+    return Cluster(options.cluster, ImageSource(paths, shape, options.sheet[0] if options.sheet else None))
+
+
 def _fit_smooth(options: argparse.Namespace, recipe: Recipe, image: Image) -> int:
     from scutcher.charts.map_files import write_maps
     from scutcher.charts.maps import maps_of_smooth_order
     from scutcher.core.images.pixel_treatment import learn
     from scutcher.core.images.smooth_order import smooth_order, smooth_scores
+    from scutcher.core.images.tile_work import Here
     from scutcher.study.results.image_results import image_plain, write_smooth_order
 
-    treatment = learn(image, recipe.treat)
+    treatment = learn(image, recipe.treat, Here().mean)
     found = smooth_order(treatment)
     k = min(options.components or 4, len(found.kappa))
     written = write_smooth_order(options.out, image, found, treatment.axis.labels)

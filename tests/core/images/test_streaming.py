@@ -21,6 +21,7 @@ from scutcher.core.images.pixel_treatment import PixelTreatment, learn
 from scutcher.core.images.projecting import project_image
 from scutcher.core.images.smooth_order import smooth_order
 from scutcher.core.images.streamed_model import fit_image
+from scutcher.core.images.tile_work import Here
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation.cross_validation import validate
@@ -249,7 +250,7 @@ class WhatDoesNotCount(unittest.TestCase):
     def test_more_than_the_mean_is_learned_from_a_sample_and_said(self):
         steps = recipe({"method": "probabilistic-quotient"}).treat
         with mock.patch("scutcher.core.images.pixel_treatment.SAMPLE", 40):
-            found = learn(an_image(), steps)
+            found = learn(an_image(), steps, Here().mean)
         self.assertIn("learned from 40 evenly spaced pixels", found.remarks[0])
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -15,7 +16,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.images.image import Image
 from scutcher.core.numeric.scratch import Scratch
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
 
@@ -119,7 +120,11 @@ def _names(count: int) -> Names:
     return _NAMES[count]
 
 
-def learn(image: Image, steps: tuple[Step, ...], watch: Watch | None = None) -> PixelTreatment:
+Mean = Callable[["PixelTreatment", Watch], Floats]
+"""Finds the mean of the treated pixels in one pass."""
+
+
+def learn(image: Image, steps: tuple[Step, ...], mean: Mean, watch: Watch | None = None) -> PixelTreatment:
     """What each step learns from the image; one pass for each that needs the mean spectrum.
 
     Raises
@@ -133,7 +138,8 @@ def learn(image: Image, steps: tuple[Step, ...], watch: Watch | None = None) -> 
         lesson = None
         if step.treatment.fit is not None:
             tell(watch, place / len(on))
-            whole, remark = _lesson_table(found, step, watch)
+            own = part(watch or (lambda share: True), place / len(on), (place + 1) / len(on))
+            whole, remark = _lesson_table(found, step, mean, own)
             try:
                 lesson = step.treatment.fit(whole, step.parameters)
             except InputError as error:
@@ -147,34 +153,15 @@ def learn(image: Image, steps: tuple[Step, ...], watch: Watch | None = None) -> 
     return found
 
 
-def _lesson_table(before: PixelTreatment, step: Step, watch: Watch | None) -> tuple[Table, str]:
+def _lesson_table(before: PixelTreatment, step: Step, mean: Mean, watch: Watch) -> tuple[Table, str]:
     """The table that a step learns from: the mean spectrum alone (in one pass), or evenly spaced pixels."""
     if getattr(step.parameters, "reference", None) == "mean":
-        mean = mean_spectrum(before, watch)
+        reference = mean(before, watch)
         probe = before._chain(before._probe())
-        return replace(probe, values=mean[np.newaxis]), ""
+        return replace(probe, values=reference[np.newaxis]), ""
     pixels = before.image.evenly(SAMPLE)
     values, _ = before.apply(before.image.spectra(pixels))
     probe = before._chain(before._probe())
     table = replace(probe, values=values, ids=_names(len(values)))
     said = f"{step.treatment.name} learned from {len(values):,} evenly spaced pixels"
     return table, said if len(values) < before.image.looked_at().sum() else ""
-
-
-def mean_spectrum(treatment: PixelTreatment, watch: Watch | None = None) -> Floats:
-    """Mean of the treated pixels inside the mask, (p,); one pass."""
-    image = treatment.image
-    total, count = np.zeros(len(treatment.axis)), 0
-    tiles = image.tiles()
-    for place, tile in enumerate(tiles):
-        tell(watch, place / len(tiles))
-        stored = image.fetch(tile)
-        if image.mask is not None:
-            stored = stored[image.mask[tile]]
-        values, _ = treatment.apply(stored)
-        total += values.sum(axis=0)
-        count += len(values)
-    if not count:
-        raise TableError("No pixel can be treated.", "Check the mask and the steps.")
-    found: Floats = total / count
-    return found

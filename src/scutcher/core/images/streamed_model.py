@@ -13,15 +13,15 @@ from scutcher.core.distances.limits import Limit, q_limit, t2_limit_training
 from scutcher.core.errors import ModelError
 from scutcher.core.images.covariance import Components, components_of
 from scutcher.core.images.image import Image
-from scutcher.core.images.measuring import Plane, measured, plane_of
-from scutcher.core.images.passes import over_tiles, provisional_centre
+from scutcher.core.images.measuring import Plane, plane_of
+from scutcher.core.images.passes import provisional_centre
 from scutcher.core.images.pixel_treatment import PixelTreatment, learn
 from scutcher.core.images.segments import Numbers, pixel_segments
 from scutcher.core.images.sums import CentredSums, together, without
+from scutcher.core.images.tile_work import Here, Measured, Passes
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS
 from scutcher.core.models.pca.decomposition import too_many
 from scutcher.core.models.pca.saved_model import SavedModel
-from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, part
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.core.validation.press import predicted_squares
@@ -87,7 +87,9 @@ class PixelMaps:
         return found
 
 
-def fit_image(image: Image, recipe: Recipe, watch: Watch | None = None) -> tuple[StreamedModel, PixelMaps]:
+def fit_image(
+    image: Image, recipe: Recipe, watch: Watch | None = None, passes: Passes | None = None
+) -> tuple[StreamedModel, PixelMaps]:
     """The model and its maps: a pass for what a treatment learns, one for the sums, one for the maps.
 
     Parameters
@@ -97,6 +99,8 @@ def fit_image(image: Image, recipe: Recipe, watch: Watch | None = None) -> tuple
         Components ★ 4. Limits are those of the fit; those for new pixels come from the segments, whose models
         follow from their sums without another pass.
     watch : Watch, optional
+    passes : Passes, optional
+        Who goes over the pixels; this process where nobody is named.
 
     Raises
     ------
@@ -108,25 +112,11 @@ def fit_image(image: Image, recipe: Recipe, watch: Watch | None = None) -> tuple
     Chan, Golub & LeVeque, Am. Stat. 37 (1983) 242–247 (merging); Bro et al., Anal. Bioanal. Chem. 390 (2008)
     1241–1251 (PRESS).
     """
-    watch = watch or (lambda share: True)
-    treatment = learn(image, recipe.treat, part(watch, 0.0, 0.2))
+    watch, passes = watch or (lambda share: True), passes or Here()
+    treatment = learn(image, recipe.treat, passes.mean, part(watch, 0.0, 0.2))
     numbers, segments, said = pixel_segments(image, recipe.validate)
     centre = provisional_centre(treatment)
-    count, scratch = max(segments, 1), Scratch()
-
-    def add(mine: list[CentredSums], tile: slice, values: Floats, kept: Booleans) -> None:
-        away = np.subtract(values, centre, out=scratch.array("away", *values.shape))
-        if count == 1:
-            mine[0].add(away)
-            return
-        own = numbers[tile][kept]
-        for number in np.unique(own):
-            mine[number].add(away[own == number])
-
-    runs = over_tiles(
-        treatment, lambda: [CentredSums(centre) for _ in range(count)], add, part(watch, 0.2, 0.6)
-    )
-    sums = [together([run[place] for run in runs]) for place in range(count)]
+    sums = passes.sums(treatment, centre, numbers, max(segments, 1), part(watch, 0.2, 0.6))
     whole = together(sums)
     scale = recipe.scale or ScaleSettings(method="none" if image.axis.ordered else "sd")
     components = components_of(whole, scale, treatment.axis)
@@ -135,8 +125,11 @@ def fit_image(image: Image, recipe: Recipe, watch: Watch | None = None) -> tuple
         raise too_many(k, components.rank)
     left_out = _left_out(sums, whole, scale, treatment, k) if segments > 1 else []
     press, q2 = _press(sums, left_out, recipe, treatment)
-    maps, held = _maps(treatment, components, k, recipe, numbers, left_out, part(watch, 0.6, 1.0))
-    saved = _saved(treatment, components, k, recipe, whole.n, maps, held)
+    planes = [segment.plane for segment in left_out]
+    found = passes.measures(treatment, plane_of(components, k), planes, numbers, part(watch, 0.6, 1.0))
+    maps, scale_of_joint = _maps(found, components, k, recipe)
+    held = _held_out(found, numbers, left_out, components, k, recipe)
+    saved = _saved(treatment, components, k, recipe, whole.n, maps.q_limit, scale_of_joint, held)
     remarks = (*treatment.remarks, *([said] if said else []), *_passed_over(image, whole.n))
     return StreamedModel(saved, components, treatment, press, q2, segments, whole.n, remarks), maps
 
@@ -192,58 +185,47 @@ def _press(
 
 
 def _maps(
-    treatment: PixelTreatment,
-    components: Components,
-    k: int,
-    recipe: Recipe,
-    numbers: Numbers,
-    left_out: list[_LeftOut],
-    watch: Watch,
-) -> tuple[PixelMaps, HeldOutLimits | None]:
-    n = treatment.image.pixels
-    scores = np.full((n, k), np.nan, np.float32)
-    t2, q = np.full(n, np.nan), np.full(n, np.nan)
-    new = [np.full(n, np.nan) for _ in range(3)] if left_out else []
-    full, scratch = plane_of(components, k), Scratch()
-
-    def add(mine: None, tile: slice, values: Floats, kept: Booleans) -> None:
-        places = np.arange(tile.start, tile.stop)[kept]
-        found = measured(values, full, scratch)
-        scores[places], t2[places], q[places] = found
-        if not left_out:
-            return
-        own = numbers[places]
-        for number in np.unique(own):
-            rows, segment = own == number, left_out[number]
-            _, far, off = measured(values[rows], segment.plane, scratch)
-            new[0][places[rows]], new[1][places[rows]] = far, off
-            new[2][places[rows]] = far / max(segment.n - 1, 1) + 1.0 / segment.n
-
-    over_tiles(treatment, lambda: None, add, watch)
-    known = np.isfinite(q)
-    counted, limits = int(known.sum()), recipe.limits
-    leverage = t2[known] / (counted - 1) + 1.0 / counted
-    scale = fit_joint_scale(leverage, q[known], limits.joint)
-    joint = np.full(n, np.nan)
+    found: Measured, components: Components, k: int, recipe: Recipe
+) -> tuple[PixelMaps, JointScale | None]:
+    known = np.isfinite(found.q)
+    t2, q = found.t2[known], found.q[known]
+    counted, limits = len(q), recipe.limits
+    leverage = t2 / (counted - 1) + 1.0 / counted
+    scale = fit_joint_scale(leverage, q, limits.joint)
+    joint = np.full(len(known), np.nan)
     if scale is not None:
-        joint[known] = scale.distance(leverage, q[known])
+        joint[known] = scale.distance(leverage, q)
     rest = components.eigenvalues[k:]
     thetas = (float(rest.sum()), float((rest**2).sum()), float((rest**3).sum()))
     maps = PixelMaps(
-        scores,
-        t2,
-        q,
+        found.scores,
+        found.t2,
+        found.q,
         None if scale is None else joint,
         t2_limit_training(counted, k, limits.level),
-        q_limit(thetas, q[known], limits.level, limits.q, components.total_variance),
+        q_limit(thetas, q, limits.level, limits.q, components.total_variance),
         None if scale is None else scale.limit(limits.level),
     )
-    held = None
-    if left_out:
-        far, off, leverages = (values[known] for values in new)
-        total = components.total_variance
-        held = limits_of(far, leverages, off, k, limits.level, limits.joint, total, counted)
-    return maps, held
+    return maps, scale
+
+
+def _held_out(
+    found: Measured,
+    numbers: Numbers,
+    left_out: list[_LeftOut],
+    components: Components,
+    k: int,
+    recipe: Recipe,
+) -> HeldOutLimits | None:
+    """Limits for new pixels, from each pixel's distance to the model without its segment."""
+    if not left_out or found.new_t2 is None or found.new_q is None:
+        return None
+    known = np.isfinite(found.new_q)
+    t2, q = found.new_t2[known], found.new_q[known]
+    sizes = np.array([segment.n for segment in left_out], dtype=np.float64)[numbers[known]]
+    leverage = t2 / np.maximum(sizes - 1.0, 1.0) + 1.0 / sizes
+    limits, total = recipe.limits, components.total_variance
+    return limits_of(t2, leverage, q, k, limits.level, limits.joint, total, len(q))
 
 
 def _saved(
@@ -252,15 +234,10 @@ def _saved(
     k: int,
     recipe: Recipe,
     counted: int,
-    maps: PixelMaps,
+    limit: Limit,
+    scale: JointScale | None,
     held: HeldOutLimits | None,
 ) -> SavedModel:
-    scale: JointScale | None = None
-    if maps.joint is not None:
-        known = maps.known
-        scale = fit_joint_scale(
-            maps.t2[known] / (counted - 1) + 1.0 / counted, maps.q[known], recipe.limits.joint
-        )
     return SavedModel(
         axis=treatment.image.axis,
         steps=treatment.steps,
@@ -273,7 +250,7 @@ def _saved(
         eigenvalues=components.eigenvalues[:k],
         samples=counted,
         level=recipe.limits.level,
-        q_limit=maps.q_limit,
+        q_limit=limit,
         joint_scale=scale,
         held_out=held,
     )

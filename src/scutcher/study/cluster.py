@@ -1,0 +1,208 @@
+"""The passes over an image on a cluster of dask workers that see the same files; sums and maps travel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.errors import FileError, InputError
+from scutcher.core.images.image import Image
+from scutcher.core.images.measuring import Plane
+from scutcher.core.images.pixel_treatment import PixelTreatment
+from scutcher.core.images.segments import Numbers
+from scutcher.core.images.sums import CentredSums, together
+from scutcher.core.images.tile_work import (
+    Measured,
+    Tiles,
+    mean_of,
+    measures_of,
+    put_together,
+    sums_of,
+    total_of,
+)
+from scutcher.core.progress import Stopped, Watch, tell
+from scutcher.files.images.opening import open_image, stacked
+from scutcher.files.images.shape import ImageShape
+
+GROUP = 100_000_000
+"""Bytes of the image, about, that a worker takes at once."""
+
+FAN_IN = 8
+"""Sums that are put together on a worker before they travel on."""
+
+PATIENCE = "30s"
+
+
+@dataclass(frozen=True)
+class ImageSource:
+    """How the workers open the image: from the same paths as here."""
+
+    paths: tuple[str, ...]
+    shape: ImageShape | None = None
+    name: str | None = None
+
+
+@lru_cache(maxsize=2)
+def image_there(source: ImageSource) -> Image:
+    """The image, opened once in each process."""
+    return stacked([open_image(Path(path), source.shape, source.name) for path in source.paths])
+
+
+@dataclass(frozen=True, eq=False)
+class _Recipe:
+    """What a worker needs to treat pixels as they are treated here."""
+
+    source: ImageSource
+    steps: tuple[Any, ...]
+    learned: tuple[Any, ...]
+
+    def treatment(self, mask: Booleans | None) -> PixelTreatment:
+        return PixelTreatment(image_there(self.source).masked(mask), self.steps, self.learned)
+
+
+def _total(recipe: _Recipe, mask: Booleans | None, tiles: Tiles) -> tuple[Floats, int]:
+    return total_of(recipe.treatment(mask), None, tiles)
+
+
+def _sums(
+    recipe: _Recipe, mask: Booleans | None, centre: Floats, numbers: Numbers, count: int, tiles: Tiles
+) -> list[CentredSums]:
+    return sums_of(recipe.treatment(mask), centre, numbers, count, None, tiles)
+
+
+def _merged(*parts: list[CentredSums]) -> list[CentredSums]:
+    return [together(own) for own in zip(*parts, strict=True)]
+
+
+def _measures(
+    recipe: _Recipe,
+    mask: Booleans | None,
+    plane: Plane,
+    planes: Sequence[Plane],
+    numbers: Numbers,
+    tiles: Tiles,
+) -> Measured:
+    return measures_of(recipe.treatment(mask), plane, planes, numbers, None, tiles)
+
+
+class Cluster:
+    """Shares the tiles of an image out among workers; a worker that dies is made up for by the others.
+
+    Parameters
+    ----------
+    address : str
+        Of the scheduler, `tcp://host:8786`.
+    source : ImageSource
+
+    Raises
+    ------
+    FileError
+        dask is not installed, or nobody answers.
+    """
+
+    def __init__(self, address: str, source: ImageSource, group: int = GROUP) -> None:
+        self._source, self._group = source, group
+        self._client = _connected(address)
+
+    def close(self) -> None:
+        """Leave the cluster."""
+        self._client.close()
+
+    def mean(self, treatment: PixelTreatment, watch: Watch) -> Floats:
+        """Mean of the treated pixels inside the mask, (p,)."""
+        recipe, mask = self._shared(treatment)
+        leaves = [self._ask(_total, recipe, mask, tiles) for tiles in self._groups(treatment)]
+        return mean_of(self._gathered(leaves, leaves, watch))
+
+    def sums(
+        self, treatment: PixelTreatment, centre: Floats, numbers: Numbers, count: int, watch: Watch
+    ) -> list[CentredSums]:
+        """The sums of each of so many segments; they meet in a tree of fixed order on the workers."""
+        recipe, mask = self._shared(treatment)
+        there = self._client.scatter(numbers, broadcast=True)
+        leaves = [
+            self._ask(_sums, recipe, mask, centre, there, count, tiles) for tiles in self._groups(treatment)
+        ]
+        level = leaves
+        while len(level) > 1:
+            level = [self._ask(_merged, *level[at : at + FAN_IN]) for at in range(0, len(level), FAN_IN)]
+        found: list[CentredSums] = self._gathered(leaves, level, watch)[0]
+        return found
+
+    def measures(
+        self, treatment: PixelTreatment, plane: Plane, planes: Sequence[Plane], numbers: Numbers, watch: Watch
+    ) -> Measured:
+        """Scores and distances of every pixel."""
+        recipe, mask = self._shared(treatment)
+        there = self._client.scatter(numbers, broadcast=True)
+        leaves = [
+            self._ask(_measures, recipe, mask, plane, list(planes), there, tiles)
+            for tiles in self._groups(treatment)
+        ]
+        return put_together(self._gathered(leaves, leaves, watch))
+
+    def _shared(self, treatment: PixelTreatment) -> tuple[_Recipe, Any]:
+        mask = treatment.image.mask
+        there = None if mask is None else self._client.scatter(mask, broadcast=True)
+        return _Recipe(self._source, treatment.steps, treatment.learned), there
+
+    def _groups(self, treatment: PixelTreatment) -> list[Tiles]:
+        """Runs of tiles, as many for any number of workers: the answer does not depend on it."""
+        image = treatment.image
+        tiles = image.tiles()
+        bytes_of_all = 8 * image.pixels * image.matrix.shape[1]
+        count = max(1, min(len(tiles), -(-bytes_of_all // self._group)))
+        ends = np.linspace(0, len(tiles), count + 1).round().astype(int)
+        return [tiles[a:b] for a, b in pairwise(ends)]
+
+    def _ask(self, work: Callable[..., Any], *given: Any) -> Any:
+        return self._client.submit(work, *given, pure=False)
+
+    def _gathered(self, leaves: list[Any], wanted: list[Any], watch: Watch) -> list[Any]:
+        """What was wanted, in order, once every leaf is done.
+
+        Raises
+        ------
+        Stopped
+        FileError
+            The workers cannot do it.
+        """
+        from distributed import as_completed
+
+        try:
+            for place, _ in enumerate(as_completed(leaves)):
+                tell(watch, place / len(leaves))
+            found: list[Any] = self._client.gather(wanted)
+            return found
+        except Stopped:
+            self._client.cancel(leaves)
+            raise
+        except InputError:
+            raise
+        except Exception as error:  # whatever a worker or the network fails with
+            self._client.cancel(leaves)
+            raise FileError(
+                f"The cluster could not do it: {type(error).__name__}.",
+                "Its workers must see the same files and have the same Scutcher.",
+            ) from error
+
+
+def _connected(address: str) -> Any:
+    try:
+        from distributed import Client
+    except ImportError as error:
+        raise FileError(
+            "Work on a cluster needs the packages dask and distributed, which are not installed.",
+            "Install scutcher[cluster].",
+        ) from error
+    try:
+        return Client(address, timeout=PATIENCE)
+    except (OSError, ValueError, TimeoutError) as error:
+        raise FileError(f"No dask scheduler answers at {address}.", "Check the address.") from error
