@@ -19,6 +19,12 @@ ROBUST = 0.02
 """Share of the pixels that lies beyond each end of the range, where nobody chose another."""
 
 
+ALL = (slice(None), slice(None))
+
+MANY = 250_000
+"""Pixels that decide a range; of more, so many evenly spaced."""
+
+
 @dataclass(frozen=True, eq=False)
 class PictureMap:
     """A value of every pixel.
@@ -41,6 +47,8 @@ class PictureMap:
         The limit of a distance, in its unit.
     breaks : int
         Columns of one of several images side by side; 0 for one.
+    step : int
+        Pixels to each side for one sample of the study; 1 where every pixel is a sample.
     """
 
     key: str
@@ -53,33 +61,43 @@ class PictureMap:
     names: tuple[str, ...] = ()
     limit: float | None = None
     breaks: int = 0
+    step: int = 1
 
     def between(self, low: float, high: float) -> PictureMap:
         """The same with another range."""
         return replace(self, low=low, high=high)
 
-    def coloured(self) -> np.ndarray:
-        """Red, green and blue of every pixel, (rows, columns, 3) uint8; ground where it does not count."""
-        found = np.empty((*self.values.shape, 3), np.uint8)
+    def coloured(self, part: tuple[slice, slice] = ALL) -> np.ndarray:
+        """Red, green and blue of every pixel of a part, (r, c, 3) uint8; ground where it does not count."""
+        values = self.values[part]
+        found = np.empty((*values.shape, 3), np.uint8)
         found[:] = rgb(LINEN)
-        known = np.isfinite(self.values)
+        known = np.isfinite(values)
         if self.tone == "categories":
             table = np.array([rgb(class_colour(code)) for code in range(max(len(self.names), 1))], np.uint8)
-            codes = self.values[known].astype(np.intp)
+            codes = values[known].astype(np.intp)
             found[known] = np.where(
                 (codes >= 0)[:, np.newaxis], table[np.maximum(codes, 0)], rgb(class_colour(-1))
             )
             return found
         table = np.array(signed_map() if self.tone == "two-sided" else unsigned_map(), np.uint8)
         span = self.high - self.low or 1.0
-        places = (self.values[known] - self.low) / span * (len(table) - 1)
+        places = (values[known] - self.low) / span * (len(table) - 1)
         found[known] = table[np.clip(np.rint(places), 0, len(table) - 1).astype(np.intp)]
         return found
 
 
+def some_known(values: Floats) -> Floats:
+    """The values that are known; of very many every so-manieth."""
+    flat = values.ravel()
+    some = flat[:: max(1, flat.size // MANY)]
+    found: Floats = some[np.isfinite(some)]
+    return found
+
+
 def robust_range(values: Floats, tone: Tone) -> tuple[float, float]:
     """Ends between which all but a few pixels lie; even about zero for two-sided maps."""
-    known = values[np.isfinite(values)]
+    known = some_known(values)
     if not len(known):
         return 0.0, 1.0
     low, high = (float(v) for v in np.quantile(known, (ROBUST, 1.0 - ROBUST)))

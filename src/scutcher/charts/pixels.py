@@ -19,6 +19,7 @@ from scutcher.core.images.spectral_angle import spectral_angle
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import Behind, PixelGrid
+from scutcher.study.evaluation.whole_image import WholeMaps
 
 AROUND = (0.05, 0.95)
 """Of the pixels, what a band on the spectra strip shows."""
@@ -43,7 +44,7 @@ class Subject:
     @property
     def component(self) -> int:
         """The component it shows."""
-        return int(self.which[0])
+        return int(self.which[0]) if self.which else 0
 
 
 def nearest(axis: Axis, place: float) -> int:
@@ -117,6 +118,14 @@ def map_of(
     return PictureMap(key, title_of(subject, found), picture, tone, low, high, unit, (), bound)
 
 
+def of_all_pixels(one: PictureMap, whole: WholeMaps, subject: Subject) -> PictureMap:
+    """The same map of all pixels of the file; those not gone over yet as their neighbour in the study."""
+    values = whole.picture(subject.kind, min(subject.component, whole.scores.shape[1] - 1))
+    if values is None:
+        return one
+    return replace(one, values=values, step=whole.step)
+
+
 def _of_channels(found: Evaluation, subject: Subject) -> tuple[Floats, str]:
     """One channel, the ratio of two, or the sum of all from one to the other."""
     treated = found.part if subject.kind == "raw" else found.treated
@@ -183,8 +192,8 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
         return nothing("Spectra", "They appear with the first model.")
     treated, places = found.treated, found.places()
     values, x = treated.values, treated.axis.places()
-    base = values.mean(axis=0) if less else np.zeros(values.shape[1])
-    low, high = all_range(treated)
+    usual = usual_of(treated)
+    base = usual.mean if less else np.zeros(values.shape[1])
     own = [places[row] for row in picked if row in places]
     names, lines, spreads = [], [], []
     if own:
@@ -208,7 +217,7 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
         ]
     )
     if not lines:
-        lines, names = [np.median(values, axis=0) - base], ["median of all pixels"]
+        lines, names = [usual.median - base], ["median of all pixels"]
         note = "median; point at a map, or pick"
     return Chart(
         title="Spectra",
@@ -223,7 +232,7 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
             tuple(names),
             role="component",
         ),
-        ribbon=Ribbon(x, low - base, high - base),
+        ribbon=Ribbon(x, usual.low - base, usual.high - base),
         spreads=tuple(spreads),
         curves=curves,
         rules=(Rule(0.0),) if less else (),
@@ -232,18 +241,30 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
     )
 
 
-_ranges: WeakKeyDictionary[Table, tuple[Floats, Floats]] = WeakKeyDictionary()
 MANY = 4_000
 """Pixels of which the range of all is found; of more, so many evenly spaced."""
 
 
-def all_range(treated: Table) -> tuple[Floats, Floats]:
-    """Between which values nine tenths of all pixels lie, channel by channel."""
-    if treated not in _ranges:
+@dataclass(frozen=True, eq=False)
+class Usual:
+    """Of all pixels, channel by channel: mean, median, and where nine tenths lie between; (p,) each."""
+
+    mean: Floats
+    median: Floats
+    low: Floats
+    high: Floats
+
+
+_usual: WeakKeyDictionary[Table, Usual] = WeakKeyDictionary()
+
+
+def usual_of(treated: Table) -> Usual:
+    """What is usual in a table; found once."""
+    if treated not in _usual:
         rows = np.linspace(0, len(treated.ids) - 1, min(MANY, len(treated.ids))).astype(np.intp)
-        low, high = np.quantile(treated.values[rows], AROUND, axis=0)
-        _ranges[treated] = (low, high)
-    return _ranges[treated]
+        low, median, high = np.quantile(treated.values[rows], (AROUND[0], 0.5, AROUND[1]), axis=0)
+        _usual[treated] = Usual(treated.values.mean(axis=0), median, low, high)
+    return _usual[treated]
 
 
 def loading_strip(found: Evaluation | None, subjects: Sequence[Subject], behind: Behind) -> Chart:

@@ -174,8 +174,9 @@ class Cluster:
         FileError
             The workers cannot do it.
         """
-        from distributed import as_completed
+        import distributed
 
+        as_completed: Any = distributed.as_completed
         try:
             for place, _ in enumerate(as_completed(leaves)):
                 tell(watch, place / len(leaves))
@@ -196,13 +197,14 @@ class Cluster:
 
 def _connected(address: str) -> Any:
     try:
-        from distributed import Client
+        import distributed
     except ImportError as error:
         raise FileError(
             "Work on a cluster needs the packages dask and distributed, which are not installed.",
             "Install scutcher[cluster].",
         ) from error
     try:
-        return Client(address, timeout=PATIENCE)
+        client: Any = distributed.Client
+        return client(address, timeout=PATIENCE)
     except (OSError, ValueError, TimeoutError) as error:
         raise FileError(f"No dask scheduler answers at {address}.", "Check the address.") from error

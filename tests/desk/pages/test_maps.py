@@ -5,6 +5,7 @@ import tempfile
 import unittest
 from itertools import pairwise
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -14,6 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts.pixels import Subject
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
 
 
@@ -54,6 +56,7 @@ class Maps(WindowCase):
         self.until(lambda: len(self.desk.moment.found.usable.rows) < WIDE * TALL)
         settle()
         self.until(lambda: bool(self.page.objects))
+        settle()
 
     def raw_words(self):
         menu = self.page.panels[0].menu
@@ -159,7 +162,7 @@ class Maps(WindowCase):
     # The work: mask, find, explain, write
 
     def test_the_belt_is_masked_and_the_twine_found(self):
-        self.assertIn("No object", self.page.finding.text())
+        self.until(lambda: "No object" in self.page.finding.text())
         self.mask_belt()
         aside = np.array(sorted(self.state.table.set_aside))
         self.assertEqual({self.code[row] for row in aside}, {0})
@@ -277,6 +280,80 @@ class Maps(WindowCase):
         place = self.other.point_of(strong % WIDE, strong // WIDE).toPoint()
         red, _, blue = (int(part) for part in pixels(self.other)[place.y(), place.x()])
         self.assertGreater(red, blue)
+
+
+class ALargeImage(WindowCase):
+    """Of an image that is too large every so-manieth pixel is read; the maps can go over all of them."""
+
+    def study(self):
+        return Study()
+
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "large.npy"
+        rng = np.random.default_rng(2)
+        y, x = np.mgrid[0:63, 0:82]
+        shapes = np.array([[1.0, 3, 2, 0, 1, 0], [0, 1, 0, 3, 2, 1]])
+        amounts = np.stack([np.sin(y / 9.0), np.cos(x / 7.0)], axis=-1)
+        self.values = 5.0 + amounts @ shapes + 0.05 * rng.normal(size=(63, 82, 6))
+        np.save(self.path, self.values)
+        for name, value in (("LARGE", 1000), ("HELD", 63 * 82 * 6 // 9)):
+            patched = mock.patch(f"scutcher.files.arrays.thinning.{name}", value)
+            patched.start()
+            self.addCleanup(patched.stop)
+        super().setUp()
+
+    def test_all_pixels_are_gone_over(self):
+        self.window.opening.open_files([self.path])
+        self.until(lambda: self.desk.moment.found is not None)
+        table = self.state.table
+        self.assertEqual(table.shape, (21 * 28, 6))
+        np.testing.assert_array_equal(table.values[1], self.values[0, 3])
+        self.assertIn("of every 3 × 3 pixels one was read", " ".join(table.origin.remarks))
+        self.window.show_page("Maps")
+        settle()
+        page = self.window.view("Maps")
+        page.panels[1].menu.choose("Q")
+        page.view_menu.choose("all pixels of the file")
+        self.until(lambda: page.behind.whole is not None and page.behind.whole.done == 1.0)
+        settle()
+        read = self.values[::3, ::3].reshape(-1, 6)
+        model = self.model
+        z = self.values.reshape(-1, 6) - read.mean(axis=0)
+        scores = z @ model.loadings
+        np.testing.assert_allclose(page.map_at(0).values, scores[:, 0].reshape(63, 82), rtol=1e-4, atol=1e-4)
+        q = ((z - scores @ model.loadings.T) ** 2).sum(axis=1).reshape(63, 82)
+        np.testing.assert_allclose(page.map_at(1).values, q, rtol=1e-3, atol=1e-9)
+        self.assertIn("all 5,166 pixels", page.panels[0].panel.note.text())
+        view = page.panels[0].view
+        self.assertEqual(view.shown.pixels, (63, 82))
+        self.assertEqual(view.cells, (21, 28))
+        QTest.mouseMove(view, view.point_of(10, 7).toPoint())
+        settle()
+        self.assertEqual(self.look.hovered, 7 * 28 + 10)
+        shown = pixels(view)
+        colours = page.map_at(0).coloured()
+        place = view.point_of(25, 18)  # between the dotted lines of the cursor
+        unit = view.unit() / 3
+        row = int((place.y() - view.frame().top()) / unit)
+        column = int((place.x() - view.frame().left()) / unit)
+        np.testing.assert_allclose(
+            shown[int(place.y()), int(place.x())].astype(int), colours[row, column].astype(int), atol=2
+        )
+        page.view_menu.choose("all pixels of the file")
+        settle()
+        self.assertEqual(page.map_at(0).values.shape, (21, 28))
+
+    def test_the_file_is_gone(self):
+        self.window.opening.open_files([self.path])
+        self.until(lambda: self.desk.moment.found is not None)
+        self.window.show_page("Maps")
+        settle()
+        self.path.unlink()
+        page = self.window.view("Maps")
+        page.behind.go_over(True)
+        self.until(lambda: self.window.message.isVisible() and "no file" in self.window.message.label.text())
 
 
 if __name__ == "__main__":

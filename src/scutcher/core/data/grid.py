@@ -55,7 +55,9 @@ def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLay
         )
     unit = found[0].unit
     pixels = unit.lower() in ("px", "pixel", "pixels", "")
-    return GridLayout(rows, columns, 0.0 if pixels else step, "" if pixels else unit), cells
+    if pixels:
+        return GridLayout(rows, columns, step if step > 1.0 else 0.0, "px" if step > 1.0 else ""), cells
+    return GridLayout(rows, columns, step, unit), cells
 
 
 def square_numbers(layout: GridLayout, images: int, squares: int) -> Integers:

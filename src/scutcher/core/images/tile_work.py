@@ -87,12 +87,12 @@ def total_of(
     """The sum of the treated pixels inside the mask, (p,), and how many they are."""
     p = len(treatment.axis)
 
-    def add(mine: list[Floats | int], tile: slice, values: Floats, kept: Booleans) -> None:
-        mine[0] = mine[0] + values.sum(axis=0)
-        mine[1] += len(values)  # type: ignore[operator]
+    def add(mine: Floats, tile: slice, values: Floats, kept: Booleans) -> None:
+        mine[:p] += values.sum(axis=0)
+        mine[p] += len(values)
 
-    runs = over_tiles(treatment, lambda: [np.zeros(p), 0], add, watch, tiles)
-    return np.sum([run[0] for run in runs], axis=0), int(sum(run[1] for run in runs))  # type: ignore[misc,arg-type]
+    whole: Floats = np.sum(over_tiles(treatment, lambda: np.zeros(p + 1), add, watch, tiles), axis=0)
+    return whole[:p], int(whole[p])
 
 
 def mean_of(totals: Sequence[tuple[Floats, int]]) -> Floats:

@@ -14,6 +14,7 @@ from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.files.columns import Roles
 from scutcher.files.hashes import content_hash
+from scutcher.study.evaluation.whole_image import step_of
 from scutcher.study.work import Priority
 
 SLOT = "reading"
@@ -53,8 +54,10 @@ class Reading:
         def work(watch: Watch) -> tuple[Table, tuple[str, ...]]:
             from scutcher.files.formats import read_tables
 
-            contents = tuple(map(content_hash, paths))
-            return read_tables(paths, roles, watch, resample), contents
+            table = read_tables(paths, roles, watch, resample)
+            if step_of(table) > 1:  # some pixels of a large image: they are kept, and it is not read again
+                return table, ()
+            return table, tuple(map(content_hash, paths))
 
         def finished(answer: tuple[Table, tuple[str, ...]] | Exception) -> None:
             if wanted is not self._wanted:

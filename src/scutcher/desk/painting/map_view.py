@@ -65,7 +65,12 @@ class Shown:
 
     Attributes
     ----------
-    rgb : (rows, columns, 3) uint8 array
+    shape : (float, float)
+        Rows and columns of samples.
+    paint : function of (slice, slice)
+        Colours of a part of the picture, (r, c, 3) uint8.
+    pixels : (int, int)
+        Rows and columns of the picture: as many as samples, or several for each.
     chart : Chart
         The same as data, for copying and printing.
     layout : GridLayout
@@ -73,7 +78,9 @@ class Shown:
         For picking what is alike; None where there is no one value.
     """
 
-    rgb: np.ndarray
+    shape: tuple[float, float]
+    paint: Callable[[tuple[slice, slice]], np.ndarray]
+    pixels: tuple[int, int]
     chart: Chart
     layout: GridLayout
     values: np.ndarray | None
@@ -98,7 +105,7 @@ class MapView(QWidget):
         self.smooth = False
         self.tool: Tool = "box"
         self.cursor_cell: tuple[int, int] | None = None
-        self._image: QImage | None = None
+        self._image: tuple[tuple[int, ...], QImage] | None = None
         self._outline = QPainterPath()
         self._drawn: list[QPointF] = []
         self._press: QPoint | None = None
@@ -117,13 +124,32 @@ class MapView(QWidget):
         """Put another map in."""
         self.shown = shown
         self._image = None
-        if shown is not None:
-            rows, columns = shown.rgb.shape[:2]
-            held = np.ascontiguousarray(shown.rgb)
-            self._image = QImage(
-                held.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888
-            ).copy()
         self.update()
+
+    def _part(self, frame: QRectF, room: QRectF) -> tuple[QRectF, QImage]:
+        """The part of the picture that can be seen, no finer than the screen; and where it is drawn."""
+        assert self.shown is not None
+        ends = []
+        for start, size, low, high, count in (
+            (frame.top(), frame.height(), room.top(), room.bottom(), self.shown.pixels[0]),
+            (frame.left(), frame.width(), room.left(), room.right(), self.shown.pixels[1]),
+        ):
+            unit = size / count
+            step = max(1, int(1.0 / unit))
+            first = max(0, int((low - start) / unit)) // step * step
+            last = min(count, int((high - start) / unit) + 1 + step)
+            ends.append((first, last, step, start + first * unit, unit))
+        (top, bottom, tall, y, across), (left, right, wide, x, along) = ends
+        key = (top, bottom, tall, left, right, wide)
+        if self._image is None or self._image[0] != key:
+            held = np.ascontiguousarray(
+                self.shown.paint((slice(top, bottom, tall), slice(left, right, wide)))
+            )
+            rows, columns = held.shape[:2]
+            image = QImage(held.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
+            self._image = (key, image)
+        image = self._image[1]
+        return QRectF(x, y, image.width() * wide * along, image.height() * tall * across), image
 
     def show_outline(self, polygons: Outline) -> None:
         """What is picked, as rings of corners in pixels."""
@@ -146,11 +172,17 @@ class MapView(QWidget):
 
     # Where things are
 
+    @property
+    def cells(self) -> tuple[int, int]:
+        """Rows and columns of samples."""
+        rows, columns = (1.0, 1.0) if self.shown is None else self.shown.shape
+        return int(np.ceil(rows)), int(np.ceil(columns))
+
     def frame(self) -> QRectF:
         """Where the whole picture would lie at the scale that is looked at."""
         if self.shown is None:
             return QRectF()
-        rows, columns = self.shown.rgb.shape[:2]
+        rows, columns = self.shown.shape
         room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         unit = min(room.width() / columns, room.height() / rows) * self.lens.scale
         wide, tall = unit * columns, unit * rows
@@ -165,7 +197,7 @@ class MapView(QWidget):
 
     def unit(self) -> float:
         """Points of the screen that a pixel takes."""
-        return 1.0 if self.shown is None else self.frame().width() / self.shown.rgb.shape[1]
+        return 1.0 if self.shown is None else self.frame().width() / self.shown.shape[1]
 
     def cell_at(self, at: QPointF) -> tuple[int, int] | None:
         """Column and row under a point, None beside the picture."""
@@ -173,7 +205,7 @@ class MapView(QWidget):
         if self.shown is None:
             return None
         column, row = int(np.floor(place.x())), int(np.floor(place.y()))
-        rows, columns = self.shown.rgb.shape[:2]
+        rows, columns = self.cells
         return (column, row) if 0 <= column < columns and 0 <= row < rows else None
 
     def point_of(self, column: float, row: float) -> QPointF:
@@ -190,13 +222,13 @@ class MapView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
         painter = QPainter(self)
-        if self.shown is None or self._image is None:
+        if self.shown is None:
             return
         frame, unit = self.frame(), self.unit()
         room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         painter.setClipRect(room)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
-        painter.drawImage(frame, self._image)
+        painter.drawImage(*self._part(frame, room))
         if unit >= NEAR and not self.smooth:
             self._paint_grid(painter, frame, unit, room)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -240,14 +272,16 @@ class MapView(QWidget):
         painter.restore()
 
     def _paint_cursor(self, painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> None:
-        if self.cursor_cell is None:
+        if self.cursor_cell is None or self.shown is None:
             return
         column, row = self.cursor_cell
         middle = self.point_of(column, row)
         painter.setPen(QPen(QColor(colours.INK), 1.0, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(middle.x(), room.top()), QPointF(middle.x(), room.bottom()))
         painter.drawLine(QPointF(room.left(), middle.y()), QPointF(room.right(), middle.y()))
-        words = f"x {column}, y {row}"
+        layout = self.shown.layout
+        step = int(layout.pixel) if layout.unit == "px" else 1  # every so-manieth pixel is a sample
+        words = f"x {column * step}, y {row * step}"
         wide = painter.fontMetrics().horizontalAdvance(words) + 8
         box = QRectF(middle.x() + 6, middle.y() + 6, wide, painter.fontMetrics().height() + 2)
         if box.right() > room.right():
@@ -278,7 +312,8 @@ class MapView(QWidget):
         """A length that is round in the unit of the pixels and takes a fifth of the room at most."""
         assert self.shown is not None
         layout = self.shown.layout
-        size, name = (layout.pixel, layout.unit) if layout.pixel else (1.0, "pixels")
+        size, name = (layout.pixel, layout.unit) if layout.pixel else (1.0, "px")
+        name = "pixels" if name == "px" else name
         most = room.width() / 5.0 / unit * size
         if not most > 0.0:
             return
@@ -371,7 +406,7 @@ class MapView(QWidget):
         if self.shown is None:
             super().keyPressEvent(event)
         elif step is not None:
-            rows, columns = self.shown.rgb.shape[:2]
+            rows, columns = self.cells
             column, row = self.cursor_cell or (columns // 2, rows // 2)
             fast = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             column = min(max(column + fast * step[0], 0), columns - 1)
@@ -389,7 +424,7 @@ class MapView(QWidget):
 
     def _one(self, column: int, row: int) -> Booleans:
         assert self.shown is not None
-        found = np.zeros(self.shown.rgb.shape[:2], dtype=bool)
+        found = np.zeros(self.cells, dtype=bool)
         found[row, column] = True
         return found
 
@@ -398,7 +433,7 @@ class MapView(QWidget):
         assert self.shown is not None
         places = [self._in_pixels(at) for at in drawn]
         points = np.array([(place.x(), place.y()) for place in places])
-        shape = self.shown.rgb.shape[:2]
+        shape = self.cells
         cell = self.cell_at(drawn[-1])
         if self.tool == "flood" and cell is not None and self.shown.values is not None:
             return like_neighbours(self.shown.values, cell)

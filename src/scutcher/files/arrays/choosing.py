@@ -16,6 +16,7 @@ from scutcher.core.errors import FileError, Unclear
 from scutcher.core.words import count_of, first_of
 from scutcher.files.arrays.loading import arrays_of
 from scutcher.files.arrays.stored import Stored, decoded
+from scutcher.files.arrays.thinning import thinned, thinning_words
 from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.joining import SheetTable, together
 from scutcher.files.layout.headers import QUANTITIES, unit_named
@@ -94,6 +95,8 @@ def table_of_arrays(arrays: Sequence[Stored], path: Path, roles: Roles) -> Table
     Unclear
         Several could be meant.
     """
+    arrays = [thinned(stored, _channel_dimension(stored, arrays)) if stored.is_cube else stored
+              for stored in arrays]  # fmt: skip
     matrices = [stored for stored in arrays if stored.is_matrix or _is_one_signal(stored)]
     cubes = [stored for stored in arrays if stored.is_cube]
     wanted = roles.sheet or (roles.reading.sheets[0] if roles.reading.sheets else None)
@@ -164,6 +167,7 @@ def _table(stored: Stored, arrays: Sequence[Stored], path: Path, roles: Roles) -
         stored, arrays = _unfolded(stored, arrays, path)
         remarks = (
             f"The array {stored.name} has three dimensions and is read as {len(stored.values)} samples",
+            *thinning_words(stored),
         )
     found = _belonging(stored, arrays, roles)
     values = without_infinities(np.asarray(found.matrix.values, dtype=np.float64), roles)
@@ -247,16 +251,19 @@ def _unfolded(stored: Stored, arrays: Sequence[Stored], path: Path) -> tuple[Sto
     ]
     ids = next((v for v in vectors if not v.is_number and v.values.size == shape[others[0]]), None)
     made = [
-        Stored(name, index + 1.0, stored.group) for name, index in zip((first, second), grid, strict=True)
+        Stored(name, index * float(stored.step) + 1.0, stored.group)
+        for name, index in zip((first, second), grid, strict=True)
     ]
-    texts = [f"{first} {a + 1}, {second} {b + 1}" for a, b in grid.T.tolist()]
+    every = stored.step
+    texts = [f"{first} {every * a + 1}, {second} {every * b + 1}" for a, b in grid.T.tolist()]
     if ids is not None:
         named = [decoded(cell).strip() for cell in np.ravel(ids.values).tolist()]
         texts = [f"{named[a]} {second} {b + 1}" for a, b in grid.T.tolist()]
         made = [Stored(ids.name, np.array([named[a] for a in grid[0].tolist()]), stored.group)]
     made.insert(0, Stored("sample", np.array(texts), stored.group))
     axis = [replace(v, dims=(), group=stored.group) for v in kept]
-    return Stored(stored.name, values, stored.group, (), stored.unit), [*axis, *made]
+    whole = Stored(stored.name, values, stored.group, (), stored.unit, stored.step)
+    return whole, [*axis, *made]
 
 
 def _channel_dimension(stored: Stored, vectors: Sequence[Stored]) -> int:

@@ -34,6 +34,9 @@ class InFile:
 
     def __getitem__(self, cut: Any) -> np.ndarray:
         cuts = cut if isinstance(cut, tuple) else (cut,)
+        if any(isinstance(one, slice) and one.step not in (None, 1) for one in cuts) or len(cuts) > 2:
+            mapped = np.memmap(self.path, self.dtype, "r", self.offset, self.shape)
+            return np.array(mapped[cuts])
         first = range(*cuts[0].indices(self.shape[0]))
         second = range(*cuts[1].indices(self.shape[1])) if len(cuts) > 1 else range(self.shape[1])
         inner = int(np.prod(self.shape[2:], dtype=np.int64))

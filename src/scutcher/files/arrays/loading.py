@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.images import load_tiff, load_zarr
-from scutcher.files.arrays.stored import Lying, Stored, check_unfolded, decoded, unpacked
+from scutcher.files.arrays.stored import LARGE, Lying, Stored, check_unfolded, decoded, unpacked
 from scutcher.files.safely import reading
 
 Arrays = list[Stored]
@@ -40,13 +40,20 @@ def load_hdf5(path: Path) -> Arrays:
     import h5py
 
     found: Arrays = []
-    with h5py.File(path, "r") as file:
+    file = h5py.File(path, "r")  # stays open as long as a large image of it is used
 
-        def visit(name: str, item: Any) -> None:
-            if isinstance(item, h5py.Dataset) and item.ndim in (1, 2, 3) and item.size:
-                found.append(dataset_of(name, item, path))
+    def visit(name: str, item: Any) -> None:
+        if isinstance(item, h5py.Dataset) and item.ndim in (1, 2, 3) and item.size:
+            large = item.ndim == 3 and item.dtype.kind in "fiu" and 8 * item.size > LARGE
+            found.append(dataset_of(name, item, path, large))
 
+    try:
         file.visititems(visit)
+    except BaseException:
+        file.close()
+        raise
+    if not any(isinstance(stored.values, Lying) for stored in found):
+        file.close()
     return found
 
 

@@ -10,6 +10,8 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.files.arrays.choosing import table_of_arrays
+from scutcher.files.arrays.stored import Stored
 from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.safely import reading
 
@@ -31,6 +33,8 @@ def read_npy(path: Path, roles: Roles | None = None) -> Table:
             raise FileError(
                 f"{path.name} is not a plain array of numbers.", "Save a two-dimensional float array."
             ) from error
+    if isinstance(values, np.ndarray) and values.ndim == 3 and values.dtype.kind in "fiu":
+        return leave_out_empty(table_of_arrays([Stored("image", values)], path, roles or Roles()))
     if not isinstance(values, np.ndarray) or values.ndim != 2 or values.dtype.kind not in "fiu":
         raise FileError(
             f"{path.name} holds something else than a table of numbers (shape "

@@ -25,6 +25,7 @@ class Stored:
     group : the path of the groups above it, "" for none
     dims : the names of its dimensions, where the file has them
     unit : as the file says
+    step : every so-manieth place of an image was read
     """
 
     name: str
@@ -32,6 +33,7 @@ class Stored:
     group: str = ""
     dims: tuple[str, ...] = ()
     unit: str = ""
+    step: int = 1
 
     @property
     def path(self) -> str:
@@ -76,6 +78,10 @@ class Lying:
 
     def __getitem__(self, cut: Any) -> np.ndarray:
         return unpacked(np.asarray(self.array[cut]), self.attributes)
+
+
+LARGE = 256_000_000
+"""Bytes of an image as float64 above which it is not read whole: its numbers stay in the file."""
 
 
 def check_unfolded(size: int, path: Path) -> None:

@@ -11,6 +11,11 @@ from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import Behind, PixelGrid, groups_of, smooth_of
+from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.evaluation.whole_image import WholeMaps, go_over
+
+SHARE_SHOWN = 0.03
+"""Share of the work after which the maps are drawn again."""
 
 SLOTS = {"smooth": "maps smooth", "groups": "maps groups"}
 
@@ -23,6 +28,8 @@ class MapsBehind:
         self._kept: dict[str, tuple[object, float, Behind]] = {}
         self._asked: dict[str, tuple[object, float]] = {}
         self.words = ""
+        self.whole: WholeMaps | None = None
+        self._whole_of: object = None
 
     def of(self, found: Evaluation, grid: PixelGrid, subject: Subject) -> Behind:
         """What there is for a subject; empty while it is being computed."""
@@ -51,6 +58,43 @@ class MapsBehind:
         own = float(kept[2].autocorrelation[min(subject.component, len(kept[2].autocorrelation) - 1)])
         words = "above" if own > kept[2].limit else "within"
         return f" · autocorrelation {own:.2f}, {words} the limit of noise {kept[2].limit:.2f}"
+
+    def go_over(self, on: bool) -> None:
+        """All pixels of the file on the model of now, or no more."""
+        self.whole, self._whole_of = None, None
+        moment = self._desk.moment
+        if not on or moment.found is None:
+            self._arrived()
+            return
+        found, model = moment.found, saved_model(moment.found, moment.checked)
+        self._whole_of = mine = found.model
+
+        def started(maps: WholeMaps) -> None:
+            if self._whole_of is mine:
+                self.whole = maps
+
+        def done(answer: Any) -> None:
+            if isinstance(answer, InputError):
+                self._desk.say(answer)
+            elif isinstance(answer, Exception):
+                raise answer
+            self._arrived()
+
+        seen = [0.0]
+
+        def told(share: float) -> None:
+            if share - seen[0] >= SHARE_SHOWN:
+                seen[0] = share
+                self._arrived()
+
+        state = moment.state
+        self._desk.live.ask(
+            "maps whole", None, lambda watch: go_over(state, found, model, started, watch), done, told
+        )
+
+    def whole_of(self, found: Evaluation) -> WholeMaps | None:
+        """The maps of all pixels, as far as they are there, where they are of this model."""
+        return self.whole if self._whole_of is found.model else None
 
     def _ask(self, found: Evaluation, grid: PixelGrid, subject: Subject, wanted: tuple[Any, float]) -> None:
         self.words = "The map is being computed."

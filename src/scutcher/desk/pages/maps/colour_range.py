@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.maps import PictureMap, robust_range
+from scutcher.charts.maps import PictureMap, robust_range, some_known
 from scutcher.charts.words import significant, with_minus
 
 BINS, SIDE, FOOT, HEAD = 64, 10, 18, 12
@@ -44,7 +44,7 @@ class RangeView(QWidget):
         same = one is not None and self.one is not None and one.values is self.one.values
         self.one = one
         if one is not None and not same:
-            known = one.values[np.isfinite(one.values)]
+            known = some_known(one.values)
             low, high = (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
             low, high = min(low, one.low), max(high, one.high)
             self.reach = (low, high if high > low else low + 1.0)

@@ -130,7 +130,10 @@ class MapPanel(QWidget):
             return
         chart = chart_of(one, note, layout)
         self.panel.describe(replace(chart, y_title=""))
-        self.view.show_map(Shown(one.coloured(), chart, layout, one.values))
+        rows, columns = one.values.shape
+        values = one.values if one.step == 1 else None
+        shape = (rows / one.step, columns / one.step)
+        self.view.show_map(Shown(shape, one.coloured, (rows, columns), chart, layout, values))
         if one.tone == "categories":
             named = [(colours.class_colour(code), name) for code, name in enumerate(one.names) if name]
             self.key.show_map(None, named)
@@ -145,7 +148,9 @@ class MapPanel(QWidget):
         grid = Grid(x, y, 255.0 - shade, 0.0, 255.0, downwards=True)
         chart = Chart(title=title, x_title="x / px", y_title="y / px", grid=grid, square=True)
         self.panel.describe(replace(chart, y_title=""))
-        self.view.show_map(Shown(rgb, chart, layout, None))
+        self.view.show_map(
+            Shown((rows, columns), lambda part: rgb[part], (rows, columns), chart, layout, None)
+        )
         self.key.show_map(None, list(zip(INK_COLOURS, names, strict=False)))
 
     def _fill(self, menu: ChoiceMenu) -> None:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.map_files import outline
-from scutcher.charts.map_finding import StrangeObject, finding, strange_objects
+from scutcher.charts.map_finding import Pieces, StrangeObject, finding, strange_objects
 from scutcher.charts.maps import PictureMap
 from scutcher.charts.memo import ChartMemo
 from scutcher.charts.pixels import (
@@ -23,6 +23,7 @@ from scutcher.charts.pixels import (
     loading_strip,
     map_of,
     nearest,
+    of_all_pixels,
     readings,
     spectra_strip,
     structure_of,
@@ -30,6 +31,7 @@ from scutcher.charts.pixels import (
 )
 from scutcher.charts.scores import scores
 from scutcher.core.arrays import Booleans
+from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
@@ -47,7 +49,9 @@ from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip, pick
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import PixelGrid, pixel_grid
+from scutcher.study.evaluation.whole_image import is_thinned
 
 STARTS = (Subject("score", (0.0,)), Subject("inks", (0.0, 1.0, 2.0)), Subject("q", ()), Subject("t2", ()))
 TOOLS = {
@@ -181,6 +185,9 @@ class MapsPage(PageView):
         smooth = self.panels[0].view.smooth
         menu.add("smooth between pixels", smooth, partial(self._set_smooth, not smooth))
         menu.add("whole picture", False, self.lens.whole)
+        if is_thinned(self.desk.moment.state):
+            on = self.behind.whole is not None
+            menu.add("all pixels of the file", on, partial(self.behind.go_over, not on))
         menu.line()
         menu.add("robust range of the colours", False, self._forget_range)
         menu.add("mask pixels outside the range", False, self.mask_outside)
@@ -218,6 +225,9 @@ class MapsPage(PageView):
         behind = self.behind.of(found, grid, subject)
         picked = self.desk.selection.look.picked if subject.kind == "likeness" else ()
         one = map_of(state, found, grid, subject, picked, behind)
+        whole = self.behind.whole_of(found)
+        if one is not None and whole is not None and subject.kind in ("score", "t2", "q", "joint"):
+            one = of_all_pixels(one, whole, subject)
         known = self._ranges.get(subject)
         return one if one is None or known is None else one.between(*known)
 
@@ -239,13 +249,30 @@ class MapsPage(PageView):
         if found is None or grid is None:
             self.finding.show_pieces([("Maps appear with the first model of pixels.", ())])
         elif self._told is not found.model:
+            if self.behind.whole is not None:
+                self.behind.go_over(True)
             self._told = found.model
-            self.objects = strange_objects(found, grid)
-            self.finding.show_pieces(finding(found, grid, self.objects))
+            self._look_for_objects(found, grid)
         self._show_maps()
         self._show_plane()
         self._show_strips()
         self._show_pick()
+
+    def _look_for_objects(self, found: Evaluation, grid: PixelGrid) -> None:
+        """Behind; the sentence of before stays until then."""
+
+        def work(watch: Watch) -> tuple[list[StrangeObject], Pieces]:
+            objects = strange_objects(found, grid)
+            return objects, finding(found, grid, objects)
+
+        def done(answer: Any) -> None:
+            if isinstance(answer, Exception):
+                raise answer
+            if self._told is found.model:
+                self.objects, pieces = answer
+                self.finding.show_pieces(pieces)
+
+        self.desk.live.ask("maps objects", None, work, done)
 
     def _show_maps(self) -> None:
         found, grid = self.desk.moment.found, self.grid
@@ -269,6 +296,10 @@ class MapsPage(PageView):
 
     def _note(self, one: PictureMap | None, subject: Subject) -> str:
         """How much of a map is structure."""
+        whole = self.behind.whole
+        if one is not None and one.step > 1 and whole is not None:
+            all_of = f"{whole.rows * whole.columns:,} pixels"
+            return f"all {all_of}" if whole.done == 1.0 else f"{100 * whole.done:.0f} % of {all_of}"
         found = None if one is None else structure_of(one)
         if found is None or one is None:
             return ""

@@ -1,0 +1,126 @@
+"""All pixels of an image of which every so-manieth was read: on the model of those, as they are gone over."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
+from scutcher.core.errors import FileError
+from scutcher.core.images.image import Image
+from scutcher.core.images.measuring import plane_of
+from scutcher.core.images.pixel_treatment import PixelTreatment
+from scutcher.core.images.projecting import on_axis_of_model
+from scutcher.core.images.tile_work import measures_of
+from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.progress import Watch, tell
+from scutcher.files.images.opening import can_open, open_image
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.pixels import pixel_grid
+
+GROUPS = 60
+"""Parts in which the picture gets sharp."""
+
+
+def step_of(table: Table) -> int:
+    """Every so-manieth row and column of the image is in the table; 1 for all."""
+    named = {column.name.lower(): column.values for column in table.properties}
+    rows = np.unique(named.get("row", named.get("y", np.empty(0))))
+    return max(1, round(float(np.diff(rows).min()))) if len(rows) > 1 else 1
+
+
+def is_thinned(state: State) -> bool:
+    """Whether there are more pixels in the file than in the study."""
+    table, paths = state.table, state.source.paths
+    return table is not None and len(paths) == 1 and can_open(Path(paths[0])) and step_of(table) > 1
+
+
+@dataclass(eq=False)
+class WholeMaps:
+    """Scores and distances of all pixels; for those not gone over yet, of their neighbour in the study.
+
+    Attributes
+    ----------
+    rows, columns, step : int
+        Of the image, and of every so-manieth pixel that is in the study.
+    scores : (n, k) float32 array
+    t2, q : (n,) float32 arrays
+    joint : (n,) float32 array or None
+    done : float
+        Share of the pixels.
+    """
+
+    rows: int
+    columns: int
+    step: int
+    scores: np.ndarray
+    t2: np.ndarray
+    q: np.ndarray
+    joint: np.ndarray | None
+    done: float = 0.0
+
+    def picture(self, kind: str, component: int) -> Floats | None:
+        """One of them as a map, (rows, columns)."""
+        values = {"t2": self.t2, "q": self.q, "joint": self.joint}.get(kind, self.scores[:, component])
+        return None if values is None else values.reshape(self.rows, self.columns)
+
+
+def go_over(
+    state: State, found: Evaluation, model: SavedModel, started: Callable[[WholeMaps], None], watch: Watch
+) -> WholeMaps:
+    """Open the file of a study and measure all its pixels on a model.
+
+    Around samples that are set aside no pixel counts.
+
+    Parameters
+    ----------
+    found : Evaluation
+        Of the pixels that are in the study: what is shown until the others are gone over.
+    model : SavedModel
+        The same, to be taken elsewhere.
+    started : function
+        Told at once; what it is handed is filled while the work goes on.
+
+    Raises
+    ------
+    FileError
+        The file is gone, or is no image any more.
+    """
+    grid = pixel_grid(state.table)
+    assert state.table is not None and grid is not None
+    image: Image = open_image(Path(state.source.paths[0]), None, state.source.sheet or None)
+    image = on_axis_of_model(model, image)
+    step, layout = step_of(state.table), image.layout
+    if image.images != 1 or layout.rows < step or layout.columns < step:
+        raise FileError(f"{Path(state.source.paths[0]).name} is no single image.", "Open it anew.")
+    rows, columns = (np.arange(count) // step for count in (layout.rows, layout.columns))
+    used, own = found.usable.rows, found.model
+
+    def coarse(values: Floats) -> np.ndarray:
+        return grid.picture(used, values).astype(np.float32)[np.ix_(rows, columns)].ravel()
+
+    scores = np.column_stack([coarse(own.scores[:, a]) for a in range(model.k)])
+    joint = None if own.joint is None or model.joint_scale is None else coarse(own.joint)
+    maps = WholeMaps(layout.rows, layout.columns, step, scores, coarse(own.t2), coarse(own.q), joint)
+    image = image.masked(np.isfinite(maps.q))
+    started(maps)
+    treatment, plane = PixelTreatment(image, model.steps, model.learned), plane_of(model, model.k)
+    tiles = image.tiles()
+    ends = np.linspace(0, len(tiles), min(GROUPS, len(tiles)) + 1).round().astype(int).tolist()
+    for low, high in pairwise(ends):
+        tell(watch, low / len(tiles))
+        those = tiles[low:high]
+        here = measures_of(treatment, plane, [], np.zeros(0, np.uint8), None, those)
+        cut = slice(those[0].start, those[-1].stop)
+        scores[cut], maps.t2[cut], maps.q[cut] = here.scores, here.t2, here.q
+        if maps.joint is not None and model.joint_scale is not None:
+            leverage = here.t2 / (model.samples - 1) + 1.0 / model.samples
+            maps.joint[cut] = model.joint_scale.distance(leverage, here.q)
+        maps.done = high / len(tiles)
+    return maps
