@@ -8,7 +8,7 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step
+from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, ValidateSettings
 from scutcher.core.treatments import treatment
 from scutcher.demo.belt_scan import belt_scan
 from scutcher.demo.bench import bench
@@ -55,7 +55,9 @@ def demo_recipe(name: str = "intake-nir") -> Recipe:
     snv = treatment("snv")
     steps = (Step(snv.key, snv.parameters()),) if name in ("intake-nir", "new-lots", "belt-scan") else ()
     scale = ScaleSettings() if name == "liquor-landscapes" else None
-    return Recipe(treat=steps, model=ModelSettings(components=COMPONENTS.get(name, 4)), scale=scale)
+    scheme = ValidateSettings(scheme="tiles") if name == "belt-scan" else ValidateSettings()
+    model = ModelSettings(components=COMPONENTS.get(name, 4))
+    return Recipe(treat=steps, model=model, scale=scale, validate=scheme)
 
 
 def write_demo_sets(folder: Path) -> list[Path]:

@@ -14,11 +14,13 @@ from typing import Any
 from PySide6.QtWidgets import QApplication
 
 from scutcher.charts.overlays import Overlays
+from scutcher.charts.pixels import Subject
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.treatments import treatment
 from scutcher.core.validation.evidence import KEYS
 from scutcher.core.words import count_of
+from scutcher.demo.belt_scan import WIDE
 from scutcher.demo.sets import demo_set, write_demo_sets
 from scutcher.desk.actions.add_treatment import suggested
 from scutcher.desk.shell.start import application, demo_study, dispose
@@ -79,6 +81,32 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
             written.append(path)
     dispose(window)
     return written
+
+
+def write_maps_picture(folder: Path) -> Path:
+    """Draw the Maps page on the belt scan, its belt masked and its strangest object picked."""
+    application()
+    window = Window(demo_study("belt-scan"))
+    window.resize(*SIZE)
+    window.show()
+    patiently(lambda: window.desk.moment.found is not None)
+    window.show_page("Maps")
+    page: Any = window.view("Maps")
+    page.choose_subject(0, Subject("raw", (1300.0,)))
+    page.set_range(0.0, 0.455)
+    page.mask_outside()
+    page.choose_subject(0, Subject("score", (0.0,)))
+    patiently(lambda: bool(page.objects))
+    page.pick_object()
+    window.desk.selection.change(hovered=33 * WIDE + 21)
+    patiently(lambda: window.desk.moment.checked is not None)
+    for _ in range(4):
+        QApplication.processEvents()
+    path = folder / "maps.png"
+    if not window.grab().save(str(path)):
+        raise FileError(f"{path} cannot be written.", "Choose another folder.")
+    dispose(window)
+    return path
 
 
 def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
@@ -255,7 +283,7 @@ def main() -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
     make_folder(folder)
-    for path in write_pictures(demo_study("intake-nir"), folder):
+    for path in [*write_pictures(demo_study("intake-nir"), folder), write_maps_picture(folder)]:
         print(path)
     return 0
 

@@ -56,6 +56,27 @@ def image_there(source: ImageSource) -> Image:
 
 
 @dataclass(frozen=True, eq=False)
+class _Part:
+    """A run of tiles with what belongs to its pixels: a worker that takes over finds all of it here."""
+
+    tiles: Tiles
+    mask: Booleans | None
+    numbers: Numbers | None = None
+
+    def whole(self, values: Any, pixels: int) -> Any:
+        """Values of these pixels at their places among all, zero elsewhere."""
+        found = np.zeros(pixels, values.dtype)
+        found[self.tiles[0].start : self.tiles[-1].stop] = values
+        return found
+
+    def numbered(self, treatment: PixelTreatment) -> Numbers:
+        """The segment of each pixel of the image, as far as they are in this part."""
+        assert self.numbers is not None
+        found: Numbers = self.whole(self.numbers, treatment.image.pixels)
+        return found
+
+
+@dataclass(frozen=True, eq=False)
 class _Recipe:
     """What a worker needs to treat pixels as they are treated here."""
 
@@ -63,33 +84,28 @@ class _Recipe:
     steps: tuple[Any, ...]
     learned: tuple[Any, ...]
 
-    def treatment(self, mask: Booleans | None) -> PixelTreatment:
-        return PixelTreatment(image_there(self.source).masked(mask), self.steps, self.learned)
+    def treatment(self, part: _Part) -> PixelTreatment:
+        image = image_there(self.source)
+        mask = None if part.mask is None else part.whole(part.mask, image.pixels)
+        return PixelTreatment(image.masked(mask), self.steps, self.learned)
 
 
-def _total(recipe: _Recipe, mask: Booleans | None, tiles: Tiles) -> tuple[Floats, int]:
-    return total_of(recipe.treatment(mask), None, tiles)
+def _total(recipe: _Recipe, part: _Part) -> tuple[Floats, int]:
+    return total_of(recipe.treatment(part), None, part.tiles)
 
 
-def _sums(
-    recipe: _Recipe, mask: Booleans | None, centre: Floats, numbers: Numbers, count: int, tiles: Tiles
-) -> list[CentredSums]:
-    return sums_of(recipe.treatment(mask), centre, numbers, count, None, tiles)
+def _sums(recipe: _Recipe, part: _Part, centre: Floats, count: int) -> list[CentredSums]:
+    treatment = recipe.treatment(part)
+    return sums_of(treatment, centre, part.numbered(treatment), count, None, part.tiles)
 
 
 def _merged(*parts: list[CentredSums]) -> list[CentredSums]:
     return [together(own) for own in zip(*parts, strict=True)]
 
 
-def _measures(
-    recipe: _Recipe,
-    mask: Booleans | None,
-    plane: Plane,
-    planes: Sequence[Plane],
-    numbers: Numbers,
-    tiles: Tiles,
-) -> Measured:
-    return measures_of(recipe.treatment(mask), plane, planes, numbers, None, tiles)
+def _measures(recipe: _Recipe, part: _Part, plane: Plane, planes: Sequence[Plane]) -> Measured:
+    treatment = recipe.treatment(part)
+    return measures_of(treatment, plane, planes, part.numbered(treatment), None, part.tiles)
 
 
 class Cluster:
@@ -117,19 +133,16 @@ class Cluster:
 
     def mean(self, treatment: PixelTreatment, watch: Watch) -> Floats:
         """Mean of the treated pixels inside the mask, (p,)."""
-        recipe, mask = self._shared(treatment)
-        leaves = [self._ask(_total, recipe, mask, tiles) for tiles in self._groups(treatment)]
+        recipe = self._recipe(treatment)
+        leaves = [self._ask(_total, recipe, part) for part in self._parts(treatment)]
         return mean_of(self._gathered(leaves, leaves, watch))
 
     def sums(
         self, treatment: PixelTreatment, centre: Floats, numbers: Numbers, count: int, watch: Watch
     ) -> list[CentredSums]:
         """The sums of each of so many segments; they meet in a tree of fixed order on the workers."""
-        recipe, mask = self._shared(treatment)
-        there = self._client.scatter(numbers, broadcast=True)
-        leaves = [
-            self._ask(_sums, recipe, mask, centre, there, count, tiles) for tiles in self._groups(treatment)
-        ]
+        recipe, parts = self._recipe(treatment), self._parts(treatment, numbers)
+        leaves = [self._ask(_sums, recipe, part, centre, count) for part in parts]
         level = leaves
         while len(level) > 1:
             level = [self._ask(_merged, *level[at : at + FAN_IN]) for at in range(0, len(level), FAN_IN)]
@@ -140,27 +153,27 @@ class Cluster:
         self, treatment: PixelTreatment, plane: Plane, planes: Sequence[Plane], numbers: Numbers, watch: Watch
     ) -> Measured:
         """Scores and distances of every pixel."""
-        recipe, mask = self._shared(treatment)
-        there = self._client.scatter(numbers, broadcast=True)
-        leaves = [
-            self._ask(_measures, recipe, mask, plane, list(planes), there, tiles)
-            for tiles in self._groups(treatment)
-        ]
+        recipe, parts = self._recipe(treatment), self._parts(treatment, numbers)
+        leaves = [self._ask(_measures, recipe, part, plane, list(planes)) for part in parts]
         return put_together(self._gathered(leaves, leaves, watch))
 
-    def _shared(self, treatment: PixelTreatment) -> tuple[_Recipe, Any]:
-        mask = treatment.image.mask
-        there = None if mask is None else self._client.scatter(mask, broadcast=True)
-        return _Recipe(self._source, treatment.steps, treatment.learned), there
+    def _recipe(self, treatment: PixelTreatment) -> _Recipe:
+        return _Recipe(self._source, treatment.steps, treatment.learned)
 
-    def _groups(self, treatment: PixelTreatment) -> list[Tiles]:
+    def _parts(self, treatment: PixelTreatment, numbers: Numbers | None = None) -> list[_Part]:
         """Runs of tiles, as many for any number of workers: the answer does not depend on it."""
         image = treatment.image
         tiles = image.tiles()
         bytes_of_all = 8 * image.pixels * image.matrix.shape[1]
         count = max(1, min(len(tiles), -(-bytes_of_all // self._group)))
         ends = np.linspace(0, len(tiles), count + 1).round().astype(int)
-        return [tiles[a:b] for a, b in pairwise(ends)]
+        found = []
+        for first, last in pairwise(ends):
+            own = tiles[first:last]
+            cut = slice(own[0].start, own[-1].stop)
+            mask = None if image.mask is None else image.mask[cut]
+            found.append(_Part(own, mask, None if numbers is None else numbers[cut]))
+        return found
 
     def _ask(self, work: Callable[..., Any], *given: Any) -> Any:
         return self._client.submit(work, *given, pure=False)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, InputError, Unclear
+from scutcher.core.recipes.first_recipe import first_recipe
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.actions.reading import Reading, Taken
 from scutcher.desk.context import Desk
@@ -96,10 +97,10 @@ class Opening:
         elif settings().look_first:
             self.show_import(source)
         elif adding:
-            self.add(table, Recipe(), source)
+            self.add(table, first_recipe(table), source)
             self._say_what_was_not_read(table, source)
         else:
-            self.bring_in(table, Recipe(), source)
+            self.bring_in(table, first_recipe(table), source)
             self._say_what_was_not_read(table, source)
 
     def _say_what_was_not_read(self, table: Table, source: Source) -> None:

@@ -26,6 +26,7 @@ CHAPTERS = {
     "Rank": "rank.md",
     "Inspect": "inspect.md",
     "Groups": "groups.md",
+    "Maps": "maps.md",
     "Keys": "keys.md",
 }
 """Titles and files, in order; those of pages bear the page's name."""

@@ -82,7 +82,7 @@ class MapsPage(PageView):
         self.behind = MapsBehind(desk, self._arrived)
         self.finding = Finding(desk)
         self.panels = [
-            MapPanel(self.lens, subject, partial(self._choose, place), self.choices)
+            MapPanel(self.lens, subject, partial(self.choose_subject, place), self.choices)
             for place, subject in enumerate(STARTS)
         ]
         for place, panel in enumerate(self.panels):
@@ -116,8 +116,8 @@ class MapsPage(PageView):
             attend_strip(strip, desk.selection)
         self.spectra.hide_figures()
         self.spectra.ground.setXLink(self.loading.ground)
-        self.table = FiguresTable(["", "cursor", "picked, mean"], (1, 2))
-        self.range = RangeView(self._set_range)
+        self.table = FiguresTable(["", "cursor", "picked"], (1, 2))
+        self.range = RangeView(self.set_range)
         with QSignalBlocker(self.less_switch):
             self.less_switch.setChecked(True)
         self.writer = MapWriter(desk, self.shown_maps, self.picked_inside)
@@ -405,7 +405,7 @@ class MapsPage(PageView):
             rows = [row for row in grid.rows_in(inside).tolist() if row in used]
             pick(self.desk.selection, rows, modifiers)
 
-    def _choose(self, place: int, subject: Subject) -> None:
+    def choose_subject(self, place: int, subject: Subject) -> None:
         """Another subject in a panel."""
         self.panels[place].subject = subject
         self._active = place
@@ -415,7 +415,7 @@ class MapsPage(PageView):
     def show_kind(self, kind: str) -> None:
         """Put what a kind shows first into the first panel."""
         which = {"smooth": (0.0,), "groups": (3.0,)}[kind]
-        self._choose(0, Subject(kind, which))
+        self.choose_subject(0, Subject(kind, which))
 
     def show_count(self, count: int) -> None:
         """So many maps side by side."""
@@ -437,7 +437,8 @@ class MapsPage(PageView):
         self.less = on
         self._show_strips()
 
-    def _set_range(self, low: float, high: float) -> None:
+    def set_range(self, low: float, high: float) -> None:
+        """Other ends of the colours of the active map."""
         self._ranges[self.panels[self._active].subject] = (low, high)
         self._show_maps()
 

@@ -20,6 +20,8 @@ SCHEMES = {
     "blocks": "contiguous blocks",
     "one-out": "one at a time",
     "class": "class by class",
+    "tiles": "squares of the picture",
+    "images": "image by image",
     "none": "no validation",
 }
 
