@@ -112,6 +112,21 @@ class InPartsAsInMemory(unittest.TestCase):
                     self.assertAlmostEqual(held.scale.q0 / wanted.distances.q[:, 2].mean(), 1.0, places=8)
                     self.assertAlmostEqual(held.scale.h0 / wanted.distances.h[:, 2].mean(), 1.0, places=8)
 
+    def test_counting_noise_both_ways(self):
+        """Against the definition: products of pixels over their mean, weighted by the roots of the channel means."""
+        counts = np.random.default_rng(4).poisson(40.0 * cube()).astype(float)
+        flat = counts.reshape(-1, P)
+        a, b = flat.mean(axis=1), flat.mean(axis=0)
+        products = (flat / a[:, np.newaxis]).T @ flat / np.sqrt(np.outer(b, b)) / len(flat)
+        wanted = np.sort(np.linalg.eigvalsh(products))[::-1]
+        how = recipe({"method": "counting-noise"}, centre="none", scheme="none")
+        with in_tiles(2):
+            model, _ = fit_image(an_image(counts), how)
+        np.testing.assert_allclose(model.components.eigenvalues, wanted, rtol=1e-10)
+        np.testing.assert_allclose(
+            model.components.loadings[:, 0], np.sqrt(b) / np.linalg.norm(np.sqrt(b)), atol=0.02
+        )  # the first component is the mean
+
     def test_a_large_offset_loses_nothing(self):
         """Raw sums of squares lose everything at an offset of 1e5 times the spread."""
         near = fit_image(an_image(), recipe())[0].components.eigenvalues

@@ -155,7 +155,7 @@ def learn(image: Image, steps: tuple[Step, ...], mean: Mean, watch: Watch | None
 
 def _lesson_table(before: PixelTreatment, step: Step, mean: Mean, watch: Watch) -> tuple[Table, str]:
     """The table that a step learns from: the mean spectrum alone (in one pass), or evenly spaced pixels."""
-    if getattr(step.parameters, "reference", None) == "mean":
+    if step.treatment.of_mean(step.parameters):
         reference = mean(before, watch)
         probe = before._chain(before._probe())
         return replace(probe, values=reference[np.newaxis]), ""

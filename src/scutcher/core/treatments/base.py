@@ -88,6 +88,9 @@ class Treatment:
         What the picture shows of its work; the tables are those before and after the step.
     suggest : Table → Parameters, or None
         Settings that suit a table, where the defaults cannot know it; put into the recipe when added.
+    of_mean : Parameters → bool
+        Whether what it learns follows from the mean spectrum of the set alone: then a pass over data that do
+        not fit memory teaches it exactly.
     slow : bool
         Whether row-wise work is done in parts, so that it can tell how far it is and be stopped.
     cost : float
@@ -106,6 +109,7 @@ class Treatment:
     needs: tuple[str, ...] = ()
     short: Callable[[Any], str] = lambda parameters: ""
     inside: Callable[[Table, Table, Any, Learned], Inside] | None = None
+    of_mean: Callable[[Any], bool] = lambda parameters: False
     slow: bool = False
     cost: float = 40.0
     suggest: Callable[[Table], Any] | None = None

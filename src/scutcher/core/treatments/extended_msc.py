@@ -128,6 +128,7 @@ TREATMENT = Treatment(
     parameters=ExtendedMscParameters,
     apply=apply,
     fit=fit,
+    of_mean=lambda parameters: parameters.reference == "mean" and not parameters.interferents,
     needs=("ordered", "no-gaps"),
     short=lambda parameters: f"degree {parameters.degree}, reference: {parameters.reference}",
     inside=show,

@@ -122,6 +122,7 @@ TREATMENT = Treatment(
     parameters=MscParameters,
     apply=apply,
     fit=learn_reference,
+    of_mean=lambda parameters: parameters.reference == "mean",
     needs=("no-gaps",),
     short=lambda parameters: f"reference: {parameters.reference}",
     inside=show,
