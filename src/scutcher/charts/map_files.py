@@ -27,11 +27,14 @@ def write_maps(folder: Path, maps: Sequence[PictureMap], about: dict[str, Any]) 
     make_folder(folder)
     listed, written = [], []
     for one in maps:
-        for suffix in (".npy", ".png"):
+        flat = 1 in one.values.shape  # a tall table is no picture
+        for suffix in (".npy",) if flat else (".npy", ".png"):
             path = folder / f"{one.key}{suffix}"
             write_map(one, path)
             written.append(path)
-        listed.append(map_plain(one) | {"array": f"{one.key}.npy", "picture": f"{one.key}.png"})
+        listed.append(
+            map_plain(one) | {"array": f"{one.key}.npy", "picture": None if flat else f"{one.key}.png"}
+        )
     path = folder / "maps.json"
     write_json(path, {"scutcher": __version__, **about, "maps": listed})
     return [*written, path]

@@ -113,7 +113,7 @@ class InPartsAsInMemory(unittest.TestCase):
                     self.assertAlmostEqual(held.scale.h0 / wanted.distances.h[:, 2].mean(), 1.0, places=8)
 
     def test_counting_noise_both_ways(self):
-        """Against the definition: products of pixels over their mean, weighted by the roots of the channel means."""
+        """Products of pixels over their mean, weighted by the roots of the channel means."""
         counts = np.random.default_rng(4).poisson(40.0 * cube()).astype(float)
         flat = counts.reshape(-1, P)
         a, b = flat.mean(axis=1), flat.mean(axis=0)

@@ -22,8 +22,8 @@ def fit(table: Table, parameters: CountingNoiseParameters) -> dict[str, Floats]:
 def apply(table: Table, parameters: CountingNoiseParameters, learned: Learned) -> Table:
     """Treat a table; a channel whose mean is not positive becomes zero.
 
-    `x_ij / √(a_i·b_j)`, a the mean of sample i, b that of channel j over the set: counts of Poisson's kind then
-    have one variance everywhere.
+    `x_ij / √(a_i·b_j)`, a the mean of sample i, b that of channel j over the set: counts of Poisson's kind
+    then have one variance everywhere.
     """
     assert learned is not None
     means = learned["mean"]
@@ -45,8 +45,8 @@ TREATMENT = Treatment(
     name="Counting noise",
     family="transform",
     purpose="makes the noise of counts even: a model then does not follow the strongest channels",
-    help="Each count is divided by the root of its sample's mean and of its channel's mean. For counts as they "
-    "were measured (dead time corrected first); leave centring and scaling off after it.",
+    help="Each count is divided by the root of its sample's mean and of its channel's mean. For counts as "
+    "they were measured (dead time corrected first); leave centring and scaling off after it.",
     source="Keenan & Kotula, Surf. Interface Anal. 36 (2004) 203–212",
     parameters=CountingNoiseParameters,
     apply=apply,
