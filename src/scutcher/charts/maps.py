@@ -8,7 +8,9 @@ from typing import Literal
 import numpy as np
 
 from scutcher.charts.colours import LINEN, class_colour, rgb, signed_map, unsigned_map
+from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Floats
+from scutcher.core.data.layouts import GridLayout
 from scutcher.core.distances.limits import Limit
 from scutcher.core.images.image import Image
 from scutcher.core.images.streamed_model import PixelMaps
@@ -147,3 +149,21 @@ def maps_of_smooth_order(image: Image, scores: np.ndarray) -> list[PictureMap]:
         picture_of(image, scores[:, a], f"smooth-{a + 1}", f"Smooth component {a + 1}", "two-sided", "SD")
         for a in range(scores.shape[1])
     ]
+
+
+def chart_of(one: PictureMap, note: str, layout: GridLayout) -> Chart:
+    """A map as a chart, for copying and printing."""
+    rows, columns = one.values.shape
+    size, unit = (layout.pixel, layout.unit) if layout.pixel else (1.0, "px")
+    grid = Grid(
+        np.arange(columns, dtype=np.float64) * size,
+        np.arange(rows, dtype=np.float64) * size,
+        one.values,
+        one.low,
+        one.high,
+        signed=one.tone == "two-sided",
+        downwards=True,
+    )
+    return Chart(
+        title=one.title, note=note, x_title=f"x / {unit}", y_title=f"y / {unit}", grid=grid, square=True
+    )

@@ -186,6 +186,36 @@ def inks(found: Evaluation, grid: PixelGrid, components: Sequence[int]) -> np.nd
     return picture
 
 
+def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequence[int]) -> Chart:
+    """The mean of the picked pixels less that of those picked before; band: SD of single pixels within both."""
+    title = "Two regions"
+    if found is None:
+        return nothing(title, "They appear with the first model.")
+    treated, places = found.treated, found.places()
+    one, other = ([places[row] for row in rows if row in places] for rows in (picked, before))
+    if len(one) < 2 or len(other) < 2:
+        return nothing(title, "Pick one region, then another: their difference appears here.")
+    a, b = treated.values[one], treated.values[other]
+    difference = a.mean(axis=0) - b.mean(axis=0)
+    freedom = len(a) + len(b) - 2
+    spread = np.sqrt((a.var(axis=0) * len(a) + b.var(axis=0) * len(b)) / freedom)
+    x = treated.axis.places()
+    clear = np.divide(np.abs(difference), spread, out=np.zeros(len(x)), where=spread > 0.0)
+    at = int(clear.argmax())
+    return Chart(
+        title=title,
+        note=f"{len(one):,} picked less {len(other):,} before; band: SD of single pixels · clearest "
+        f"{treated.axis.name(at)}, {clear[at]:.1f} SD",
+        x_title=treated.axis.title,
+        y_title="difference",
+        lines=Lines(x, difference[np.newaxis, :], np.array([0]), np.array([0]), (title,), role="component"),
+        spreads=(Ribbon(x, difference - spread, difference + spread),),
+        rules=(Rule(0.0),),
+        tick_names=() if treated.axis.ordered else treated.axis.labels,
+        bars=not treated.axis.ordered,
+    )
+
+
 def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int | None, less: bool) -> Chart:
     """The mean of the picked pixels with its spread, the pixel under the cursor, and where all pixels lie."""
     if found is None:

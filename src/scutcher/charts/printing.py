@@ -160,7 +160,7 @@ def _draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
     for curve in chart.curves:
         _draw_curve(axes, curve)
     if chart.square:
-        axes.set_aspect("equal", adjustable="datalim")
+        axes.set_aspect("equal", adjustable="datalim" if chart.grid is None else "box")
     _draw_legend(axes, chart, figure, handles, alone)
     for ends, put in ((figure.x_range, axes.set_xlim), (figure.y_range, axes.set_ylim)):
         if ends != (None, None):

@@ -23,6 +23,7 @@ from scutcher.charts.report_document import (
     write_document,
 )
 from scutcher.charts.report_groups import GroupsSection, groups_section
+from scutcher.charts.report_maps import maps_section
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals
 from scutcher.core.models.pca.component_model import explained
@@ -33,6 +34,9 @@ from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.stability import stability_of
 from scutcher.study.storage.study_file import LogEntry
+
+MOST_LINES = 600
+"""Samples up to which each has a line in a report: of more, the means of the classes."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,10 +68,11 @@ def write_report(report: Report, path: Path) -> None:
 def charts_of(report: Report) -> list[tuple[Chart, str]]:
     """The figures of a report with their captions."""
     state, found = report.state, report.found
-    last = len(found.stages) - 1
+    last, means = len(found.stages) - 1, len(found.usable.rows) > MOST_LINES
+    what = " Mean of each class." if means else ""
     return [
-        (signals(state, found, 0, False), "The data as brought in."),
-        (signals(state, found, last, False), "After the last treatment."),
+        (signals(state, found, 0, means), f"The data as brought in.{what}"),
+        (signals(state, found, last, means), f"After the last treatment.{what}"),
         (scores(state, found, (0, min(1, found.model.k - 1))), DEFINITIONS["scores"]),
         (
             loadings(found, (0, min(1, found.model.k - 1)), stability_of(found, report.checked)),
@@ -134,6 +139,7 @@ def document_of(report: Report) -> Document:
         Heading("Figures"),
         *(Picture(chart, caption, legend) for chart, caption in charts_of(report)),
         *_groups(report, legend),
+        *maps_section(state, report.found),
     ]
     if report.log:
         rows = [(entry.at, entry.who, entry.what, entry.why) for entry in report.log]

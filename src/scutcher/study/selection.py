@@ -71,7 +71,7 @@ class Selection(Announcer):
         Parameters
         ----------
         rows : rows of the table
-        how : "replace", "add" or "toggle"
+        how : "replace", "add", "toggle", or "common" for those that were picked before too
         """
         old = self.look.picked
         new = _joined(old, tuple(int(row) for row in rows), how)
@@ -95,6 +95,9 @@ def _joined(old: tuple[Any, ...], new: tuple[Any, ...], how: str) -> tuple[Any, 
     new = tuple(dict.fromkeys(new))
     if how == "add":
         return tuple(dict.fromkeys((*old, *new)))
+    if how == "common":
+        kept = set(new)
+        return tuple(one for one in old if one in kept)
     if how == "toggle":
         was, now = set(old), set(new)
         return (*(one for one in old if one not in now), *(one for one in new if one not in was))

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts.pixels import Subject
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
+from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, pixels, settle
 
 
 class Maps(WindowCase):
@@ -150,6 +150,31 @@ class Maps(WindowCase):
         settle()
         self.assertEqual({self.code[row] for row in self.look.picked}, {4})
         self.assertGreater(len(self.look.picked), 40)
+
+    def test_regions_are_joined_cut_and_turned(self):
+        self.drag(self.one, [self.at(10, 30), self.at(20, 40)])
+        first = set(self.picked_cells())
+        self.drag(self.one, [self.at(15, 35), self.at(30, 50)], SHIFT | CTRL)
+        common = set(self.picked_cells())
+        self.assertTrue(common < first)
+        self.assertTrue(all(x >= 15 and y >= 35 for x, y in common))
+        self.key("i", SHIFT)
+        self.assertEqual(len(self.look.picked), WIDE * TALL - len(common))
+
+    def test_the_difference_of_two_regions(self):
+        self.page.kinds["two"].click()
+        settle()
+        self.assertIn("Pick one region", self.page.spectra.chart.empty)
+        shive, twine = (np.flatnonzero(self.code == kind).tolist() for kind in (2, 4))
+        self.desk.selection.pick(shive)
+        self.desk.selection.pick(twine)
+        settle()
+        chart, values = self.page.spectra.chart, self.desk.moment.found.treated.values
+        np.testing.assert_allclose(chart.lines.ys[0], values[twine].mean(axis=0) - values[shive].mean(axis=0))
+        pooled = np.sqrt(
+            (values[twine].var(axis=0) * 43 + values[shive].var(axis=0) * len(shive)) / (41 + len(shive))
+        )
+        np.testing.assert_allclose(chart.spreads[0].high - chart.lines.ys[0], pooled)
 
     def test_a_pick_on_the_plane_is_outlined_on_the_map(self):
         rows = np.flatnonzero(self.code == 4).tolist()

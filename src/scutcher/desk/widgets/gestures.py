@@ -20,7 +20,10 @@ def pick(selection: Selection, rows: Iterable[int], modifiers: Qt.KeyboardModifi
 
 
 def how_of(modifiers: Qt.KeyboardModifier) -> str:
-    """What the keys held say of a pick."""
+    """What the keys held say of a pick: Shift and Ctrl together keep what both have."""
+    both = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
+    if modifiers & both == both:
+        return "common"
     if modifiers & Qt.KeyboardModifier.ShiftModifier:
         return "add"
     return "toggle" if modifiers & Qt.KeyboardModifier.ControlModifier else "replace"

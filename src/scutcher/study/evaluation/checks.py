@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.errors import InputError
+from scutcher.core.images.map_structure import map_structure
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Stopped, Watch, part, pulse, tell
@@ -23,6 +24,7 @@ from scutcher.core.validation.evidence import (
 from scutcher.core.validation.influence import Influence, influence
 from scutcher.core.validation.segments import groups_of
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.pixels import pixel_grid
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,7 +55,10 @@ def checks_key(found: Evaluation) -> Hashable:
     """All that validation and lines of evidence are made from: also what the segments read of the samples."""
     part, settings = found.part, found.recipe.validate
     classes = tuple((c.name, c.values) for c in part.classes) if settings.scheme == "class" else ()
-    return found.key, part.replicates, classes, settings, found.recipe.evidence
+    places = (
+        tuple((c.name, c.values.tobytes()) for c in part.properties) if settings.scheme == "tiles" else ()
+    )
+    return found.key, part.replicates, classes, places, settings, found.recipe.evidence
 
 
 def held_out(found: Evaluation, watch: Watch | None = None) -> tuple[Validation | None, str]:
@@ -135,7 +140,7 @@ def _quick(
 ) -> dict[str, Line]:
     """The lines of evidence that need no further fits."""
     variables = int(np.count_nonzero(found.scaler.weight))
-    return quick_lines(
+    lines = quick_lines(
         components,
         validation,
         why_not,
@@ -145,3 +150,17 @@ def _quick(
         variables,
         found.recipe.evidence,
     )
+    return _with_picture(found, components, lines)
+
+
+def _with_picture(found: Evaluation, components: Decomposition, lines: dict[str, Line]) -> dict[str, Line]:
+    """Where samples are pixels: which components show structure over the picture, too."""
+    grid = pixel_grid(found.table)
+    line = lines["loading-structure"]
+    if grid is None or components.computed == 0:
+        return lines
+    rows = found.usable.rows
+    pictures = (grid.picture(rows, components.scores[:, a]) for a in range(components.computed))
+    seen = [one is not None and not one.is_noise for one in map(map_structure, pictures)]
+    note = f"over the picture {sum(seen)} of {len(seen)} components show structure"
+    return {**lines, line.key: replace(line, note=note)}

@@ -45,6 +45,12 @@ PAGE = Page(
             "threshold, background, belt, leave out",
         ),
         PageAct(
+            "Pick all other pixels",
+            "Shift+I",
+            lambda page: page.pick_others(),
+            "invert, not, complement",
+        ),
+        PageAct(
             "Components by smoothness",
             "",
             lambda page: page.show_kind("smooth"),

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Grid, nothing
-from scutcher.charts.maps import PictureMap
+from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import INK_COLOURS, Subject
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.data.layouts import GridLayout
@@ -187,21 +187,3 @@ class MapPanel(QWidget):
             add(f"smooth component {a + 1}", "smooth", float(a))
         for count in GROUPS:
             add(f"{count} groups of pixels", "groups", float(count))
-
-
-def chart_of(one: PictureMap, note: str, layout: GridLayout) -> Chart:
-    """A map as a chart, for copying and printing."""
-    rows, columns = one.values.shape
-    size, unit = (layout.pixel, layout.unit) if layout.pixel else (1.0, "px")
-    grid = Grid(
-        np.arange(columns, dtype=np.float64) * size,
-        np.arange(rows, dtype=np.float64) * size,
-        one.values,
-        one.low,
-        one.high,
-        signed=one.tone == "two-sided",
-        downwards=True,
-    )
-    return Chart(
-        title=one.title, note=note, x_title=f"x / {unit}", y_title=f"y / {unit}", grid=grid, square=True
-    )

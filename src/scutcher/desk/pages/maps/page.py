@@ -8,7 +8,7 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
@@ -28,6 +28,7 @@ from scutcher.charts.pixels import (
     spectra_strip,
     structure_of,
     title_of,
+    two_regions,
 )
 from scutcher.charts.scores import scores
 from scutcher.core.arrays import Booleans
@@ -73,7 +74,7 @@ class MapsPage(PageView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.lens, self.count, self.less = Lens(), 2, True
+        self.lens, self.count, self.kind = Lens(), 2, "less"
         self.objects: list[StrangeObject] = []
         self._memo = ChartMemo()
         self._ranges: dict[Subject, tuple[float, float]] = {}
@@ -107,8 +108,13 @@ class MapsPage(PageView):
         )
         attend_plane(self.plane, desk.selection)
         self.spectra_panel = ChartPanel(self.spectra, "Spectra of pixels, treated", bottom_title=False)
-        self.less_switch = self.spectra_panel.add_switch(
-            "less mean|Less the mean of all pixels, so that small differences show", self._set_less
+        self.kinds = self.spectra_panel.add_choices(
+            {
+                "less": "less mean|Less the mean of all pixels, so that small differences show",
+                "plain": "as they are|Treated spectra",
+                "two": "two regions|The mean of the pick less that of the pick before, with the SD of pixels",
+            },
+            self._set_kind,
         )
         self.loading_panel = ChartPanel(self.loading, "What the component on the map is made of")
         for strip in (self.spectra, self.loading):
@@ -118,8 +124,6 @@ class MapsPage(PageView):
         self.spectra.ground.setXLink(self.loading.ground)
         self.table = FiguresTable(["", "cursor", "picked"], (1, 2))
         self.range = RangeView(self.set_range)
-        with QSignalBlocker(self.less_switch):
-            self.less_switch.setChecked(True)
         self.writer = MapWriter(desk, self.shown_maps, self.picked_inside)
 
     def _arrange(self) -> None:
@@ -328,8 +332,12 @@ class MapsPage(PageView):
         shown = tuple(panel.subject for panel in self.panels[: self.count])
         chart = self._memo.get(
             "spectra",
-            (found, look.picked, look.hovered, self.less),
-            lambda: spectra_strip(found, look.picked, look.hovered, self.less),
+            (found, look.picked, look.before, look.hovered if self.kind != "two" else None, self.kind),
+            lambda: (
+                two_regions(found, look.picked, look.before)
+                if self.kind == "two"
+                else spectra_strip(found, look.picked, look.hovered, self.kind == "less")
+            ),
         )
         show(self.desk, self.spectra_panel, self.spectra, chart, state)
         behind = self.behind.smooth
@@ -433,8 +441,8 @@ class MapsPage(PageView):
             panel.view.smooth = on
             panel.view.update()
 
-    def _set_less(self, on: bool) -> None:
-        self.less = on
+    def _set_kind(self, kind: str) -> None:
+        self.kind = kind
         self._show_strips()
 
     def set_range(self, low: float, high: float) -> None:
@@ -450,6 +458,12 @@ class MapsPage(PageView):
         """Pick the pixels of the strangest object."""
         if self.objects:
             self.desk.selection.pick(self.objects[0].rows.tolist())
+
+    def pick_others(self) -> None:
+        """Pick the pixels in the model that are not picked."""
+        found, picked = self.desk.moment.found, set(self.desk.selection.look.picked)
+        if found is not None:
+            self.desk.selection.pick([row for row in found.usable.rows.tolist() if row not in picked])
 
     def mask_outside(self) -> None:
         """Set aside the pixels whose value on the active map lies outside the range of its colours."""
