@@ -187,7 +187,7 @@ def inks(found: Evaluation, grid: PixelGrid, components: Sequence[int]) -> np.nd
 
 
 def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequence[int]) -> Chart:
-    """The mean of the picked pixels less that of those picked before; band: SD of single pixels within both."""
+    """The mean of the picked pixels less that of those picked before; band: SD of single pixels in both."""
     title = "Two regions"
     if found is None:
         return nothing(title, "They appear with the first model.")

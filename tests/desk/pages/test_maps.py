@@ -267,6 +267,8 @@ class Maps(WindowCase):
         self.assertEqual(self.page.map_at(0).names, ("group 1", "group 2", "group 3", "group 4"))
         sizes = np.bincount(self.page.map_at(0).values.astype(int).ravel())
         self.assertEqual(sizes.tolist(), sorted(sizes.tolist(), reverse=True))
+        self.assertIn("silhouette", self.page.panels[0].panel.note.text())
+        self.assertIn("found again", self.page.panels[0].panel.note.text())
 
     def test_likeness_to_the_pick(self):
         self.desk.selection.pick(np.flatnonzero(self.code == 4).tolist())

@@ -12,6 +12,11 @@ from scutcher.core.progress import Watch, tell
 
 STARTED_ON, STARTS, ROUNDS = 10_000, 10, 20
 
+JUDGED_ON, HALVINGS, FOUND_AGAIN = 2_000, 5, 0.8
+"""Pixels that the number of groups is judged by, how often they are halved, what counts as found again."""
+
+COUNTS = (2, 3, 4, 5, 6, 7, 8)
+
 
 @dataclass(frozen=True, eq=False)
 class PixelGroups:
@@ -112,3 +117,90 @@ def pixel_groups(scores: Floats, count: int, seed: int = 1, watch: Watch | None 
     every = np.full(len(scores), -1, np.intp)
     every[known] = number[labels]
     return PixelGroups(every, centres[order], spread)
+
+
+@dataclass(frozen=True, eq=False)
+class HowManyGroups:
+    """Two lines on the number of groups; neither is to be trusted alone.
+
+    Attributes
+    ----------
+    counts : tuple of int
+    silhouette : (m,) float array
+        Simplified silhouette: how much nearer pixels are to their own centre than to the next, 0 to 1.
+    strength : (m,) float array
+        Prediction strength: the share of pairs of one half's worst group that the other half's centres keep
+        together, mean over halvings.
+    error : (m,) float array
+        Its standard error.
+    """
+
+    counts: tuple[int, ...]
+    silhouette: Floats
+    strength: Floats
+    error: Floats
+
+    @property
+    def clearest(self) -> int:
+        """The number with the largest silhouette."""
+        return self.counts[int(self.silhouette.argmax())]
+
+    @property
+    def most_found_again(self) -> int:
+        """The largest number whose strength with its error reaches 0.8; 1 where none does."""
+        good = np.flatnonzero(self.strength + self.error >= FOUND_AGAIN)
+        return self.counts[int(good[-1])] if len(good) else 1
+
+
+def how_many_groups(scores: Floats, seed: int = 1, watch: Watch | None = None) -> HowManyGroups:
+    """Judge 2 to 8 groups on up to 2,000 evenly spaced pixels.
+
+    Parameters
+    ----------
+    scores : (n, k) float array
+        NaN rows do not count.
+
+    References
+    ----------
+    Tibshirani & Walther, J. Comput. Graph. Stat. 14 (2005) 511–528 (prediction strength).
+    """
+    known = np.flatnonzero(np.isfinite(scores[:, 0]))
+    some = known[np.linspace(0, len(known) - 1, min(len(known), JUDGED_ON)).round().astype(np.intp)]
+    points = np.asarray(scores[some], dtype=np.float64)
+    counts = tuple(count for count in COUNTS if 4 * count <= len(points))
+    silhouettes, strengths, errors = [], [], []
+    for place, count in enumerate(counts):
+        tell(watch, place / len(counts))
+        silhouettes.append(_silhouette(points, _best(points, count, np.random.default_rng(seed))))
+        rng = np.random.default_rng(seed)
+        found = [_strength(points, count, rng) for _ in range(HALVINGS)]
+        strengths.append(float(np.mean(found)))
+        errors.append(float(np.std(found, ddof=1) / np.sqrt(HALVINGS)))
+    return HowManyGroups(counts, np.array(silhouettes), np.array(strengths), np.array(errors))
+
+
+def _best(points: Floats, count: int, rng: np.random.Generator) -> Floats:
+    """Centres of the better of drawn starts and the split start."""
+    drawn, split = k_means(points, count, rng, STARTS), settled(points, split_start(points, count))
+    return split[1] if split[2] < drawn.spread else drawn.centres
+
+
+def _silhouette(points: Floats, centres: Floats) -> float:
+    away = np.sqrt(np.maximum(((points[:, np.newaxis] - centres) ** 2).sum(axis=2), 0.0))
+    nearest = np.sort(away, axis=1)[:, :2]
+    return float(np.mean((nearest[:, 1] - nearest[:, 0]) / np.maximum(nearest[:, 1], 1e-300)))
+
+
+def _strength(points: Floats, count: int, rng: np.random.Generator) -> float:
+    """Of the worst group of one half, the share of pairs that the centres of the other put together."""
+    order = rng.permutation(len(points))
+    one, other = points[order[: len(points) // 2]], points[order[len(points) // 2 :]]
+    own = nearest_squares(other, _best(other, count, rng)).argmin(axis=1)
+    told = nearest_squares(other, _best(one, count, rng)).argmin(axis=1)
+    worst = 1.0
+    for group in range(count):
+        sizes = np.bincount(told[own == group], minlength=count).astype(np.float64)
+        n = sizes.sum()
+        if n > 1:
+            worst = min(worst, float((sizes * (sizes - 1.0)).sum() / (n * (n - 1.0))))
+    return worst

@@ -14,10 +14,10 @@ from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Folded
 from scutcher.core.data.table import Table
 from scutcher.core.images.image import Image
-from scutcher.core.images.pixel_groups import pixel_groups
+from scutcher.core.images.pixel_groups import HowManyGroups, how_many_groups, pixel_groups
 from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.smooth_order import smooth_order
-from scutcher.core.progress import Watch
+from scutcher.core.progress import Watch, part
 from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST_SMOOTH = 8
@@ -96,6 +96,8 @@ class Behind:
     limit : float
         What noise stays under.
     groups : (n,) int array or None
+    judged : HowManyGroups or None
+        What speaks for which number of them.
     """
 
     smooth: Floats | None = None
@@ -103,6 +105,7 @@ class Behind:
     autocorrelation: Floats | None = None
     limit: float = 0.0
     groups: Integers | None = None
+    judged: HowManyGroups | None = None
 
 
 def smooth_of(found: Evaluation, grid: PixelGrid, watch: Watch | None = None) -> Behind:
@@ -126,6 +129,10 @@ def smooth_of(found: Evaluation, grid: PixelGrid, watch: Watch | None = None) ->
     return Behind(scores, patterns, order.autocorrelation[:MOST_SMOOTH], order.limit)
 
 
-def groups_of(found: Evaluation, count: int, watch: Watch | None = None) -> Behind:
+def groups_of(
+    found: Evaluation, count: int, judged: HowManyGroups | None, watch: Watch | None = None
+) -> Behind:
     """The pixels in so many groups, in the scores of the components that are kept."""
-    return Behind(groups=pixel_groups(found.model.scores, count, watch=watch).labels)
+    labels = pixel_groups(found.model.scores, count, watch=watch and part(watch, 0.0, 0.5)).labels
+    judged = judged or how_many_groups(found.model.scores, watch=watch and part(watch, 0.5, 1.0))
+    return Behind(groups=labels, judged=judged)

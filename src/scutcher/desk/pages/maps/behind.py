@@ -51,13 +51,27 @@ class MapsBehind:
         return Behind() if kept is None else kept[2]
 
     def said(self, subject: Subject) -> str:
-        """What is to be said beside a smooth component."""
+        """What is to be said beside a smooth component, or of a number of groups."""
+        if subject.kind == "groups":
+            return self._of_groups(int(subject.which[0]))
         kept = self._kept.get("smooth")
         if subject.kind != "smooth" or kept is None or kept[2].autocorrelation is None:
             return ""
         own = float(kept[2].autocorrelation[min(subject.component, len(kept[2].autocorrelation) - 1)])
         words = "above" if own > kept[2].limit else "within"
         return f" · autocorrelation {own:.2f}, {words} the limit of noise {kept[2].limit:.2f}"
+
+    def _of_groups(self, count: int) -> str:
+        """Two lines on the number, side by side."""
+        kept = self._kept.get("groups")
+        judged = None if kept is None else kept[2].judged
+        if judged is None or count not in judged.counts:
+            return ""
+        at = judged.counts.index(count)
+        return (
+            f"silhouette {judged.silhouette[at]:.2f}, largest with {judged.clearest} · halves agree "
+            f"{judged.strength[at]:.2f}, up to {judged.most_found_again} found again"
+        )
 
     def go_over(self, on: bool) -> None:
         """All pixels of the file on the model of now, or no more."""
@@ -98,11 +112,13 @@ class MapsBehind:
 
     def _ask(self, found: Evaluation, grid: PixelGrid, subject: Subject, wanted: tuple[Any, float]) -> None:
         self.words = "The map is being computed."
+        kept = self._kept.get("groups")
+        judged = kept[2].judged if kept is not None and kept[0] is wanted[0] else None
 
         def work(watch: Watch) -> Behind:
             if subject.kind == "smooth":
                 return smooth_of(found, grid, watch)
-            return groups_of(found, int(subject.which[0]), watch)
+            return groups_of(found, int(subject.which[0]), judged, watch)
 
         def done(answer: Any) -> None:
             if isinstance(answer, InputError):

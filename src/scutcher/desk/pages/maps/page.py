@@ -304,6 +304,8 @@ class MapsPage(PageView):
         if one is not None and one.step > 1 and whole is not None:
             all_of = f"{whole.rows * whole.columns:,} pixels"
             return f"all {all_of}" if whole.done == 1.0 else f"{100 * whole.done:.0f} % of {all_of}"
+        if subject.kind == "groups":
+            return self.behind.said(subject)
         found = None if one is None else structure_of(one)
         if found is None or one is None:
             return ""
