@@ -4,12 +4,16 @@ import builtins
 import unittest
 from unittest import mock
 
+import h5py
 import numpy as np
 import tifffile
 import zarr
 
 from scutcher.core.errors import FileError
+from scutcher.files.columns import Roles
 from scutcher.files.formats import read_tables
+from scutcher.files.images.opening import open_image
+from scutcher.files.layout.reading import Reading, reading_of_pairs
 from tests.folder import InFolder
 
 CUBE = np.arange(4 * 5 * 7, dtype=np.float32).reshape(7, 4, 5) ** 1.5  # channel, row, column
@@ -45,6 +49,55 @@ class Tiff(InFolder):
         path.write_bytes(b"II*\x00" + b"\xff" * 40)
         with self.assertRaisesRegex(FileError, "bad.tif"):
             read_tables([path])
+
+
+class Raw(InFolder):
+    def read(self, order, said):
+        path = self.folder / "scan.raw"
+        np.transpose(CUBE, order).tofile(path)
+        return read_tables([path], Roles(reading=Reading(image=said)))
+
+    def test_every_order_of_the_dimensions(self):
+        for order, said in (((0, 1, 2), "cyx"), ((1, 2, 0), "yxc"), ((1, 0, 2), "ycx")):
+            with self.subTest(said):
+                table = self.read(order, f"4x5x7:float32:{said}")
+                np.testing.assert_array_equal(table.values, CUBE.reshape(7, 20).T)
+                again = read_tables(
+                    [self.folder / "scan.raw"], Roles(reading=reading_of_pairs(table.origin.reading))
+                )
+                np.testing.assert_array_equal(again.values, table.values)
+
+    def test_the_wrong_size_is_refused(self):
+        with self.assertRaisesRegex(FileError, "has 560 bytes; 4x5x8:float32:yxc needs 640"):
+            self.read((1, 2, 0), "4x5x8")
+        with self.assertRaisesRegex(FileError, "shape is not known"):
+            read_tables([self.folder / "scan.raw"])
+
+
+class CutShort(InFolder):
+    def test_an_array_that_is_cut_short(self):
+        path = self.folder / "belt.npy"
+        np.save(path, CUBE)
+        whole = path.read_bytes()
+        for cut in (len(whole) - 1, len(whole) // 2, 20):
+            path.write_bytes(whole[:cut])
+            with self.subTest(cut), self.assertRaises(FileError):
+                open_image(path)
+        path.write_bytes(whole)
+        image = open_image(path)
+        path.write_bytes(whole[:-100])
+        with self.assertRaisesRegex(FileError, "become shorter"):
+            image.matrix.rows(0, image.pixels)
+
+    def test_a_store_that_takes_values_from_elsewhere(self):
+        path = self.folder / "outside.h5"
+        CUBE.tofile(self.folder / "values.bin")
+        with h5py.File(path, "w") as file:
+            file.create_dataset(
+                "cube", (7, 4, 5), "f4", external=[(str(self.folder / "values.bin"), 0, CUBE.nbytes)]
+            )
+        with self.assertRaisesRegex(FileError, "from other files"):
+            open_image(path)
 
 
 class Zarr(InFolder):

@@ -11,6 +11,8 @@ from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
 from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz, read_tiff, read_zarr
 from scutcher.files.arrays.npy import read_npy
+from scutcher.files.arrays.raw_numbers import SUFFIXES as RAW
+from scutcher.files.arrays.raw_numbers import read_raw
 from scutcher.files.columnar import SUFFIXES as COLUMNAR
 from scutcher.files.columnar import read_columnar
 from scutcher.files.columns import Roles
@@ -57,6 +59,7 @@ FORMATS = (
     Format("HDF5", (".h5", ".hdf5"), read_hdf5, True, "the largest matrix with its axis and ids"),
     Format("NetCDF", (".nc", ".cdf"), read_netcdf, False, "the largest matrix with its axis and ids"),
     Format("Parquet, Feather", COLUMNAR, read_columnar, True, "one row per sample; needs pyarrow"),
+    Format("Raw numbers", RAW, read_raw, False, "an image of a shape that is said"),
     Format("NumPy array", (".npy",), read_npy, False, "rows are samples, axis 1…p"),
     Format("NumPy archive", (".npz",), read_npz, False, "the largest matrix with its axis and ids"),
     Format("MATLAB", (".mat",), read_mat, False, "the largest matrix with its axis and ids"),

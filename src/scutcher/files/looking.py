@@ -8,6 +8,8 @@ from typing import Literal
 
 from scutcher.core.errors import InputError
 from scutcher.files.arrays.loading import LOADERS, matrix_names
+from scutcher.files.arrays.raw_numbers import SUFFIXES as RAW
+from scutcher.files.arrays.raw_numbers import sizes_in_words
 from scutcher.files.formats import FORMATS
 from scutcher.files.layout.cutting import best_cut, cut
 from scutcher.files.layout.laid import text_of as cell_text
@@ -33,7 +35,7 @@ class Found:
     sheets : the sheets of a workbook, or the matrices of a file of arrays
     """
 
-    kind: Literal["text", "sheets", "arrays", "other"]
+    kind: Literal["text", "sheets", "arrays", "numbers", "other"]
     rows: tuple[tuple[int, tuple[str, ...]], ...] = ()
     lines: str = ""
     sheets: tuple[str, ...] = ()
@@ -51,6 +53,8 @@ def look_at(path: Path, reading: Reading | None = None) -> Found:
             cells = rows_of_sheet(path, name)[:SHOWN]
             shown = [(row.number, tuple(cell_text(c) for c in row.cells[:WIDE])) for row in cells]
             return Found("sheets", tuple(shown), "", sheets)
+        if suffix in RAW:
+            return Found("numbers", lines=sizes_in_words(path))
         if suffix in LOADERS:
             return Found("arrays", sheets=matrix_names(path))
         if any(suffix in known.suffixes and known.cells for known in FORMATS):

@@ -5,6 +5,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
@@ -182,6 +183,24 @@ class Reading(WindowCase):
             self.assertEqual(self.state.table.shape, (12, 25))
             self.window.opening.switch_look_first()
         self.assertFalse(kept[0].look_first)
+
+    def test_mere_numbers_are_asked_for_their_shape(self):
+        values = np.random.default_rng(1).normal(size=(5, 4, 3))
+        path = self.folder / "scan.raw"
+        np.moveaxis(values, 2, 0).astype(">f4").tofile(path)
+        self.open(path)
+        self.assertIn("its shape is not known", self.window.message.label.text())
+        self.press("Look at the file")
+        self.put(self.view.controls.image, "5x4x9")
+        self.assertTrue(any("has 240 bytes" in words for words in self.told()))
+        self.put(self.view.controls.image, "5x4x3:float32-big:cyx")
+        self.press("Use this reading")
+        self.until(lambda: self.desk.moment.found is not None)
+        np.testing.assert_array_equal(self.state.table.values, values.reshape(20, 3).astype(np.float32))
+        self.assertEqual(dict(self.state.source.reading)["image"], "5x4x3:float32-big:cyx")
+        self.window.show_page("Maps")
+        settle()
+        self.assertEqual(self.window.view("Maps").map_at(0).values.shape, (5, 4))
 
     def test_names_from_a_file_are_never_markup(self):
         self.open(self.file("id,<b>x</b>,2\na,1,2\nb,<img src=y>,3\nc,4,5\nd,2,6\n"))

@@ -34,9 +34,8 @@ class InFile:
 
     def __getitem__(self, cut: Any) -> np.ndarray:
         cuts = cut if isinstance(cut, tuple) else (cut,)
-        if any(isinstance(one, slice) and one.step not in (None, 1) for one in cuts) or len(cuts) > 2:
-            mapped = np.memmap(self.path, self.dtype, "r", self.offset, self.shape)
-            return np.array(mapped[cuts])
+        if any(one.step not in (None, 1) for one in cuts) or any(one != slice(None) for one in cuts[2:]):
+            return self._mapped(cuts)
         first = range(*cuts[0].indices(self.shape[0]))
         second = range(*cuts[1].indices(self.shape[1])) if len(cuts) > 1 else range(self.shape[1])
         inner = int(np.prod(self.shape[2:], dtype=np.int64))
@@ -48,6 +47,13 @@ class InFile:
             self._read((plane * self.shape[1] + second.start) * inner, len(second) * inner) for plane in first
         ]
         return np.stack(planes).reshape((len(first), len(second), *rest))
+
+    def _mapped(self, cuts: tuple[slice, ...]) -> np.ndarray:
+        """Every so-manieth: the file is mapped while it is looked at."""
+        try:
+            return np.array(np.memmap(self.path, self.dtype, "r", self.offset, self.shape)[cuts])
+        except ValueError as error:
+            raise FileError(f"{self.path.name} has become shorter.", "Open it anew.") from error
 
     def _read(self, start: int, count: int) -> np.ndarray:
         """So many numbers from a place on."""

@@ -20,7 +20,8 @@ def is_large(stored: Stored) -> bool:
 def thinned(stored: Stored, channels: int) -> Stored:
     """The image with every so-manieth row and column, where it is large; its values in memory."""
     if not is_large(stored):
-        return stored
+        whole = isinstance(stored.values, np.ndarray)
+        return stored if whole else replace(stored, values=np.asarray(stored.values[(slice(None),) * 3]))
     size = int(np.prod(stored.values.shape, dtype=np.int64))
     step = int(np.ceil(np.sqrt(size / HELD)))
     cut = tuple(slice(None) if place == channels else slice(None, None, step) for place in range(3))

@@ -16,16 +16,14 @@ from scutcher.core.images.image import Image
 from scutcher.files.arrays.choosing import axis_of_cube
 from scutcher.files.arrays.in_file import InFile, npy_in_file
 from scutcher.files.arrays.loading import HDF5_BEGINS
-from scutcher.files.arrays.stored import Stored
+from scutcher.files.arrays.raw_numbers import SUFFIXES
+from scutcher.files.arrays.stored import LARGE, Stored
 from scutcher.files.images.containers import hdf5_arrays, tiff_arrays, zarr_arrays
 from scutcher.files.images.shape import ORDERS, ImageShape
 from scutcher.files.safely import reading
 
-RAW = (".raw", ".bin", ".dat", ".img")
-"""Endings of files that are numbers and nothing else."""
-
-LARGE = 256_000_000
-"""Bytes of an array above which it is worked on where it lies."""
+RAW = (*SUFFIXES, ".dat")
+"""Endings of files that are numbers and nothing else, where they are called an image."""
 
 
 def open_image(path: Path, shape: ImageShape | None = None, name: str | None = None) -> Image:
@@ -124,21 +122,8 @@ def _arrays(path: Path, suffix: str) -> list[Stored]:
 
 
 def _raw(path: Path, shape: ImageShape | None) -> Image:
-    if shape is None or not shape.channels:
-        raise FileError(
-            f"{path.name} is numbers and nothing else: its shape is not known.",
-            "Say rows, columns, channels, type and order.",
-        )
-    sizes = {"y": shape.rows, "x": shape.columns, "c": shape.channels}
-    wanted = shape.rows * shape.columns * shape.channels * shape.dtype.itemsize + shape.skip
-    have = path.stat().st_size
-    if have != wanted:
-        raise FileError(
-            f"{path.name} has {have:,} bytes; {shape.words()} needs {wanted:,}.",
-            "The file is cut short, or its shape is another.",
-        )
-    dimensions = tuple(sizes[letter] for letter in shape.order)
-    array = InFile(path, shape.dtype, dimensions, shape.skip)
+    shape = shape or ImageShape()
+    array = InFile(path, shape.dtype, shape.dimensions(path), shape.skip)
     return Image(
         Folded(array, ORDERS[shape.order]),
         GridLayout(shape.rows, shape.columns),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 
@@ -51,6 +52,29 @@ class ImageShape:
     def dtype(self) -> np.dtype[np.generic]:
         """As NumPy has it."""
         return np.dtype(self.kind).newbyteorder(">" if self.big else "<")
+
+    def dimensions(self, path: Path) -> tuple[int, ...]:
+        """The sizes in the order of the file.
+
+        Raises
+        ------
+        FileError
+            The channels are not said, or the file has another size.
+        """
+        if not self.channels:
+            raise FileError(
+                f"{path.name} is numbers and nothing else: its shape is not known.",
+                "Say rows, columns, channels, type and order.",
+            )
+        wanted = self.rows * self.columns * self.channels * self.dtype.itemsize + self.skip
+        have = path.stat().st_size
+        if have != wanted:
+            raise FileError(
+                f"{path.name} has {have:,} bytes; {self.words()} needs {wanted:,}.",
+                "The file is cut short, or its shape is another.",
+            )
+        sizes = {"y": self.rows, "x": self.columns, "c": self.channels}
+        return tuple(sizes[letter] for letter in self.order)
 
     def words(self) -> str:
         """As it is written: `64x96x160:uint16-big:cyx+512`."""

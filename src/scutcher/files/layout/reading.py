@@ -50,6 +50,8 @@ class Reading:
         Whether several sheets are put under one another, or beside one another by id; "one" for the first.
     dates : str
         Whether 3/4/2026 is the third of April or the fourth of March.
+    image : str
+        Shape, type and order of a file of mere numbers, as `files.images.shape` has it.
     """
 
     delimiter: str = ""
@@ -65,6 +67,7 @@ class Reading:
     sheets: tuple[str, ...] = ()
     join: str = ""
     dates: str = ""
+    image: str = ""
 
     def plain(self) -> dict[str, Any]:
         """What is known of it as plain data, for TOML and JSON."""
@@ -96,7 +99,7 @@ def _text(value: object) -> str:
 
 
 NUMBERS = ("units", "first", "last")
-TEXTS = ("delimiter", "thousands", "comment")
+TEXTS = ("delimiter", "thousands", "comment", "image")
 
 
 def reading_of(plain: Mapping[str, Any], where: str) -> Reading:

@@ -20,6 +20,7 @@ from scutcher.core.images.tile_work import measures_of
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.progress import Watch, tell
 from scutcher.files.images.opening import can_open, open_image
+from scutcher.files.images.shape import shape_of
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import pixel_grid
@@ -94,7 +95,9 @@ def go_over(
     """
     grid = pixel_grid(state.table)
     assert state.table is not None and grid is not None
-    image: Image = open_image(Path(state.source.paths[0]), None, state.source.sheet or None)
+    said = dict(state.source.reading).get("image")
+    shape = shape_of(said) if said else None
+    image: Image = open_image(Path(state.source.paths[0]), shape, state.source.sheet or None)
     image = on_axis_of_model(model, image)
     step, layout = step_of(state.table), image.layout
     if image.images != 1 or layout.rows < step or layout.columns < step:

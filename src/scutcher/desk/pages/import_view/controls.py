@@ -28,6 +28,11 @@ JOINS = {
     "only this one": "one",
 }
 ALL = "all that fit"
+IMAGE_TIP = (
+    "Rows x columns x channels : type : order + bytes to skip, as 64x96x160:uint16-big:cyx+512. Types "
+    "float32, float64, uint8 … int32, -big where the first byte is the largest; yxc pixel by pixel, ycx row "
+    "by row, cyx one whole picture after another"
+)
 
 
 class ReadingControls(QWidget):
@@ -52,6 +57,9 @@ class ReadingControls(QWidget):
         rows.addLayout(self._row)
         self.sheet = self._choice("", {}, self._set_sheet, "Which sheet of the workbook, or which matrix")
         self.range = self._edit("", "all cells", 84, self._set_range, "The cells of the table, as in B3:K40")
+        self.image = self._edit(
+            "rows x columns x channels", "64x96x160:uint16:yxc", 230, self._set("image"), IMAGE_TIP
+        )
         self.join = self._choice("", JOINS, self._set("join"), "How several sheets are put together")
         self.delimiter = self._choice(
             "cut at", DELIMITERS, self._set("delimiter"), "What stands between cells"
@@ -117,6 +125,7 @@ class ReadingControls(QWidget):
         for widgets, shown in ((self._text, is_text), (self._cells, has_cells), (self._book, self._is_book)):
             for widget in widgets:
                 _show(widget, shown)
+        _show(self.image, found.kind == "numbers")
         _show(self.samples, has_cells or found.kind == "arrays")
         _show(self.sheet, len(found.sheets) > 1)
         _show(self.join, self._is_book and len(found.sheets) > 1)
@@ -135,6 +144,7 @@ class ReadingControls(QWidget):
         ):  # fmt: skip
             with QSignalBlocker(box):
                 box.setCurrentIndex(max(box.findData(value), 0))
+        self.image.setText(read.image)
         self.header.setText(", ".join(map(str, read.header or ())))
         self.first.setText(str(read.first or ""))
         self.last.setText(str(read.last or ""))
