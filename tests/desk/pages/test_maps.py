@@ -28,7 +28,7 @@ class Maps(WindowCase):
         self.page = self.window.view("Maps")
         self.until(lambda: self.desk.moment.found is not None)
         settle()
-        self.one, self.other = self.page.panels[0].view, self.page.panels[1].view
+        self.one, self.other = self.page.wall.panels[0].view, self.page.wall.panels[1].view
         self.code = self.state.table.classes[0].codes()
 
     def at(self, column, row, view=None):
@@ -39,14 +39,14 @@ class Maps(WindowCase):
         return sorted((row % WIDE, row // WIDE) for row in self.look.picked)
 
     def choose(self, words, place=0):
-        self.page.panels[place].menu.choose(words)
+        self.page.wall.panels[place].menu.choose(words)
         settle()
 
     def mask_belt(self):
         """As a person does it: the channel as brought in, the upper end dragged down, masked."""
         self.desk.selection.change(channel=1300.0)
         self.choose(self.raw_words())
-        view = self.page.range
+        view = self.page.wall.range
         y = view.height() // 2
         start = QPoint(round(view.place_of(view.one.high)), y)
         self.drag(view, [start, QPoint(round(view.place_of(0.455)), y)])
@@ -59,7 +59,7 @@ class Maps(WindowCase):
         settle()
 
     def raw_words(self):
-        menu = self.page.panels[0].menu
+        menu = self.page.wall.panels[0].menu
         menu.refill()
         return next(a.text() for a in menu.choices.actions() if a.text().endswith("as brought in"))
 
@@ -89,11 +89,13 @@ class Maps(WindowCase):
         self.assertEqual((self.one.cursor_cell, self.other.cursor_cell), ((21, 33), (21, 33)))
         score = self.model.scores[33 * WIDE + 21, 0]
         row = next(
-            r for r in range(self.page.table.rowCount()) if self.page.table.cell(r, 0).text() == "component 1"
+            r
+            for r in range(self.page.beside.table.rowCount())
+            if self.page.beside.table.cell(r, 0).text() == "component 1"
         )
-        shown = float(self.page.table.cell(row, 1).text().replace("−", "-"))
+        shown = float(self.page.beside.table.cell(row, 1).text().replace("−", "-"))
         self.assertAlmostEqual(shown, score, delta=2e-3 * abs(score))
-        line = self.page.spectra.chart.lines
+        line = self.page.beside.spectra.chart.lines
         np.testing.assert_allclose(
             line.ys[0],
             self.desk.moment.found.treated.values[33 * WIDE + 21]
@@ -162,14 +164,14 @@ class Maps(WindowCase):
         self.assertEqual(len(self.look.picked), WIDE * TALL - len(common))
 
     def test_the_difference_of_two_regions(self):
-        self.page.kinds["two"].click()
+        self.page.beside.kinds["two"].click()
         settle()
-        self.assertIn("Pick one region", self.page.spectra.chart.empty)
+        self.assertIn("Pick one region", self.page.beside.spectra.chart.empty)
         shive, twine = (np.flatnonzero(self.code == kind).tolist() for kind in (2, 4))
         self.desk.selection.pick(shive)
         self.desk.selection.pick(twine)
         settle()
-        chart, values = self.page.spectra.chart, self.desk.moment.found.treated.values
+        chart, values = self.page.beside.spectra.chart, self.desk.moment.found.treated.values
         np.testing.assert_allclose(chart.lines.ys[0], values[twine].mean(axis=0) - values[shive].mean(axis=0))
         pooled = np.sqrt(
             (values[twine].var(axis=0) * 43 + values[shive].var(axis=0) * len(shive)) / (41 + len(shive))
@@ -203,7 +205,7 @@ class Maps(WindowCase):
         self.page.finding.linkActivated.emit("1")
         settle()
         self.assertEqual(len(self.look.picked), 43)
-        line = self.page.spectra.chart.lines
+        line = self.page.beside.spectra.chart.lines
         self.assertIn("mean of 43", line.names[0])
         self.assertAlmostEqual(line.x[line.ys[0].argmax()], 1730, delta=10)
         self.key("z", Qt.KeyboardModifier.ControlModifier)
@@ -259,16 +261,16 @@ class Maps(WindowCase):
         self.choose("smooth component 1")
         self.until(lambda: self.page.map_at(0) is not None)
         settle()
-        self.assertIn("above the limit of noise", self.page.panels[0].panel.note.text())
-        self.assertEqual(self.page.loading.chart.title, "Pattern of the map")
+        self.assertIn("above the limit of noise", self.page.wall.panels[0].panel.note.text())
+        self.assertEqual(self.page.beside.loading.chart.title, "Pattern of the map")
         self.choose("4 groups of pixels")
         self.until(lambda: self.page.map_at(0) is not None)
         settle()
         self.assertEqual(self.page.map_at(0).names, ("group 1", "group 2", "group 3", "group 4"))
         sizes = np.bincount(self.page.map_at(0).values.astype(int).ravel())
         self.assertEqual(sizes.tolist(), sorted(sizes.tolist(), reverse=True))
-        self.assertIn("silhouette", self.page.panels[0].panel.note.text())
-        self.assertIn("found again", self.page.panels[0].panel.note.text())
+        self.assertIn("silhouette", self.page.wall.panels[0].panel.note.text())
+        self.assertIn("found again", self.page.wall.panels[0].panel.note.text())
 
     def test_likeness_to_the_pick(self):
         self.desk.selection.pick(np.flatnonzero(self.code == 4).tolist())
@@ -278,7 +280,7 @@ class Maps(WindowCase):
 
     def test_channels_ratios_and_distances(self):
         self.desk.selection.pick_channels([1730.0, 2310.0])
-        menu = self.page.panels[0].menu
+        menu = self.page.wall.panels[0].menu
         menu.refill()
         words = [action.text() for action in menu.choices.actions()]
         ratio = next(text for text in words if " over " in text)
@@ -289,20 +291,20 @@ class Maps(WindowCase):
         np.testing.assert_allclose(self.page.map_at(0).values.ravel(), wanted)
         self.choose("Q")
         np.testing.assert_allclose(self.page.map_at(0).values.ravel(), self.model.q)
-        self.assertIn("past the limit", self.page.panels[0].panel.note.text())
+        self.assertIn("past the limit", self.page.wall.panels[0].panel.note.text())
 
     def test_one_to_four_maps(self):
         for count in (4, 3, 1, 2):
             self.page.view_menu.choose(f"{count} map{'s' * (count > 1)}")
             settle()
-            self.assertEqual([p.isVisible() for p in self.page.panels], [k < count for k in range(4)])
-        self.page.show_count(4)
+            self.assertEqual([p.isVisible() for p in self.page.wall.panels], [k < count for k in range(4)])
+        self.page.wall.show_count(4)
         settle()
-        widths = [panel.width() for panel in self.page.panels]
+        widths = [panel.width() for panel in self.page.wall.panels]
         self.assertLessEqual(max(widths) - min(widths), 2)
 
     def test_inks_print_over_one_another(self):
-        self.assertEqual(self.page.panels[1].subject, Subject("inks", (0.0, 1.0, 2.0)))
+        self.assertEqual(self.page.wall.panels[1].subject, Subject("inks", (0.0, 1.0, 2.0)))
         strong = int(self.model.scores[:, 1].argmax())
         place = self.other.point_of(strong % WIDE, strong // WIDE).toPoint()
         red, _, blue = (int(part) for part in pixels(self.other)[place.y(), place.x()])
@@ -341,9 +343,9 @@ class ALargeImage(WindowCase):
         self.window.show_page("Maps")
         settle()
         page = self.window.view("Maps")
-        page.panels[1].menu.choose("Q")
+        page.wall.panels[1].menu.choose("Q")
         page.view_menu.choose("all pixels of the file")
-        self.until(lambda: page.behind.whole is not None and page.behind.whole.done == 1.0)
+        self.until(lambda: page.wall.behind.whole is not None and page.wall.behind.whole.done == 1.0)
         settle()
         read = self.values[::3, ::3].reshape(-1, 6)
         model = self.model
@@ -352,8 +354,8 @@ class ALargeImage(WindowCase):
         np.testing.assert_allclose(page.map_at(0).values, scores[:, 0].reshape(63, 82), rtol=1e-4, atol=1e-4)
         q = ((z - scores @ model.loadings.T) ** 2).sum(axis=1).reshape(63, 82)
         np.testing.assert_allclose(page.map_at(1).values, q, rtol=1e-3, atol=1e-9)
-        self.assertIn("all 5,166 pixels", page.panels[0].panel.note.text())
-        view = page.panels[0].view
+        self.until(lambda: "all 5,166 pixels" in page.wall.panels[0].panel.note.text())
+        view = page.wall.panels[0].view
         self.assertEqual(view.shown.pixels, (63, 82))
         self.assertEqual(view.cells, (21, 28))
         QTest.mouseMove(view, view.point_of(10, 7).toPoint())
@@ -379,7 +381,7 @@ class ALargeImage(WindowCase):
         settle()
         self.path.unlink()
         page = self.window.view("Maps")
-        page.behind.go_over(True)
+        page.wall.behind.go_over(True)
         self.until(lambda: self.window.message.isVisible() and "no file" in self.window.message.label.text())
 
 

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Literal
-
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -25,65 +21,14 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.core.arrays import Booleans
-from scutcher.core.data.layouts import GridLayout
+from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
+from scutcher.desk.painting.map_shown import MOST_ZOOM, Lens, Outline, Shown
 from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
-from scutcher.study.document.announcer import Announcer
 
 NEAR = 9.0
 """Points of the screen that a pixel takes before a grid is drawn between them."""
 
-MOST_ZOOM = 80.0
 MARGIN = 6
-
-
-class Lens(Announcer):
-    """What part of a picture is looked at: the same for all maps that share it."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.scale, self.centre = 1.0, QPointF(0.5, 0.5)
-
-    def change(self, scale: float, centre: QPointF) -> None:
-        """Scale over that at which all is seen, and the middle in shares of width and height."""
-        self.scale = min(max(scale, 1.0), MOST_ZOOM)
-        half = 0.5 / self.scale
-        self.centre = QPointF(min(max(centre.x(), half), 1.0 - half), min(max(centre.y(), half), 1.0 - half))
-        self.announce({"lens"})
-
-    def whole(self) -> None:
-        """All of it."""
-        self.change(1.0, QPointF(0.5, 0.5))
-
-
-Outline = Sequence[Sequence[Sequence[Sequence[int]]]]
-"""Polygons of rings of corners, as `charts.map_files.outline` has them."""
-
-
-@dataclass(frozen=True, eq=False)
-class Shown:
-    """What a map view draws.
-
-    Attributes
-    ----------
-    shape : (float, float)
-        Rows and columns of samples.
-    paint : function of (slice, slice)
-        Colours of a part of the picture, (r, c, 3) uint8.
-    pixels : (int, int)
-        Rows and columns of the picture: as many as samples, or several for each.
-    chart : Chart
-        The same as data, for copying and printing.
-    layout : GridLayout
-    values : (rows, columns) float array or None
-        For picking what is alike; None where there is no one value.
-    """
-
-    shape: tuple[float, float]
-    paint: Callable[[tuple[slice, slice]], np.ndarray]
-    pixels: tuple[int, int]
-    chart: Chart
-    layout: GridLayout
-    values: np.ndarray | None
 
 
 class MapView(QWidget):
@@ -230,108 +175,22 @@ class MapView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
         painter.drawImage(*self._part(frame, room))
         if unit >= NEAR and not self.smooth:
-            self._paint_grid(painter, frame, unit, room)
+            paint_grid(painter, frame, unit, room)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_outline(painter, frame, unit)
-        self._paint_cursor(painter, frame, unit, room)
-        self._paint_drawn(painter)
-        self._paint_bar(painter, unit, room)
+        paint_outline(painter, self._outline, frame, unit)
+        layout = self.shown.layout
+        if self.cursor_cell is not None:
+            column, row = self.cursor_cell
+            step = int(layout.pixel) if layout.unit == "px" else 1  # every so-manieth pixel is a sample
+            words = f"x {column * step}, y {row * step}"
+            paint_cursor(painter, self.point_of(column, row), words, room)
+        paint_drawn(painter, self._drawn, self.tool, unit)
+        paint_bar(painter, layout, unit, room)
         painter.setClipping(False)
         if self.hasFocus():
             painter.setPen(QPen(QColor(colours.ACCENT), 1.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
-
-    @staticmethod
-    def _paint_grid(painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> None:
-        painter.setPen(QPen(QColor(255, 255, 255, 70), 1.0))
-        for first, start, end, upright in (
-            (frame.left(), room.left(), room.right(), True),
-            (frame.top(), room.top(), room.bottom(), False),
-        ):
-            place = first + np.ceil((start - first) / unit) * unit
-            while place < end:
-                if upright:
-                    painter.drawLine(QPointF(place, room.top()), QPointF(place, room.bottom()))
-                else:
-                    painter.drawLine(QPointF(room.left(), place), QPointF(room.right(), place))
-                place += unit
-
-    def _paint_outline(self, painter: QPainter, frame: QRectF, unit: float) -> None:
-        if self._outline.isEmpty():
-            return
-        painter.save()
-        painter.translate(frame.topLeft())
-        painter.scale(unit, unit)
-        for colour, width in ((colours.PAPER, 3.6), (colours.INK, 1.5)):
-            pen = QPen(QColor(colour), width)
-            pen.setCosmetic(True)
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(self._outline)
-        painter.restore()
-
-    def _paint_cursor(self, painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> None:
-        if self.cursor_cell is None or self.shown is None:
-            return
-        column, row = self.cursor_cell
-        middle = self.point_of(column, row)
-        painter.setPen(QPen(QColor(colours.INK), 1.0, Qt.PenStyle.DotLine))
-        painter.drawLine(QPointF(middle.x(), room.top()), QPointF(middle.x(), room.bottom()))
-        painter.drawLine(QPointF(room.left(), middle.y()), QPointF(room.right(), middle.y()))
-        layout = self.shown.layout
-        step = int(layout.pixel) if layout.unit == "px" else 1  # every so-manieth pixel is a sample
-        words = f"x {column * step}, y {row * step}"
-        wide = painter.fontMetrics().horizontalAdvance(words) + 8
-        box = QRectF(middle.x() + 6, middle.y() + 6, wide, painter.fontMetrics().height() + 2)
-        if box.right() > room.right():
-            box.moveRight(middle.x() - 6)
-        if box.bottom() > room.bottom():
-            box.moveBottom(middle.y() - 6)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(colours.PAPER))
-        painter.drawRect(box)
-        painter.setPen(QColor(colours.INK))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_drawn(self, painter: QPainter) -> None:
-        if len(self._drawn) < 2:
-            return
-        painter.setPen(QPen(QColor(colours.ACCENT), 1.4))
-        painter.setBrush(QColor(31, 47, 107, 30))
-        if self.tool == "box":
-            painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]).normalized())
-        elif self.tool == "brush":
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(31, 47, 107, 90), max(3.0 * self.unit(), 3.0)))
-            painter.drawPolyline(QPolygonF(self._drawn))
-        else:
-            painter.drawPolygon(QPolygonF(self._drawn))
-
-    def _paint_bar(self, painter: QPainter, unit: float, room: QRectF) -> None:
-        """A length that is round in the unit of the pixels and takes a fifth of the room at most."""
-        assert self.shown is not None
-        layout = self.shown.layout
-        size, name = (layout.pixel, layout.unit) if layout.pixel else (1.0, "px")
-        name = "pixels" if name == "px" else name
-        most = room.width() / 5.0 / unit * size
-        if not most > 0.0:
-            return
-        ten = 10.0 ** np.floor(np.log10(most))
-        length = max(step * ten for step in (1.0, 2.0, 5.0) if step * ten <= most)
-        wide = length / size * unit
-        words = f"{length:g} {name if length != 1.0 or name != 'pixels' else 'pixel'}"
-        text = painter.fontMetrics().horizontalAdvance(words)
-        tall = painter.fontMetrics().height()
-        box = QRectF(room.right() - wide - text - 18, room.bottom() - tall - 5, wide + text + 16, tall + 4)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(252, 251, 248, 215))
-        painter.drawRect(box)
-        painter.setPen(QColor(colours.INK))
-        painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
-        painter.setPen(QPen(QColor(colours.INK), 2.0))
-        right, level = box.right() - 4, box.center().y()
-        painter.drawLine(QPointF(right - wide, level), QPointF(right, level))
 
     # Pointer and keys
 
@@ -445,7 +304,3 @@ class MapView(QWidget):
             low, high = points[[0, -1]].min(axis=0), points[[0, -1]].max(axis=0)
             points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
         return inside_line(points, shape)
-
-
-Made = Callable[[], MapView]
-Ground = Literal["smooth", "honest"]

@@ -17,7 +17,8 @@ from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import INK_COLOURS, Subject
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.data.layouts import GridLayout
-from scutcher.desk.painting.map_view import Lens, MapView, Shown
+from scutcher.desk.painting.map_shown import Lens, Shown
+from scutcher.desk.painting.map_view import MapView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.panel import ChartPanel
 

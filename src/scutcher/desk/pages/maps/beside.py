@@ -1,0 +1,102 @@
+"""What stands beside the maps: the plane of pixels, their spectra, what a map is made of, readings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from scutcher.charts.description import Chart
+from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.memo import ChartMemo
+from scutcher.charts.pixel_spectra import loading_strip, readings, spectra_strip, two_regions
+from scutcher.charts.pixels import Subject
+from scutcher.charts.scores import scores
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.showing import emphasise, show
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.gestures import attend_plane, attend_strip
+from scutcher.desk.widgets.panel import ChartPanel
+from scutcher.study.evaluation.pixels import Behind
+
+KINDS = {
+    "less": "less mean|Less the mean of all pixels, so that small differences show",
+    "plain": "as they are|Treated spectra",
+    "two": "two regions|The mean of the pick less that of the pick before, with the SD of pixels",
+}
+
+
+class Beside:
+    """Reads the moment and the look; its views tell the selection what hands do on them."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk, self.kind = desk, "less"
+        self._memo = ChartMemo()
+        self._of_maps: tuple[tuple[Subject, ...], Behind] = ((), Behind())
+        self.plane, self.spectra, self.loading = PlaneView(mark_size=4.0), StripView(), StripView()
+        self.plane_panel = ChartPanel(self.plane, "Scores of the pixels. Drag to pick them, as on the maps.")
+        self.plane_panel.add_choices(
+            {"box": "box|Drag a rectangle", "lasso": "lasso|Drag a free line"}, self._set_lasso
+        )
+        attend_plane(self.plane, desk.selection)
+        self.spectra_panel = ChartPanel(self.spectra, "Spectra of pixels, treated", bottom_title=False)
+        self.kinds = self.spectra_panel.add_choices(KINDS, self._set_kind)
+        self.loading_panel = ChartPanel(self.loading, "What the component on the map is made of")
+        for strip in (self.spectra, self.loading):
+            strip.setMinimumHeight(50)
+            attend_strip(strip, desk.selection)
+        self.spectra.hide_figures()
+        self.spectra.ground.setXLink(self.loading.ground)
+        self.table = FiguresTable(["", "cursor", "picked"], (1, 2))
+
+    @property
+    def views(self) -> tuple[PlaneView, StripView, StripView]:
+        """Everything that draws a chart."""
+        return self.plane, self.spectra, self.loading
+
+    def show_plane(self) -> None:
+        """The scores of the pixels."""
+        state, found = self.desk.moment.state, self.desk.moment.found
+        pair = self.desk.selection.look.pair
+        inputs = (state.table, colouring_of(state), found and found.model, pair)
+
+        def make() -> Chart:
+            return replace(scores(state, found, pair), title="Pixels")
+
+        show(self.desk, self.plane_panel, self.plane, self._memo.get("plane", inputs, make), state)
+
+    def show_strips(self, subjects: tuple[Subject, ...], behind: Behind) -> None:
+        """Spectra, and what the maps of these subjects are made of."""
+        self._of_maps = (subjects, behind)
+        found, look, state = self.desk.moment.found, self.desk.selection.look, self.desk.moment.state
+        hovered = look.hovered if self.kind != "two" else None
+
+        def spectra() -> Chart:
+            if self.kind == "two":
+                return two_regions(found, look.picked, look.before)
+            return spectra_strip(found, look.picked, hovered, self.kind == "less")
+
+        chart = self._memo.get("spectra", (found, look.picked, look.before, hovered, self.kind), spectra)
+        show(self.desk, self.spectra_panel, self.spectra, chart, state)
+        inputs = (found and found.model, subjects, behind)
+        chart = self._memo.get("loading", inputs, lambda: loading_strip(found, subjects, behind))
+        show(self.desk, self.loading_panel, self.loading, chart, state)
+
+    def show_readings(self) -> None:
+        """What the pixel under the pointer and the picked ones have."""
+        found, look = self.desk.moment.found, self.desk.selection.look
+        if found is not None:
+            self.table.show_rows(readings(found, look.picked, look.hovered, self.desk.moment.state))
+        self.spectra.set_cursor(look.channel)
+        self.loading.set_cursor(look.channel)
+
+    def emphasise(self) -> None:
+        """Others stand out."""
+        emphasise(self.desk, (self.plane,), self.desk.moment.state)
+
+    def _set_lasso(self, key: str) -> None:
+        self.plane.lasso = key == "lasso"
+
+    def _set_kind(self, kind: str) -> None:
+        self.kind = kind
+        self.show_strips(*self._of_maps)

@@ -1,0 +1,65 @@
+"""What map views share: the lens, and what they are handed to draw."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF
+
+from scutcher.charts.description import Chart
+from scutcher.core.data.layouts import GridLayout
+from scutcher.study.document.announcer import Announcer
+
+MOST_ZOOM = 80.0
+
+
+class Lens(Announcer):
+    """What part of a picture is looked at: the same for all maps that share it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.scale, self.centre = 1.0, QPointF(0.5, 0.5)
+
+    def change(self, scale: float, centre: QPointF) -> None:
+        """Scale over that at which all is seen, and the middle in shares of width and height."""
+        self.scale = min(max(scale, 1.0), MOST_ZOOM)
+        half = 0.5 / self.scale
+        self.centre = QPointF(min(max(centre.x(), half), 1.0 - half), min(max(centre.y(), half), 1.0 - half))
+        self.announce({"lens"})
+
+    def whole(self) -> None:
+        """All of it."""
+        self.change(1.0, QPointF(0.5, 0.5))
+
+
+Outline = Sequence[Sequence[Sequence[Sequence[int]]]]
+"""Polygons of rings of corners, as `charts.map_files.outline` has them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """What a map view draws.
+
+    Attributes
+    ----------
+    shape : (float, float)
+        Rows and columns of samples.
+    paint : function of (slice, slice)
+        Colours of a part of the picture, (r, c, 3) uint8.
+    pixels : (int, int)
+        Rows and columns of the picture: as many as samples, or several for each.
+    chart : Chart
+        The same as data, for copying and printing.
+    layout : GridLayout
+    values : (rows, columns) float array or None
+        For picking what is alike; None where there is no one value.
+    """
+
+    shape: tuple[float, float]
+    paint: Callable[[tuple[slice, slice]], np.ndarray]
+    pixels: tuple[int, int]
+    chart: Chart
+    layout: GridLayout
+    values: np.ndarray | None
