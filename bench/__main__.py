@@ -20,6 +20,7 @@ BENCHES = (
     "groups",
     "gaps",
     "images",
+    "maps",
 )
 
 

@@ -272,3 +272,20 @@ class Surroundings(unittest.TestCase):
         application()
         self.assertEqual(QFontInfo(base_font()).pixelSize(), 12)
         self.assertFalse(gc.isenabled())  # only the event loop collects
+
+
+class ManyRings(unittest.TestCase):
+    """Of very many picked marks those under others are not drawn."""
+
+    def test_one_for_each_few_pixels_and_the_last_of_them(self):
+        from scutcher.desk.painting.marks_item import APART, RINGS, apart
+
+        rng = np.random.default_rng(1)
+        across, down = rng.random((2, 5000)) * 60
+        few = np.arange(RINGS)
+        np.testing.assert_array_equal(apart(across, down, few), few)
+        kept = apart(across, down, np.arange(5000))
+        cells = {(round(x / APART), round(y / APART)) for x, y in zip(across, down, strict=True)}
+        self.assertEqual(len(kept), len(cells))
+        self.assertIn(4999, kept)  # what is in front stays in front
+        self.assertTrue((np.diff(kept) > 0).all())

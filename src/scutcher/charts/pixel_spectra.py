@@ -20,6 +20,9 @@ from scutcher.study.evaluation.pixels import Behind
 AROUND = (0.05, 0.95)
 """Of the pixels, what a band on the spectra strip shows."""
 
+SOME = 500
+"""Picked pixels that decide it; of more, so many evenly spaced."""
+
 
 def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequence[int]) -> Chart:
     """The mean of the picked pixels less that of those picked before; band: SD of single pixels in both."""
@@ -65,7 +68,8 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
         mean = values[own].mean(axis=0) - base
         lines.append(mean)
         names.append(f"picked, mean of {len(own):,}")
-        around = np.quantile(values[own], AROUND, axis=0) - base if len(own) > 1 else np.array([mean, mean])
+        some = own[:: max(1, len(own) // SOME)]
+        around = np.quantile(values[some], AROUND, axis=0) - base if len(own) > 1 else np.array([mean, mean])
         spreads.append(Ribbon(x, around[0], around[1]))
     curves: tuple[Curve, ...] = ()
     if hovered is not None and hovered in places:

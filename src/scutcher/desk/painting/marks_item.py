@@ -11,11 +11,15 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
-from scutcher.core.arrays import Integers
+from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.sprites import put_sprites
 
 CROWD, GRAIN = 20_000, 2
 """More marks than this are drawn as a density, in cells of so many pixels."""
+
+
+RINGS, APART = 1_000, 4.0
+"""More picked marks than this are drawn once for each so many pixels of the screen."""
 
 
 class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
@@ -71,12 +75,13 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         order = np.argsort(self._strength, kind="stable")
         if crowd:
             order = order[self._strength[order] == FRONT]
+            order = apart(across, down, order)
         codes, strength = self._marks.codes[order], self._strength[order]
         put_sprites(painter, across[order], down[order], codes, strength, self.size, self.hollow)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
         radius = self.ring_size / 2.0
-        for place in self.ringed():
+        for place in apart(across, down, self.ringed()):
             painter.drawEllipse(QPointF(across[place], down[place]), radius, radius)
         if self.hovered is not None and self.hovered < len(across):
             painter.setPen(QPen(QColor(colours.MUTED), 1.0))
@@ -106,6 +111,15 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
         image = QImage(table.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
         painter.drawImage(QRectF(0, 0, columns * GRAIN, rows * GRAIN), image)
+
+
+def apart(across: Floats, down: Floats, places: Integers) -> Integers:
+    """Of very many marks one for each few pixels of the screen: those under it would not be seen."""
+    if len(places) <= RINGS:
+        return places
+    cells = np.round(across[places] / APART) + 1j * np.round(down[places] / APART)
+    _, last = np.unique(cells[::-1], return_index=True)
+    return places[np.sort(len(places) - 1 - last)]
 
 
 def _bounds(marks: Marks | None) -> QRectF:
