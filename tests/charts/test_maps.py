@@ -135,6 +135,14 @@ class WhatIsStrange(unittest.TestCase):
         line = self.checked.lines["loading-structure"]
         self.assertIn("over the picture 3 of", line.note)
 
+    def test_the_ladder_tells_structure_from_noise(self):
+        from scutcher.charts.ladder import ladder
+
+        found = ladder(self.found, self.checked)
+        self.assertEqual([found.is_noise(a) for a in range(4)], [False, False, False, True])
+        self.assertIn("1: 0.68, 2: 0.72, 3: 0.74, 4: ", found.told)
+        self.assertEqual(ladder(self.found).told, "")
+
     def test_squares_left_out_depend_on_the_places(self):
         key = checks_key(self.whole)
         table = self.whole.table

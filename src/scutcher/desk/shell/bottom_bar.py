@@ -70,6 +70,8 @@ class BottomBar(QFrame):
         """Show the live model and the pick."""
         found = ladder(self.desk.moment.found, self.desk.moment.checked)
         self.bars.show_ladder(found)
+        told = "" if found is None else found.told
+        self.bars.setToolTip(f"{DEFINITIONS['ladder']}\n\n{told}".strip())
         self.bars.setVisible(found is not None)
         if found is None:
             self.headline.setText("")

@@ -97,7 +97,8 @@ class LadderBars(QWidget):
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setPen(QColor(colours.INK if kept else colours.MUTED))
         under = QRectF(box.left(), box.bottom() + 2.0, box.width(), 14.0)
-        painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component + 1))
+        words = f"{component + 1}~" if self.ladder.is_noise(component) else str(component + 1)
+        painter.drawText(under, Qt.AlignmentFlag.AlignCenter, words)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the handle, wherever the press is: it comes to the pointer."""

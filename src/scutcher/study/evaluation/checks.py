@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from scutcher.core.errors import InputError
-from scutcher.core.images.map_structure import map_structure
+from scutcher.core.images.map_structure import MapStructure, map_structure
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Stopped, Watch, part, pulse, tell
@@ -42,6 +42,8 @@ class Checked:
         What the lines are about: at least twenty components where there are so many.
     influence : Influence or None
         How far the model turns without each group; it comes with the slow lines.
+    structure : tuple of MapStructure or None
+        Where samples are pixels: of the scores of each component.
     """
 
     validation: Validation | None
@@ -49,6 +51,7 @@ class Checked:
     lines: dict[str, Line]
     components: Decomposition
     influence: Influence | None = None
+    structure: tuple[MapStructure | None, ...] = ()
 
 
 def checks_key(found: Evaluation) -> Hashable:
@@ -112,7 +115,12 @@ def with_quick_lines(found: Evaluation, checked: Checked, watch: Watch | None = 
         components = with_enough(found.decomposition, found.scaled, found.scaler.centred, watch=pulse(watch))
         tell(watch, 0.0)
         lines = _quick(found, components, checked.validation, checked.why_not)
-    return replace(checked, lines=lines, components=components)
+        structure = _over_the_picture(found, components)
+    if structure:
+        seen = sum(one is not None and not one.is_noise for one in structure)
+        note = f"over the picture {seen} of {len(structure)} components show structure"
+        lines["loading-structure"] = replace(lines["loading-structure"], note=note)
+    return replace(checked, lines=lines, components=components, structure=structure)
 
 
 def with_slow_lines(found: Evaluation, checked: Checked, watch: Watch | None = None) -> Checked:
@@ -140,7 +148,7 @@ def _quick(
 ) -> dict[str, Line]:
     """The lines of evidence that need no further fits."""
     variables = int(np.count_nonzero(found.scaler.weight))
-    lines = quick_lines(
+    return quick_lines(
         components,
         validation,
         why_not,
@@ -150,17 +158,12 @@ def _quick(
         variables,
         found.recipe.evidence,
     )
-    return _with_picture(found, components, lines)
 
 
-def _with_picture(found: Evaluation, components: Decomposition, lines: dict[str, Line]) -> dict[str, Line]:
-    """Where samples are pixels: which components show structure over the picture, too."""
+def _over_the_picture(found: Evaluation, components: Decomposition) -> tuple[MapStructure | None, ...]:
+    """How much neighbours agree on the map of each component; empty where samples are no pixels."""
     grid = pixel_grid(found.table)
-    line = lines["loading-structure"]
-    if grid is None or components.computed == 0:
-        return lines
+    if grid is None:
+        return ()
     rows = found.usable.rows
-    pictures = (grid.picture(rows, components.scores[:, a]) for a in range(components.computed))
-    seen = [one is not None and not one.is_noise for one in map(map_structure, pictures)]
-    note = f"over the picture {sum(seen)} of {len(seen)} components show structure"
-    return {**lines, line.key: replace(line, note=note)}
+    return tuple(map_structure(grid.picture(rows, scores)) for scores in components.scores.T)
