@@ -128,6 +128,22 @@ class Images(unittest.TestCase):
         self.assertTrue(lines[12].startswith("y1x1,1,1,"), lines[12])
         self.assertEqual(len(lines), ROWS * COLUMNS + 1)
 
+    def test_squares_and_images_side_by_side(self):
+        self.files()
+        found, out = self.fit("cube.h5", "--bin", "2", "--components", "2")
+        self.assertEqual((found["image"]["rows"], found["image"]["columns"]), (6, 5))
+        squares = cube().astype(float).reshape(6, 2, 5, 2, P).mean(axis=(1, 3)).reshape(-1, P)
+        wanted = np.linalg.svd(squares - squares.mean(axis=0), compute_uv=False) ** 2 / 29
+        np.testing.assert_allclose(found["eigenvalues"], wanted, rtol=2e-6)
+        np.save(self.folder / "moved.npy", np.roll(cube(), 1, axis=1))
+        code, _, error = call(
+            "fit", self.folder / "plain.npy", self.folder / "moved.npy", "--layout", "12x10", "--align",
+            "--out", self.folder / "both",
+        )  # fmt: skip
+        self.assertEqual(code, 0)
+        self.assertIn("(0, 0), (0, 1)", error)
+        self.assertEqual(np.load(self.folder / "both" / "maps" / "q.npy").shape, (ROWS, 2 * COLUMNS))
+
     def test_refused_in_one_line(self):
         self.files()
         whole = (self.folder / "lines.raw").read_bytes()
@@ -144,6 +160,8 @@ class Images(unittest.TestCase):
             (["cube.h5", "--mask", str(self.folder / "other.npy")], "is 3 × 3 pixels, the image 12 × 10"),
             (["table.csv", "--layout", "u,v"], "no column of places 'u'"),
             (["cube.h5", "--layout", "12x10", "--components", "9"], "rank 8"),
+            (["cube.h5", "--bin", "40"], "do not fit 12 × 10"),
+            (["cube.h5", "--bin", "2", "--cluster", "tcp://127.0.0.1:9"], "Leave --bin and --align out"),
         ):
             with self.subTest(said):
                 path, *rest = given

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 import time
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -37,6 +38,11 @@ def add_image_options(parser: argparse.ArgumentParser) -> None:
         help="only pixels where it holds (2100>0.62), or that are not zero in a map (.npy, .csv, .png, .tif)",
     )
 
+    parser.add_argument("--bin", type=int, default=1, metavar="N", help="means of squares of N x N pixels")
+    parser.add_argument(
+        "--align", action="store_true", help="bring several images over the first, by cross-correlation"
+    )
+
 
 def add(commands: Commands) -> None:
     """Its place in the command line."""
@@ -62,6 +68,8 @@ def wants_image(options: argparse.Namespace) -> bool:
         options.layout
         or options.mask
         or options.kind == "maf"
+        or options.bin != 1
+        or options.align
         or options.cluster
         or any(path.suffix.lower() in RAW or is_large(path) for path in options.data)
     )
@@ -74,6 +82,8 @@ def image_of(options: argparse.Namespace) -> Image:
     ------
     InputError
     """
+    from scutcher.core.images.alignment import aligned
+    from scutcher.core.images.binning import binned
     from scutcher.core.images.of_table import image_of_table
     from scutcher.files.images.opening import can_open, open_image, stacked
     from scutcher.files.images.shape import shape_of
@@ -85,6 +95,10 @@ def image_of(options: argparse.Namespace) -> Image:
         shape = shape_of(options.layout) if options.layout and names is None else None
         sheet = options.sheet[0] if options.sheet else None
         image = stacked([open_image(path, shape, sheet) for path in options.data])
+    if options.align:
+        image, shifts = aligned(image)
+        print(f"scutcher: shifts (rows, columns): {', '.join(map(str, shifts))}", file=sys.stderr)
+    image = binned(image, options.bin)
     return image if options.mask is None else image.masked(_mask(options.mask, image))
 
 
@@ -144,6 +158,8 @@ def _cluster(options: argparse.Namespace) -> Cluster:
     from scutcher.files.images.shape import shape_of
     from scutcher.study.cluster import Cluster, ImageSource
 
+    if options.bin != 1 or options.align:
+        raise FileError("A cluster works on the pixels as they are.", "Leave --bin and --align out.")
     if not all(can_open(path) for path in options.data):
         raise FileError("A cluster works on images in array files.", "Save the image as .npy, HDF5 or Zarr.")
     shape = shape_of(options.layout) if options.layout else None
