@@ -130,7 +130,7 @@ class Images(unittest.TestCase):
 
     def test_squares_and_images_side_by_side(self):
         self.files()
-        found, out = self.fit("cube.h5", "--bin", "2", "--components", "2")
+        found, _ = self.fit("cube.h5", "--bin", "2", "--components", "2")
         self.assertEqual((found["image"]["rows"], found["image"]["columns"]), (6, 5))
         squares = cube().astype(float).reshape(6, 2, 5, 2, P).mean(axis=(1, 3)).reshape(-1, P)
         wanted = np.linalg.svd(squares - squares.mean(axis=0), compute_uv=False) ** 2 / 29
