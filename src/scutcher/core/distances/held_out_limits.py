@@ -16,6 +16,9 @@ from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
 from scutcher.core.distances.limits import NOTHING, Limit, chi_square_quantile, t2_limit_new
 from scutcher.core.distances.long_tails import ANCHOR, skewness_of, tail_ratio
 
+TOGETHER = 2.0
+"""Left-out samples for each that tells something of its own on Q: those of a segment share a model."""
+
 FEW = 20
 """Groups below which it is said that the limits rest on few."""
 
@@ -163,7 +166,7 @@ def _beyond(distances: Floats, freedom: float, level: float, method: str) -> flo
     if method == "moments":
         own = 2.0 * float(distances.mean()) ** 2 / float(distances.var(ddof=1))
         skewness = skewness_of(distances)
-    return chi_square_quantile(freedom, ANCHOR) * tail_ratio(level, len(distances), own, skewness)
+    return chi_square_quantile(freedom, ANCHOR) * tail_ratio(level, len(distances) / TOGETHER, own, skewness)
 
 
 def _t2_limit(t2: Floats, k: int, level: float, groups: int) -> Limit:

@@ -17,19 +17,16 @@ ANCHOR = 0.95
 
 FEWEST = 3.0
 
-TOGETHER = 2.0
-"""Left-out samples for each that counts: those of a segment share a model, replicates share more."""
 
-
-def tail_ratio(level: float, samples: int, freedom: float, skewness: float = 0.0) -> float:
+def tail_ratio(level: float, samples: float, freedom: float, skewness: float = 0.0) -> float:
     """The quantile at `level` as a multiple of that at 95 %; 1 at 95 %.
 
     Parameters
     ----------
     level : float
         0.95 or more.
-    samples : int
-        How many distances were left out.
+    samples : float
+        How many distances were left out, as far as each tells something of its own.
     freedom : float
         2·mean²/variance of them.
     skewness : float
@@ -37,8 +34,8 @@ def tail_ratio(level: float, samples: int, freedom: float, skewness: float = 0.0
 
     Notes
     -----
-    The normal quantile grows by that of Student's t with half the samples over 1 + 6/freedom (a variance
-    of χ²-like values is known that much worse), less what it grows by at 95 %.
+    The normal quantile grows by that of Student's t with samples/(1 + 6/freedom) (a variance of χ²-like
+    values is known that much worse), less what it grows by at 95 %.
 
     References
     ----------
@@ -48,7 +45,7 @@ def tail_ratio(level: float, samples: int, freedom: float, skewness: float = 0.0
     from scipy.special import ndtr, ndtri
 
     shape = 8.0 / max(2.0 * float(np.sqrt(2.0 / freedom)), skewness) ** 2
-    effective = max(samples / TOGETHER / (1.0 + 6.0 / freedom), FEWEST)
+    effective = max(samples / (1.0 + 6.0 / freedom), FEWEST)
     grown = _grown(level, effective) - _grown(ANCHOR, effective)
 
     def quantile(at: float) -> float:

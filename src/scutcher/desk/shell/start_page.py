@@ -23,8 +23,8 @@ class StartPaper(QWidget):
         heading.setObjectName("wordmark")
         words = QLabel(
             "Drop files or a folder here: tables (CSV, TSV, XLSX, ODS, XLS, XLSM, XLSB, Parquet, Feather), "
-            "spectra (x–y text, JCAMP-DX) "
-            "or arrays (HDF5, NetCDF, NumPy, MATLAB, TIFF stack, Zarr). Or paste a table with Ctrl+V. "
+            "spectra (x–y text, JCAMP-DX) or arrays (HDF5, NetCDF, NumPy, MATLAB, TIFF stack, Zarr, "
+            "Raw numbers). Or paste a table with Ctrl+V. "
             "What was found in them is shown before it is taken."
         )
         words.setObjectName("empty")
