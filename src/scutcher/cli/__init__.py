@@ -19,11 +19,26 @@ from scutcher.cli import (
     report,
     treat,
     treatments,
+    unmix,
     window,
 )
 from scutcher.core.errors import InputError
 
-COMMANDS = (window, demo, demo_data, fit, apply, groups, images, report, treat, formats, treatments, install)
+COMMANDS = (
+    window,
+    demo,
+    demo_data,
+    fit,
+    apply,
+    groups,
+    images,
+    unmix,
+    report,
+    treat,
+    formats,
+    treatments,
+    install,
+)
 """Each has `add(commands)`, which says its options and what runs; in the order of the help."""
 
 UNUSABLE = 1

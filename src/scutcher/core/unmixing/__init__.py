@@ -1,0 +1,1 @@
+"""Amounts of shapes in each spectrum, and shapes without references."""

@@ -1,0 +1,234 @@
+"""Shapes without references: amounts and shapes in turn, each by exact least squares."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.errors import ModelError
+from scutcher.core.progress import Watch, tell
+from scutcher.core.unmixing.one_hump import one_hump
+from scutcher.core.unmixing.shape_sums import Rule, fit_not_negative
+
+MOST_SHAPES, ROUNDS, PATIENT, SETTLED = 8, 500, 10, 1e-6
+FROM_ROUND, LEAST_REACH, MOST_REACH = 5, 0.5, 100.0
+FAINT = 1e-3
+"""Share of the largest first score below which a spectrum takes no part in the start."""
+
+SAME = 1e-10
+"""Smallest eigenvalue of the unit-diagonal products below which two shapes are one."""
+
+State = Literal["converged", "limit", "collapsed"]
+
+
+@dataclass(frozen=True, eq=False)
+class Unmixed:
+    """`X ≈ C S`.
+
+    Attributes
+    ----------
+    amounts : (n, q) float array
+        C.
+    shapes : (q, p) float array
+        S, of length one (not under closure).
+    state : "converged", "limit" or "collapsed"
+    rounds : int
+    misfit : float
+        `‖X_q − C S‖² / ‖X_q‖²`, of the rebuild from q components.
+    leftover : float
+        `‖X − C S‖² / ‖X‖²`.
+    said : str
+        Which shapes collapsed.
+    """
+
+    amounts: Floats
+    shapes: Floats
+    state: State
+    rounds: int
+    misfit: float
+    leftover: float
+    said: str = ""
+
+
+def leading_scores(spectra: Floats, q: int) -> tuple[Floats, Floats]:
+    """Scores (n, q) and directions (q, p) of uncentred data; the first score positive in sum."""
+    u, s, v = np.linalg.svd(spectra, full_matrices=False)
+    scores, directions = u[:, :q] * s[:q], v[:q]
+    if scores[:, 0].sum() < 0.0:
+        scores[:, 0] *= -1.0
+        directions[0] *= -1.0
+    return scores, directions
+
+
+def projected_start(scores: Floats) -> Integers:
+    """The rows that begin: the farthest from the mean, then always the farthest from the span of those taken.
+
+    Parameters
+    ----------
+    scores : (n, q) float array
+        Of uncentred data.
+
+    References
+    ----------
+    Nascimento & Bioucas Dias, IEEE Trans. Geosci. Remote Sens. 43 (2005) 898–910; here
+    without random directions.
+    """
+    q = scores.shape[1]
+    rows = np.flatnonzero(scores[:, 0] > FAINT * scores[:, 0].max())
+    if len(rows) < q:
+        raise ModelError(f"{len(rows)} spectra are strong enough for {q} shapes.", "Ask for fewer shapes.")
+    y = scores[rows] / scores[rows, :1]
+    taken = [int(np.argmax(np.linalg.norm(y - y.mean(axis=0), axis=1)))]
+    while len(taken) < q:
+        base = np.linalg.qr(y[taken].T)[0]
+        away = y - (y @ base) @ base.T
+        taken.append(int(np.argmax(np.linalg.norm(away, axis=1))))
+    chosen: Integers = rows[np.array(taken)]
+    return chosen
+
+
+def unmix(
+    spectra: Floats,
+    q: int,
+    rule: Rule = "not-negative",
+    humps: bool = False,
+    start: Floats | None = None,
+    watch: Watch | None = None,
+) -> Unmixed:
+    """Find q shapes and their amounts, both not negative.
+
+    Parameters
+    ----------
+    spectra : (n, p) float array
+        Not negative but for noise.
+    q : int
+        2 to 8.
+    rule : "not-negative" ★ or "sum-to-one"
+        Of the amounts.
+    humps : bool
+        Whether the amounts of each shape have one hump along the order.
+    start : (q, p) float array, optional
+        Shapes to begin with; else spectra by `projected_start`.
+
+    Raises
+    ------
+    ModelError
+        Too many shapes, or spectra that are negative.
+
+    References
+    ----------
+    Tauler, Chemometr. Intell. Lab. Syst. 30 (1995) 133–146 (alternating least squares).
+    """
+    n, p = spectra.shape
+    if not 2 <= q <= min(MOST_SHAPES, n, p):
+        raise ModelError(f"{q} shapes were asked for.", f"Ask for 2 to {min(MOST_SHAPES, n, p)}.")
+    check_not_negative(spectra)
+    scores, directions = leading_scores(spectra, q)
+    rebuilt = scores @ directions
+    floor = float(np.sum((spectra - rebuilt) ** 2))
+    shapes = np.maximum(rebuilt[projected_start(scores)] if start is None else start, 0.0)
+    closed = rule == "sum-to-one"
+    shapes = shapes if closed else _of_length_one(shapes)
+    before, errors, reach = shapes, [], 1.0
+    amounts = np.zeros((n, q))
+    state: State = "limit"
+    rounds = 0
+    for rounds in range(1, ROUNDS + 1):
+        tell(watch, rounds / ROUNDS)
+        amounts, fresh, error = _round(rebuilt, shapes, amounts, rule, humps)
+        lost = _collapsed(amounts, fresh)
+        if lost:
+            return _ended(spectra, rebuilt, amounts, fresh, "collapsed", rounds, lost)
+        if rounds >= FROM_ROUND:
+            tried = np.maximum(fresh + reach * (fresh - before), 0.0)
+            tried = tried if closed else _of_length_one(tried)
+            more = _round(rebuilt, tried, amounts, rule, humps)
+            if more[2] < error and not _collapsed(more[0], more[1]):
+                amounts, fresh, error = more
+                reach = min(1.5 * reach, MOST_REACH)
+            else:
+                reach = max(reach / 3.0, LEAST_REACH)
+        before, shapes = shapes, fresh
+        errors.append(error)
+        total = float(np.sum(rebuilt**2))
+        fell = errors[-1 - PATIENT] - error if len(errors) > PATIENT else np.inf
+        if fell < SETTLED * (floor + error) or error <= 1e-15 * total:
+            state = "converged"
+            break
+    return _ended(spectra, rebuilt, amounts, shapes, state, rounds, "")
+
+
+def check_not_negative(spectra: Floats) -> None:
+    """Refuse derivatives, SNV and centred data: shapes that are not negative cannot make them.
+
+    Raises
+    ------
+    ModelError
+    """
+    low = float(-np.minimum(spectra, 0.0).sum())
+    if low > 0.1 * float(np.abs(spectra).sum()):
+        raise ModelError(
+            "A tenth or more of these spectra is negative: shapes that are not negative cannot make them.",
+            "Leave out derivatives, SNV and centring.",
+        )
+
+
+def _round(
+    rebuilt: Floats, shapes: Floats, amounts: Floats, rule: Rule, humps: bool
+) -> tuple[Floats, Floats, float]:
+    """Amounts for the shapes, then shapes for the amounts; and the squares that are left."""
+    if humps and amounts.any():
+        amounts = _humps(rebuilt, shapes, amounts)
+    else:
+        amounts = fit_not_negative(shapes @ shapes.T, rebuilt @ shapes.T, rule)
+    fresh = fit_not_negative(amounts.T @ amounts, rebuilt.T @ amounts, "not-negative").T
+    if rule != "sum-to-one":
+        sizes = np.linalg.norm(fresh, axis=1)
+        fresh = np.divide(
+            fresh, sizes[:, np.newaxis], out=np.zeros_like(fresh), where=sizes[:, np.newaxis] > 0
+        )
+        amounts = amounts * sizes
+    return amounts, fresh, float(np.sum((rebuilt - amounts @ fresh) ** 2))
+
+
+def _humps(rebuilt: Floats, shapes: Floats, amounts: Floats) -> Floats:
+    """For each shape in turn the best amounts of one hump, the others as they are."""
+    amounts = amounts.copy()
+    for k in range(len(shapes)):
+        rest = rebuilt - amounts @ shapes + np.outer(amounts[:, k], shapes[k])
+        size = float(shapes[k] @ shapes[k])
+        if size > 0.0:
+            amounts[:, k] = one_hump(rest @ shapes[k] / size)
+    return amounts
+
+
+def _of_length_one(shapes: Floats) -> Floats:
+    sizes = np.linalg.norm(shapes, axis=1, keepdims=True)
+    found: Floats = np.divide(shapes, sizes, out=np.zeros_like(shapes), where=sizes > 0.0)
+    return found
+
+
+def _collapsed(amounts: Floats, shapes: Floats) -> str:
+    """Which shapes are empty or the same; "" for none."""
+    sizes = np.linalg.norm(shapes, axis=1)
+    empty = np.flatnonzero((sizes == 0.0) | (amounts.max(axis=0) <= 0.0))
+    if len(empty):
+        return f"shape {int(empty[0]) + 1} is empty"
+    unit = shapes / sizes[:, np.newaxis]
+    alike = unit @ unit.T
+    if np.linalg.eigvalsh(alike)[0] < SAME:
+        one, other = np.unravel_index(int(np.argmax(alike - 2.0 * np.eye(len(alike)))), alike.shape)
+        return f"shapes {int(min(one, other)) + 1} and {int(max(one, other)) + 1} are the same"
+    return ""
+
+
+def _ended(
+    spectra: Floats, rebuilt: Floats, amounts: Floats, shapes: Floats, state: State, rounds: int, said: str
+) -> Unmixed:
+    made = amounts @ shapes
+    misfit = float(np.sum((rebuilt - made) ** 2) / np.sum(rebuilt**2))
+    leftover = float(np.sum((spectra - made) ** 2) / np.sum(spectra**2))
+    return Unmixed(amounts, shapes, state, rounds, misfit, leftover, said)

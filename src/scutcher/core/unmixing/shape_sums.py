@@ -1,0 +1,189 @@
+"""Each spectrum as a sum of chosen shapes over a background: amounts, how sure they are, what is left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+import numpy as np
+
+from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.errors import ModelError
+from scutcher.core.numeric.order_structure import OrderStructure, order_structure
+from scutcher.core.unmixing.noise_correlation import NoiseCorrelation, noise_correlation
+
+MOST, ALIKE, PAST = 10, 1e-10, 2.326
+"""Shapes at most; what the smallest eigenvalue of their angles must reach; z above which one is missing."""
+
+NOTHING = 1e-10
+"""Share of a shape that must be left of it beside the background."""
+
+Rule = Literal["free", "not-negative", "sum-to-one"]
+
+
+@dataclass(frozen=True, eq=False)
+class ShapeSums:
+    """Amounts of q shapes in n spectra.
+
+    Attributes
+    ----------
+    amounts : (n, q) float array
+    at_bound : (n, q) bool array
+        Where an amount is zero because it may not be less.
+    errors : (n, q) float array
+        Standard errors under the correlated noise of these spectra; NaN at the bound.
+    bounds : (n, q) float array
+        What an amount at its bound is likely not to pass (its standard error as if it were free).
+    residuals : (n, p) float array
+    misfit : (n,) float array
+        `‖e‖/‖x̃‖`, over the background.
+    noise : NoiseCorrelation
+    leftover : OrderStructure or None
+        Structure along the order of what is left over.
+    """
+
+    amounts: Floats
+    at_bound: Booleans
+    errors: Floats
+    bounds: Floats
+    residuals: Floats
+    misfit: Floats
+    noise: NoiseCorrelation
+    leftover: OrderStructure | None
+
+    @property
+    def another_is_needed(self) -> bool:
+        """Whether what is left over goes along the order more smoothly than chance does in 99 of 100 sets."""
+        return self.leftover is not None and self.leftover.z > PAST
+
+
+def background(p: int, degree: int) -> Floats:
+    """Orthonormal Legendre polynomials up to a degree over p channels, (p, degree + 1); none for −1."""
+    u = np.linspace(-1.0, 1.0, p)
+    raw = np.polynomial.legendre.legvander(u, max(degree, 0))[:, : degree + 1]
+    found: Floats = np.linalg.qr(raw)[0] if degree >= 0 else np.zeros((p, 0))
+    return found
+
+
+def shape_sums(
+    spectra: Floats, shapes: Floats, rule: Rule = "not-negative", degree: int = 0, ordered: bool = True
+) -> ShapeSums:
+    """Fit every spectrum, exactly: each set of shapes that can be in it is tried.
+
+    Parameters
+    ----------
+    spectra : (n, p) float array
+        In order of time or gradient.
+    shapes : (q, p) float array
+        As given; 1 to 10.
+    rule : "free", "not-negative" ★ or "sum-to-one" (which are not negative either)
+    degree : int
+        Of the background, −1 for none; ★ 0, a constant; its sign is free.
+    ordered : bool
+        Whether the order of the spectra means something.
+
+    Raises
+    ------
+    ModelError
+        Two shapes (or a shape and the background) cannot be told apart; or too many shapes.
+
+    References
+    ----------
+    Lawson & Hanson, Solving Least Squares Problems (1974).
+    """
+    q, p = shapes.shape
+    if not 1 <= q <= MOST:
+        raise ModelError(f"{q} shapes were given.", f"Give 1 to {MOST}.")
+    base = background(p, degree)
+    x, s = _without(spectra, base), _without(shapes, base)
+    gram = s @ s.T
+    lengths = np.sqrt(np.diag(gram))
+    gone = lengths <= NOTHING * np.linalg.norm(shapes, axis=1)
+    if gone.any() or np.linalg.eigvalsh(gram / np.outer(lengths, lengths))[0] < ALIKE:
+        raise ModelError(
+            "The shapes cannot be told apart: one is a sum of the others or of the background.",
+            "Leave one out, or choose a plainer background.",
+        )
+    products = x @ s.T
+    amounts, support = fitted(gram, products, rule)
+    residuals = x - amounts @ s
+    noise = noise_correlation(residuals, np.column_stack([shapes.T, base]))
+    errors, bounds = _errors(gram, s, support, residuals, noise, rule)
+    size = np.linalg.norm(x, axis=1)
+    misfit = np.divide(np.linalg.norm(residuals, axis=1), size, out=np.zeros(len(x)), where=size > 0.0)
+    leftover = None
+    if ordered and len(x) > 1:
+        leftover = order_structure(np.linalg.svd(residuals, full_matrices=False)[0][:, 0], False)
+    return ShapeSums(amounts, ~support, errors, bounds, residuals, misfit, noise, leftover)
+
+
+def _without(values: Floats, base: Floats) -> Floats:
+    found: Floats = values - (values @ base) @ base.T
+    return found
+
+
+def fitted(gram: Floats, products: Floats, rule: Rule) -> tuple[Floats, Booleans]:
+    """Amounts, and which shapes are in each spectrum; of all feasible sets the one that fits best."""
+    n, q = products.shape
+    free = np.asarray(np.linalg.solve(gram, products.T).T, dtype=np.float64)
+    if rule == "free":
+        return free, np.ones((n, q), dtype=bool)
+    best = np.full(n, np.inf)
+    amounts, support = np.zeros((n, q)), np.zeros((n, q), dtype=bool)
+    least = 1 if rule == "sum-to-one" else 0
+    for size in range(least, q + 1):
+        for chosen in combinations(range(q), size):
+            inside = list(chosen)
+            trial = np.zeros((n, q))
+            if inside:
+                part = gram[np.ix_(inside, inside)]
+                own = np.linalg.solve(part, products[:, inside].T).T
+                if rule == "sum-to-one":
+                    ones = np.linalg.solve(part, np.ones(size))
+                    own += np.outer(1.0 - own.sum(axis=1), ones / ones.sum())
+                trial[:, inside] = own
+            away = trial - free
+            cost = np.einsum("ij,jk,ik->i", away, gram, away)
+            better = (trial >= 0.0).all(axis=1) & (cost < best * (1.0 - 1e-12))
+            better |= (trial >= 0.0).all(axis=1) & ~np.isfinite(best)
+            best[better], amounts[better] = cost[better], trial[better]
+            support[better] = False
+            support[np.ix_(better, inside)] = True
+    return amounts, support
+
+
+def fit_not_negative(gram: Floats, products: Floats, rule: Rule) -> Floats:
+    """Amounts by least squares: `gram` (q, q) of the shapes, `products` (n, q) of spectra with them."""
+    jitter = 1e-14 * float(np.trace(gram)) / len(gram)
+    return fitted(gram + jitter * np.eye(len(gram)), products, rule)[0]
+
+
+def _errors(
+    gram: Floats, s: Floats, support: Booleans, residuals: Floats, noise: NoiseCorrelation, rule: Rule
+) -> tuple[Floats, Floats]:
+    """Standard errors of the amounts, and those that amounts at their bound would have."""
+    variance = np.einsum("ij,ij->i", residuals, residuals) / noise.freedom
+    spread = s @ noise.matrix @ s.T
+    errors, bounds = np.full(support.shape, np.nan), np.full(support.shape, np.nan)
+    for pattern in np.unique(support, axis=0):
+        rows = (support == pattern).all(axis=1)
+        inside = np.flatnonzero(pattern)
+        errors[np.ix_(rows, inside)] = np.sqrt(
+            np.outer(variance[rows], np.diag(_covariance(gram, spread, inside, rule)))
+        )
+        for outside in np.flatnonzero(~pattern).tolist():
+            both = np.append(inside, outside)
+            own = _covariance(gram, spread, both, rule)[-1, -1]
+            bounds[rows, outside] = np.sqrt(variance[rows] * own)
+    return errors, bounds
+
+
+def _covariance(gram: Floats, spread: Floats, inside: np.ndarray, rule: Rule) -> Floats:
+    """Of the amounts of some shapes, per unit of noise variance."""
+    part = np.linalg.inv(gram[np.ix_(inside, inside)])
+    if rule == "sum-to-one":
+        ones = part.sum(axis=1)
+        part = part - np.outer(ones, ones) / ones.sum()
+    found: Floats = part @ spread[np.ix_(inside, inside)] @ part
+    return found
