@@ -5,7 +5,14 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
+from scutcher.cli.options import (
+    DONE,
+    Commands,
+    add_data_options,
+    add_limits_option,
+    data_of,
+    say_what_was_not_read,
+)
 
 
 def add(commands: Commands) -> None:
@@ -13,12 +20,7 @@ def add(commands: Commands) -> None:
     applied = commands.add_parser("apply", help="project new samples onto a saved model")
     applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     add_data_options(applied)
-    applied.add_argument(
-        "--limits",
-        choices=("held-out", "fitted"),
-        default="held-out",
-        help="what the limits were learned from",
-    )
+    add_limits_option(applied)
     applied.add_argument("--out", type=Path, required=True, metavar="DIR")
     applied.set_defaults(run=_apply)
 

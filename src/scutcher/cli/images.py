@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of
+from scutcher.cli.options import DONE, Commands, add_data_options, add_limits_option, data_of
 
 if TYPE_CHECKING:
     from scutcher.core.arrays import Booleans
@@ -50,12 +50,7 @@ def add(commands: Commands) -> None:
     mapped.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     add_data_options(mapped)
     add_image_options(mapped)
-    mapped.add_argument(
-        "--limits",
-        choices=("held-out", "fitted"),
-        default="held-out",
-        help="what the limits were learned from",
-    )
+    add_limits_option(mapped)
     mapped.add_argument("--out", type=Path, required=True, metavar="DIR")
     mapped.set_defaults(run=_map)
 

@@ -58,6 +58,16 @@ def add_data_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--join", choices=CHOICES["join"], help="how several sheets are put together")
 
 
+def add_limits_option(parser: argparse.ArgumentParser) -> None:
+    """Ask which limits judge new samples."""
+    parser.add_argument(
+        "--limits",
+        choices=("held-out", "fitted"),
+        default="held-out",
+        help="what the limits were learned from",
+    )
+
+
 MARKS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", "blanks": " ", "none": "", "space": " "}
 
 SAMPLES = {None: "", "row": "rows", "column": "columns"}
