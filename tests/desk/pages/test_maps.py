@@ -163,6 +163,21 @@ class Maps(WindowCase):
         self.key("i", SHIFT)
         self.assertEqual(len(self.look.picked), WIDE * TALL - len(common))
 
+    def test_picked_pixels_become_a_data_set_of_their_own(self):
+        self.page.picked_apart()
+        self.assertIn("Too few pixels", self.window.message.label.text())
+        self.drag(self.one, [self.at(20, 20), self.at(45, 40)])
+        cells = self.picked_cells()
+        entry = next(e for e in self.window.finder.entries() if e.words.startswith("Picked pixels as a data"))
+        entry.run()
+        self.until(lambda: len(self.state.datasets) == 2 and self.desk.moment.found is not None)
+        self.until(lambda: self.desk.moment.found.table is self.state.table)
+        settle()
+        self.assertEqual(len(self.state.table.ids), len(cells))
+        self.assertEqual(self.state.recipe.treat[0].method, "snv")
+        xs, ys = zip(*cells, strict=True)
+        self.until(lambda: self.page.map_at(0).values.shape == (len(set(ys)), len(set(xs))))
+
     def test_the_difference_of_two_regions(self):
         self.page.beside.kinds["two"].click()
         settle()

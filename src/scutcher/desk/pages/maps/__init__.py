@@ -51,6 +51,12 @@ PAGE = Page(
             "invert, not, complement",
         ),
         PageAct(
+            "Picked pixels as a data set of their own",
+            "",
+            lambda page: page.picked_apart(),
+            "region, crop, cut out, new table",
+        ),
+        PageAct(
             "Components by smoothness",
             "",
             lambda page: page.show_kind("smooth"),

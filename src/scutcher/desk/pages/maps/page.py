@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -15,6 +16,7 @@ from scutcher.charts.map_finding import Pieces, StrangeObject, finding, strange_
 from scutcher.charts.maps import PictureMap
 from scutcher.charts.pixels import Subject
 from scutcher.core.arrays import Booleans
+from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -26,6 +28,7 @@ from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
 from scutcher.desk.widgets.panel import choice_words, paper
+from scutcher.study.document.commands.data import AddDataSet
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import PixelGrid
@@ -37,6 +40,9 @@ TOOLS = {
     "brush": "brush|Drag over pixels",
     "flood": "like it|Click a pixel: what is connected to it and has a like value on this map is picked",
 }  # fmt: skip
+LEAST = 8
+"""Pixels of a data set of its own."""
+
 RANGE = 98
 """Pixels of the histogram with its heading."""
 
@@ -232,6 +238,18 @@ class MapsPage(PageView):
         found, picked = self.desk.moment.found, set(self.desk.selection.look.picked)
         if found is not None:
             self.desk.selection.pick([row for row in found.usable.rows.tolist() if row not in picked])
+
+    def picked_apart(self) -> None:
+        """The picked pixels as one more data set of the study, with the recipe of now."""
+        state, rows = self.desk.moment.state, sorted(self.desk.selection.look.picked)
+        if state.table is None or len(rows) < LEAST:
+            self.desk.say(InputError("Too few pixels are picked for a data set.", f"Pick {LEAST} or more."))
+            return
+        bare = replace(state.table, set_aside={})
+        name = f"{bare.name}, {len(rows):,} pixels"
+        table = replace(bare.take(np.array(rows, dtype=np.intp)), name=name)
+        self.desk.selection.forget()
+        self.desk.do(AddDataSet(name, table, state.recipe))
 
     def mask_outside(self) -> None:
         """Set aside the pixels whose value on the active map lies outside the range of its colours."""

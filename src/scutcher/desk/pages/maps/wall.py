@@ -43,7 +43,6 @@ class MapWall:
         ]
         self.layout = QGridLayout()
         self.layout.setSpacing(7)
-        self.layout.setColumnStretch(0, 1)
         self._lay()
 
     @property
@@ -62,13 +61,15 @@ class MapWall:
         return pixel_grid(self.desk.moment.state.table)
 
     def _lay(self) -> None:
-        """One row of up to two maps, two rows of more."""
-        self.layout.setColumnStretch(1, 1 if self.count > 1 else 0)
+        """One row of up to three maps, two rows of four."""
+        across = 2 if self.count == 4 else self.count
+        for column in range(3):
+            self.layout.setColumnStretch(column, int(column < across))
         for place, panel in enumerate(self.panels):
             self.layout.removeWidget(panel)
             panel.setVisible(place < self.count)
             if place < self.count:
-                self.layout.addWidget(panel, place // 2, place % 2)
+                self.layout.addWidget(panel, place // across, place % across)
 
     # What maps show
 
