@@ -1,9 +1,11 @@
 """What is normal for groups: means of groups of the same size."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
+from scutcher.core.distances import contributions
 from scutcher.core.distances.contributions import means_of_groups
 
 
@@ -38,6 +40,25 @@ class Groups(unittest.TestCase):
         three_of_three = means_of_groups(lots, 3, codes, 3, draws=4000).std(axis=0)
         np.testing.assert_allclose(three_of_one, lots.std(axis=0), rtol=0.06)
         np.testing.assert_allclose(three_of_three, lots.std(axis=0) / np.sqrt(3), rtol=0.06)
+
+    def test_very_many_groups_have_the_spread_of_drawn_ones(self):
+        """Against the loop over groups: the same spread, alone and in replicates."""
+        rng = np.random.default_rng(4)
+        z = rng.normal(size=(900, 3))
+        for codes in (np.arange(900), np.arange(900) // 2):
+            for groups in (60, 300):
+                size = groups * (900 // (int(codes.max()) + 1))
+                with mock.patch.object(contributions, "MANY_GROUPS", 10**9):
+                    slow = means_of_groups(z, size, codes, groups, draws=600).std(axis=0)
+                with mock.patch.object(contributions, "MANY_GROUPS", 0):
+                    fast = means_of_groups(z, size, codes, groups, draws=600).std(axis=0)
+                np.testing.assert_allclose(fast, slow, rtol=0.2)
+
+    def test_half_of_very_many_picked_is_no_loop_over_them(self):
+        with mock.patch.object(np.random, "default_rng") as never:
+            means = means_of_groups(np.ones((500, 2)), 50_000, np.arange(500), 50_000, draws=50)
+        never.assert_not_called()
+        np.testing.assert_allclose(means, 1.0)
 
 
 if __name__ == "__main__":

@@ -52,6 +52,10 @@ def t2_shares(z: Floats, model: Plane) -> Floats:
     return z * ((z @ model.loadings) @ weighted.T)
 
 
+MANY_GROUPS = 200
+"""Groups of a pick above which nothing is drawn."""
+
+
 def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: int = DRAWS) -> Floats:
     """Means of so many samples, drawn from reference samples: what is normal for the mean of a pick.
 
@@ -73,6 +77,8 @@ def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: i
     """
     if size <= 1:
         return z
+    if groups > MANY_GROUPS:
+        return _many_groups(z, codes, groups, draws)
     rng = np.random.default_rng(1)
     weights = np.zeros((draws, len(z)))
     rows = [np.flatnonzero(codes == code) for code in np.unique(codes)]
@@ -84,6 +90,21 @@ def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: i
             np.add.at(row, some, 1.0 / size)
     means: Floats = weights @ z
     return means
+
+
+def _many_groups(z: Floats, codes: Integers, groups: int, draws: int) -> Floats:
+    """The same of very many groups, (draws, p): the mean of so many is normal, and its spread is known."""
+    from scipy.special import ndtri
+
+    _, own, sizes = np.unique(codes, return_inverse=True, return_counts=True)
+    count = len(sizes)
+    sums = np.zeros((count, z.shape[1]))
+    np.add.at(sums, own, z)
+    means = sums / sizes[:, np.newaxis]
+    left = 1.0 if 2 * groups > count else 1.0 - (groups - 1.0) / max(count - 1.0, 1.0)
+    places = ndtri((np.arange(draws) + 0.5) / draws)
+    found: Floats = means.mean(axis=0) + np.outer(places, means.std(axis=0) * np.sqrt(left / groups))
+    return found
 
 
 def normal_band(shares: Floats, coverage: float = 0.95) -> Band:
