@@ -4,10 +4,12 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
 from scutcher.cli import main
+from scutcher.files.images import opening
 from tests.cli.test_commands import call
 
 ROWS, COLUMNS, P = 12, 10, 8
@@ -79,6 +81,7 @@ class Images(unittest.TestCase):
                 self.assertEqual(found["samples"], ROWS * COLUMNS)
                 self.assertEqual(np.load(out / "maps" / "score-1.npy").shape, (ROWS, COLUMNS))
                 self.assertEqual(found["validation"]["scheme"], "tiles")
+                self.assertEqual(found["evidence"]["lowest-press"], 2)
 
     def test_map_gives_the_maps_of_the_fit(self):
         self.files()
@@ -127,6 +130,23 @@ class Images(unittest.TestCase):
         self.assertEqual(lines[0], "sample,x / px,y / px,PC1,PC2")
         self.assertTrue(lines[12].startswith("y1x1,1,1,"), lines[12])
         self.assertEqual(len(lines), ROWS * COLUMNS + 1)
+
+    def test_what_is_worked_on_where_it_lies(self):
+        """A table of moderate size is read as ever; images, and tables of very many rows, are not."""
+        values = cube().reshape(-1, P)
+        np.save(self.folder / "table.npy", values)
+        np.save(self.folder / "image.npy", cube())
+        with mock.patch.object(opening, "LARGE", 1000):
+            self.assertFalse(opening.is_large(self.folder / "table.npy"))
+            self.assertTrue(opening.is_large(self.folder / "image.npy"))
+            self.assertFalse(opening.is_large(self.folder / "none.npy"))
+            with mock.patch.object(opening, "MANY_ROWS", 100):
+                found, out = self.fit("table.npy", "--components", "2")
+        self.assertEqual(found["validation"]["scheme"], "random")
+        lines = (out / "scores.csv").read_text().splitlines()
+        self.assertEqual(lines[0], "sample,PC1,PC2")
+        self.assertTrue(lines[1].startswith("1,") and lines[-1].startswith(f"{len(values)},"))
+        self.assertFalse((out / "maps" / "q.png").exists())
 
     def test_squares_and_images_side_by_side(self):
         self.files()

@@ -11,7 +11,7 @@ import numpy as np
 from scutcher.core.data.axis import Axis, split_unit
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Folded, Stacked
-from scutcher.core.errors import FileError
+from scutcher.core.errors import FileError, InputError
 from scutcher.core.images.image import Image
 from scutcher.files.arrays.choosing import axis_of_cube
 from scutcher.files.arrays.in_file import InFile, npy_in_file
@@ -59,13 +59,23 @@ def can_open(path: Path) -> bool:
     return path.suffix.lower() in (*RAW, ".npy", *CONTAINERS)
 
 
+MANY_ROWS, MUCH = 1_000_000, 2_000_000_000
+"""Rows and bytes of a table above which it is worked on where it lies; an image is from LARGE on."""
+
+
 def is_large(path: Path) -> bool:
     """Whether a file is better worked on where it lies."""
-    if not can_open(path) or not path.exists():
+    if not can_open(path) or path.suffix.lower() in RAW or not path.exists():
         return False
-    if path.is_dir():
-        return sum(part.stat().st_size for part in path.rglob("*") if part.is_file()) > LARGE
-    return path.stat().st_size > LARGE
+    inside = path.rglob("*") if path.is_dir() else (path,)
+    size = sum(file.stat().st_size for file in inside if file.is_file())
+    if size <= LARGE:
+        return False
+    try:
+        image = open_image(path)
+    except InputError:
+        return False  # reading it says why
+    return image.layout.columns > 1 or image.pixels > MANY_ROWS or size > MUCH
 
 
 def stacked(images: Sequence[Image]) -> Image:

@@ -14,6 +14,7 @@ from scutcher.core.images.image import Image
 from scutcher.core.images.smooth_order import SmoothOrder
 from scutcher.core.images.streamed_model import PixelMaps, StreamedModel
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
+from scutcher.core.validation.evidence import KEYS
 from scutcher.files.model_json import write_model
 from scutcher.files.results import (
     held_out_plain,
@@ -45,19 +46,17 @@ def write_image_fit(
 
 
 def _write_lists(folder: Path, image: Image, maps: PixelMaps) -> list[str]:
-    """A row for each pixel that counts, by its place: `y3x12`."""
+    """A row for each pixel that counts, by its place: `y3x12`; of a tall table by its number."""
     known = np.flatnonzero(maps.known)
     places = [image.place_of(int(pixel)) for pixel in known]
-    pixels = Table(
-        np.zeros((len(known), 1)),
-        Axis(("none",)),
-        tuple(f"y{row}x{column}" for column, row in places),
-        image.name,
-        properties=tuple(
-            PropertyColumn(name, np.array([place[which] for place in places], dtype=np.float64), "px")
-            for which, name in enumerate("xy")
-        ),
+    ids = tuple(f"y{row}x{column}" for column, row in places)
+    properties = tuple(
+        PropertyColumn(name, np.array([place[which] for place in places], dtype=np.float64), "px")
+        for which, name in enumerate("xy")
     )
+    if image.layout.columns == 1:
+        ids, properties = tuple(str(row + 1) for row in known.tolist()), ()
+    pixels = Table(np.zeros((len(known), 1)), Axis(("none",)), ids, image.name, properties=properties)
     write_scores(folder / "scores.csv", pixels, maps.scores[known].astype(np.float64))
     distances = (
         ("t2", maps.t2, maps.t2_limit),
@@ -121,6 +120,7 @@ def image_summary(
         "q_limit": limit_plain(maps.q_limit),
         "joint": joint,
         "held_out": held_out_plain(saved.held_out),
+        "evidence": dict.fromkeys(KEYS) | {"lowest-press": _lowest_press(model)},
         "left_out": {
             "samples": [],
             "variables": [{"variable": name, "reason": "constant over the image"} for name in constant],
@@ -128,6 +128,14 @@ def image_summary(
         "warnings": list(model.remarks),
         "seconds_fit": seconds,
     }
+
+
+def _lowest_press(model: StreamedModel) -> int | None:
+    """The number with the lowest held-out error; none is one too."""
+    known = np.isfinite(model.q2)
+    if not known.any():
+        return None
+    return int(np.nanargmax(np.concatenate([[0.0], model.q2])))
 
 
 def image_plain(image: Image) -> dict[str, Any]:
