@@ -15,7 +15,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixels import Behind
+from scutcher.study.evaluation.pixel_passes import Behind
 
 AROUND = (0.05, 0.95)
 """Of the pixels, what a band on the spectra strip shows."""

@@ -14,7 +14,8 @@ from scutcher.core.images.map_structure import MapStructure, map_structure
 from scutcher.core.images.spectral_angle import spectral_angle
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixels import Behind, PixelGrid
+from scutcher.study.evaluation.pixel_passes import Behind
+from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.whole_image import WholeMaps
 
 

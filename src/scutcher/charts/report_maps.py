@@ -9,7 +9,8 @@ from scutcher.charts.report_document import Heading, Paragraph, Part, Picture, R
 from scutcher.charts.words import with_minus
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixels import Behind, pixel_grid
+from scutcher.study.evaluation.pixel_passes import Behind
+from scutcher.study.evaluation.pixels import pixel_grid
 
 PICTURES, OBJECTS = 3, 20
 """Components that are shown, and objects that are listed."""

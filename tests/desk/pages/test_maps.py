@@ -287,6 +287,18 @@ class Maps(WindowCase):
         self.assertIn("silhouette", self.page.wall.panels[0].panel.note.text())
         self.assertIn("found again", self.page.wall.panels[0].panel.note.text())
 
+    def test_two_maps_of_different_numbers_of_groups_come_to_rest(self):
+        self.choose("3 groups of pixels")
+        self.choose("4 groups of pixels", 1)
+        self.until(lambda: all(self.page.map_at(place) is not None for place in (0, 1)))
+        self.until(lambda: not self.desk.live.busy)
+        settle()
+        shown = [self.page.map_at(place) for place in (0, 1)]
+        self.assertEqual([len(one.names) for one in shown], [3, 4])
+        with mock.patch.object(self.desk.live, "ask") as never:
+            self.page.wall.show()
+        never.assert_not_called()
+
     def test_likeness_to_the_pick(self):
         self.desk.selection.pick(np.flatnonzero(self.code == 4).tolist())
         self.choose("likeness to the pick (spectral angle)")

@@ -46,12 +46,6 @@ class PixelTreatment:
         """The channels after the last step."""
         return self._chain(self._probe()).axis
 
-    @cached_property
-    def signal(self) -> tuple[str, str]:
-        """What is measured after the last step, and its unit."""
-        table = self._chain(self._probe())
-        return table.signal, table.signal_unit
-
     def apply(self, stored: Any, scratch: Scratch | None = None) -> tuple[Floats, Booleans]:
         """Treat rows as stored: those that can be, (m', p') float64, and which they are, (m,) bool.
 

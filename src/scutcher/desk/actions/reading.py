@@ -14,7 +14,7 @@ from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.files.columns import Roles
 from scutcher.files.hashes import content_hash
-from scutcher.study.evaluation.whole_image import step_of
+from scutcher.study.evaluation.pixels import step_of
 from scutcher.study.work import Priority
 
 SLOT = "reading"

@@ -306,26 +306,26 @@ def _assembled(values: np.ndarray, found: _Belongs, path: Path) -> Table:
             ids = texts
         else:
             classes.append(ClassColumn(vector.name, texts))
-    axis = found.axis
-    places = np.arange(1.0, p + 1.0) if axis is None else axis.values.astype(np.float64)
-    labels = tuple(f"{place:.17g}" if axis else str(int(place)) for place in places)
-    quantity, unit = split_unit(axis.header if axis else "")
-    if not unit and unit_named(quantity):
-        quantity, unit = unit_named(quantity) or ("", "")
-    known = unit_named(unit) if unit else None
     return Table(
         values=values,
-        axis=Axis(
-            labels,
-            places,
-            "" if quantity.lower() in ("axis", "x") else quantity,
-            known[1] if known and known[1] else unit,
-        ),
+        axis=axis_of_vector(found.axis, p),
         ids=ids or unique_names([""] * n),
         name=path.stem,
         classes=tuple(classes),
         properties=tuple(properties),
     )
+
+
+def axis_of_vector(axis: Stored | None, p: int) -> Axis:
+    """The axis that a vector is, with its quantity and unit; 1…p where there is none."""
+    places = np.arange(1.0, p + 1.0) if axis is None else np.ravel(axis.values).astype(np.float64)
+    labels = tuple(f"{place:.17g}" if axis else str(int(place)) for place in places)
+    quantity, unit = split_unit(axis.header if axis else "")
+    if not unit and unit_named(quantity):
+        quantity, unit = unit_named(quantity) or ("", "")
+    known = unit_named(unit) if unit else None
+    named = "" if quantity.lower() in ("axis", "x") else quantity
+    return Axis(labels, places, named, known[1] if known and known[1] else unit)
 
 
 def _only_counts(values: np.ndarray, name: str) -> bool:

@@ -8,12 +8,11 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.data.axis import Axis, split_unit
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Folded, Stacked
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.images.image import Image
-from scutcher.files.arrays.choosing import axis_of_cube
+from scutcher.files.arrays.choosing import axis_of_cube, axis_of_vector
 from scutcher.files.arrays.in_file import InFile, npy_in_file
 from scutcher.files.arrays.loading import HDF5_BEGINS
 from scutcher.files.arrays.raw_numbers import SUFFIXES
@@ -137,7 +136,7 @@ def _raw(path: Path, shape: ImageShape | None) -> Image:
     return Image(
         Folded(array, ORDERS[shape.order]),
         GridLayout(shape.rows, shape.columns),
-        _counted(shape.channels),
+        axis_of_vector(None, shape.channels),
         name=path.stem,
     )
 
@@ -169,25 +168,6 @@ def _image(arrays: Sequence[Stored], path: Path, shape: ImageShape | None, name:
                 f"{said.rows} × {said.columns}.",
                 "Leave the layout out.",
             )
-    found = _named_axis(axis) if axis is not None else _counted(int(chosen.values.shape[channels]))
+    found = axis_of_vector(axis, int(chosen.values.shape[channels]))
     title = path.stem if chosen.name == path.stem or len(cubes) == 1 else f"{path.stem} {chosen.name}"
     return Image(Folded(chosen.values, channels), GridLayout(rows, columns), found, name=title)
-
-
-def _counted(channels: int) -> Axis:
-    places = np.arange(1.0, channels + 1.0)
-    return Axis(tuple(str(place + 1) for place in range(channels)), places)
-
-
-def _named_axis(stored: Stored) -> Axis:
-    from scutcher.files.layout.headers import unit_named
-
-    places = np.ravel(stored.values).astype(np.float64)
-    quantity, unit = split_unit(stored.header)
-    known = unit_named(unit) if unit else None
-    return Axis(
-        tuple(f"{place:.17g}" for place in places),
-        places,
-        "" if quantity.lower() in ("axis", "x") else quantity,
-        known[1] if known and known[1] else unit,
-    )

@@ -10,7 +10,6 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.images.image import Image
 from scutcher.core.images.measuring import plane_of
@@ -23,17 +22,10 @@ from scutcher.files.images.opening import can_open, open_image
 from scutcher.files.images.shape import shape_of
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixels import pixel_grid
+from scutcher.study.evaluation.pixels import pixel_grid, step_of
 
 GROUPS = 60
 """Parts in which the picture gets sharp."""
-
-
-def step_of(table: Table) -> int:
-    """Every so-manieth row and column of the image is in the table; 1 for all."""
-    named = {column.name.lower(): column.values for column in table.properties}
-    rows = np.unique(named.get("row", named.get("y", np.empty(0))))
-    return max(1, round(float(np.diff(rows).min()))) if len(rows) > 1 else 1
 
 
 def is_thinned(state: State) -> bool:

@@ -10,14 +10,25 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixels import Behind, PixelGrid, groups_of, smooth_of
+from scutcher.study.evaluation.pixel_passes import Behind, groups_of, smooth_of
+from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.evaluation.whole_image import WholeMaps, go_over
 
 SHARE_SHOWN = 0.03
 """Share of the work after which the maps are drawn again."""
 
-SLOTS = {"smooth": "maps smooth", "groups": "maps groups"}
+KINDS = ("smooth", "groups")
+
+Key = tuple[str, float]
+"""A kind, and the number of groups: two maps may show different numbers."""
+
+SMOOTH: Key = ("smooth", 0.0)
+
+
+def key_of(subject: Subject) -> Key:
+    """What a subject needs: all smooth components come at once, groups for each number."""
+    return ("groups", subject.which[0]) if subject.kind == "groups" else SMOOTH
 
 
 class MapsBehind:
@@ -25,46 +36,46 @@ class MapsBehind:
 
     def __init__(self, desk: Desk, arrived: Callable[[], None]) -> None:
         self._desk, self._arrived = desk, arrived
-        self._kept: dict[str, tuple[object, float, Behind]] = {}
-        self._asked: dict[str, tuple[object, float]] = {}
+        self._kept: dict[Key, tuple[object, Behind]] = {}
+        self._asked: dict[Key, object] = {}
         self.words = ""
         self.whole: WholeMaps | None = None
         self._whole_of: object = None
 
     def of(self, found: Evaluation, grid: PixelGrid, subject: Subject) -> Behind:
         """What there is for a subject; empty while it is being computed."""
-        if subject.kind not in SLOTS:
+        if subject.kind not in KINDS:
             return Behind()
-        wanted = (found.model, subject.which[0] if subject.kind == "groups" else 0.0)
-        kept = self._kept.get(subject.kind)
-        if kept is not None and kept[0] is wanted[0] and kept[1] == wanted[1]:
-            return kept[2]
-        if self._asked.get(subject.kind) != wanted:
-            self._asked[subject.kind] = wanted
-            self._ask(found, grid, subject, wanted)
+        key = key_of(subject)
+        kept = self._kept.get(key)
+        if kept is not None and kept[0] is found.model:
+            return kept[1]
+        if self._asked.get(key) is not found.model:
+            self._asked[key] = found.model
+            self._ask(found, grid, key)
         return Behind()
 
     @property
     def smooth(self) -> Behind:
         """The components by smoothness as far as they are known."""
-        kept = self._kept.get("smooth")
-        return Behind() if kept is None else kept[2]
+        kept = self._kept.get(SMOOTH)
+        return Behind() if kept is None else kept[1]
 
     def said(self, subject: Subject) -> str:
         """What is to be said beside a smooth component, or of a number of groups."""
         if subject.kind == "groups":
             return self._of_groups(int(subject.which[0]))
-        kept = self._kept.get("smooth")
-        if subject.kind != "smooth" or kept is None or kept[2].autocorrelation is None:
+        smooth = self.smooth
+        if subject.kind != "smooth" or smooth.autocorrelation is None:
             return ""
-        own = float(kept[2].autocorrelation[min(subject.component, len(kept[2].autocorrelation) - 1)])
-        words = "above" if own > kept[2].limit else "within"
-        return f" · autocorrelation {own:.2f}, {words} the limit of noise {kept[2].limit:.2f}"
+        own = float(smooth.autocorrelation[min(subject.component, len(smooth.autocorrelation) - 1)])
+        words = "above" if own > smooth.limit else "within"
+        return f" · autocorrelation {own:.2f}, {words} the limit of noise {smooth.limit:.2f}"
 
     def _of_groups(self, count: int) -> str:
         """Two lines on the number, side by side."""
-        kept = self._kept.get("groups")
-        judged = None if kept is None else kept[2].judged
+        kept = self._kept.get(("groups", float(count)))
+        judged = None if kept is None else kept[1].judged
         if judged is None or count not in judged.counts:
             return ""
         at = judged.counts.index(count)
@@ -110,23 +121,24 @@ class MapsBehind:
         """The maps of all pixels, as far as they are there, where they are of this model."""
         return self.whole if self._whole_of is found.model else None
 
-    def _ask(self, found: Evaluation, grid: PixelGrid, subject: Subject, wanted: tuple[Any, float]) -> None:
+    def _ask(self, found: Evaluation, grid: PixelGrid, key: Key) -> None:
         self.words = "The map is being computed."
-        kept = self._kept.get("groups")
-        judged = kept[2].judged if kept is not None and kept[0] is wanted[0] else None
+        kind, count = key
+        of_model = (kept for kept in self._kept.values() if kept[0] is found.model)
+        judged = next((behind.judged for _, behind in of_model if behind.judged is not None), None)
 
         def work(watch: Watch) -> Behind:
-            if subject.kind == "smooth":
+            if kind == "smooth":
                 return smooth_of(found, grid, watch)
-            return groups_of(found, int(subject.which[0]), judged, watch)
+            return groups_of(found, int(count), judged, watch)
 
         def done(answer: Any) -> None:
             if isinstance(answer, InputError):
                 self.words = str(answer)
             elif isinstance(answer, Exception):
                 raise answer
-            elif self._asked.get(subject.kind) == wanted:
-                self._kept[subject.kind] = (wanted[0], wanted[1], answer)
+            elif self._asked.get(key) is found.model:
+                self._kept[key] = (found.model, answer)
             self._arrived()
 
-        self._desk.live.ask(SLOTS[subject.kind], None, work, done)
+        self._desk.live.ask(f"maps {kind} {count:g}", None, work, done)

@@ -17,7 +17,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.panel import ChartPanel
-from scutcher.study.evaluation.pixels import Behind
+from scutcher.study.evaluation.pixel_passes import Behind
 
 KINDS = {
     "less": "less mean|Less the mean of all pixels, so that small differences show",
