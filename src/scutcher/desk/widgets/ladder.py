@@ -96,7 +96,7 @@ class LadderBars(QWidget):
             painter.setPen(QPen(QColor(colours.ALARM), 2.0))
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setPen(QColor(colours.INK if kept else colours.MUTED))
-        under = QRectF(box.left(), box.bottom() + 2.0, box.width(), 14.0)
+        under = QRectF(box.left() - GAP / 2.0, box.bottom() + 2.0, box.width() + GAP, 14.0)
         words = f"{component + 1}~" if self.ladder.is_noise(component) else str(component + 1)
         painter.drawText(under, Qt.AlignmentFlag.AlignCenter, words)
 

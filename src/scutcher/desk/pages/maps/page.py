@@ -43,6 +43,9 @@ TOOLS = {
 LEAST = 8
 """Pixels of a data set of its own."""
 
+RIGHT = 248
+"""Pixels of the column at the right at least: the readings have three columns."""
+
 RANGE = 98
 """Pixels of the histogram with its heading."""
 
@@ -87,7 +90,10 @@ class MapsPage(PageView):
         strips.addWidget(self.beside.loading_panel, 95)
         range_paper = paper("Range of the colours", self.wall.range)
         range_paper.setFixedHeight(RANGE)
-        right.addWidget(paper("Readings", self.beside.table), 1)
+        readings_paper = paper("Readings", self.beside.table)
+        for panel in (self.beside.plane_panel, readings_paper):
+            panel.setMinimumWidth(RIGHT)
+        right.addWidget(readings_paper, 1)
         right.addWidget(range_paper)
         bottom.addLayout(strips, 79)
         bottom.addLayout(right, 26)
