@@ -29,16 +29,20 @@ def _apply(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import model_of_study
     from scutcher.core.errors import TableError
     from scutcher.core.models.pca.saved_model import project
+    from scutcher.core.unmixing.saved_mixture import SavedMixture, amounts_in
     from scutcher.files.class_models_json import read_any_model
     from scutcher.study.evaluation.class_models import assigned_to
     from scutcher.study.results.apply_results import write_applied
     from scutcher.study.results.class_model_results import write_class_applied
+    from scutcher.study.results.unmix_results import write_new_amounts
 
     of_study = options.model.suffix == ".scutch"
     model = model_of_study(options.model) if of_study else read_any_model(options.model)
     table = data_of(options, resample=False)
     try:
-        if isinstance(model, list):
+        if isinstance(model, SavedMixture):
+            written = write_new_amounts(options.out, model, amounts_in(model, table, options.resample))
+        elif isinstance(model, list):
             judges = [(name, one.judging(options.limits)) for name, one in model]
             written = write_class_applied(
                 options.out, judges, table, *assigned_to(judges, table, options.resample)

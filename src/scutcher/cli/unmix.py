@@ -10,6 +10,9 @@ from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
+    from scutcher.core.recipes.unmix_settings import UnmixSettings
+
+RULES = ("free", "not-negative", "sum-to-one")
 
 
 def add(commands: Commands) -> None:
@@ -18,69 +21,110 @@ def add(commands: Commands) -> None:
         "unmix", help="amounts of shapes in each spectrum, or shapes without references"
     )
     add_data_options(unmix)
-    asked = unmix.add_mutually_exclusive_group(required=True)
-    asked.add_argument("--shapes", type=Path, metavar="FILE", help="a table with a row for each shape")
-    asked.add_argument("--number", type=int, metavar="K", help="how many shapes are to be found, 2 to 8")
-    unmix.add_argument("--recipe", type=Path, metavar="FILE.toml", help="its treatments are done before")
+    unmix.add_argument("--shapes", type=Path, metavar="FILE", help="a table with a row for each shape")
     unmix.add_argument(
-        "--rule",
-        choices=("free", "not-negative", "sum-to-one"),
-        default="not-negative",
-        help="of the amounts",
+        "--number", type=int, metavar="K", help="how many shapes are to be found, 2 to 8; given ones are kept"
     )
     unmix.add_argument(
-        "--background", type=int, default=0, metavar="DEGREE", help="of given shapes: -1 none, 0 constant … 4"
+        "--recipe", type=Path, metavar="FILE.toml", help="its treatments are done before; [unmix] says how"
+    )
+    unmix.add_argument("--rule", choices=RULES, help="of the amounts")
+    unmix.add_argument(
+        "--background", type=int, metavar="DEGREE", help="of given shapes: -1 none, 0 constant … 4"
     )
     unmix.add_argument("--humps", action="store_true", help="amounts found rise to one hump and fall")
+    unmix.add_argument("--start", choices=("projected", "purest"), help="where unmixing begins")
+    unmix.add_argument("--order", metavar="COL", help="the property that puts the samples in order")
     unmix.add_argument("--out", type=Path, required=True, metavar="DIR")
     unmix.set_defaults(run=_unmix)
 
 
 def _unmix(options: argparse.Namespace) -> int:
-    from scutcher.core.errors import TableError
+    from scutcher.core.models.missing_values import usable_part
     from scutcher.core.recipes.chain import run_step
+    from scutcher.core.recipes.recipe import Recipe
+    from scutcher.core.unmixing.mixture import mixture
+    from scutcher.core.unmixing.saved_mixture import SavedMixture
     from scutcher.files.recipe_toml import read_recipe
+    from scutcher.study.results.unmix_results import write_mixture
 
-    table = data_of(options)
-    steps = read_recipe(options.recipe).treat if options.recipe else ()
+    whole = data_of(options)
+    recipe = read_recipe(options.recipe) if options.recipe else Recipe()
+    usable = usable_part(whole, recipe.model)
+    table = raw = whole.take(usable.rows, usable.columns)
+    steps = [step for step in recipe.treat if step.on]
+    learned = []
     for step in steps:
-        table = run_step(table, step).table
-    if table.has_gaps:
-        raise TableError(f"{table.name} has gaps.", "Fill them or leave those spectra out.")
-    how: dict[str, Any] = {"rule": options.rule, "treatments": [step.method for step in steps if step.on]}
-    written = _with_shapes(options, table, how) if options.shapes else _without(options, table, how)
-    for path in written:
+        treated = run_step(table, step)
+        table = treated.table
+        learned.append(treated.learned)
+    settings = _settings(options, table, recipe.unmix)
+    found = mixture(table, settings, _order(table, options.order))
+    background = settings.background if settings.number is None else -1
+    model = SavedMixture(
+        raw.axis, tuple(steps), tuple(learned), table.axis.labels, found.names, found.shapes,
+        settings.rule, background, found.q_limit,
+    )  # fmt: skip
+    for path in write_mixture(options.out, table, found, settings, model, [step.method for step in steps]):
         print(path)
-    say_what_was_not_read(table)
+    say_what_was_not_read(whole)
     return DONE
 
 
-def _with_shapes(options: argparse.Namespace, table: Table, how: dict[str, Any]) -> list[Path]:
+def _settings(options: argparse.Namespace, table: Table, recipe: UnmixSettings) -> UnmixSettings:
+    """Those of the recipe, with what the call says in their place."""
+    from msgspec.structs import replace
+
     from scutcher.core.errors import FileError
     from scutcher.core.models.pca.saved_model import on_axis_of
-    from scutcher.core.unmixing.shape_sums import shape_sums
+    from scutcher.core.recipes.unmix_settings import Shape
     from scutcher.files.formats import read_tables
-    from scutcher.study.results.unmix_results import write_sums
 
-    if not -1 <= options.background <= 4:
-        raise FileError(f"A background of degree {options.background} is not offered.", "Choose -1 to 4.")
-    shapes, _ = on_axis_of(table.axis, read_tables([options.shapes]), options.resample)
-    found = shape_sums(table.values, shapes.values, options.rule, options.background)
-    how |= {"background": options.background}
-    return write_sums(options.out, table, shapes.ids, shapes.values, found, how)
+    said: dict[str, Any] = {}
+    if options.shapes:
+        own, _ = on_axis_of(table.axis, read_tables([options.shapes]), options.resample)
+        if own.has_gaps:
+            raise FileError(f"{options.shapes.name} has gaps.", "Give every value of a shape.")
+        places = tuple(table.axis.places().tolist())
+        said["shapes"] = tuple(
+            Shape(name=name, places=places, values=tuple(row))
+            for name, row in zip(own.ids, own.values.tolist(), strict=True)
+        )
+    if options.number is not None:
+        if not 2 <= options.number <= 8:
+            raise FileError(f"{options.number} shapes were asked for.", "Ask for 2 to 8.")
+        said["number"] = options.number
+    if options.background is not None:
+        if not -1 <= options.background <= 4:
+            raise FileError(f"A background of degree {options.background} is not offered.", "Choose -1 to 4.")
+        said["background"] = options.background
+    said |= {key: value for key in ("rule", "start") if (value := getattr(options, key))}
+    said |= {"humps": True} if options.humps else {}
+    settings = replace(recipe, **said)
+    if not settings.asks:
+        raise FileError(
+            "Neither shapes nor a number of shapes is given.", "Name --shapes FILE or --number K."
+        )
+    return settings
 
 
-def _without(options: argparse.Namespace, table: Table, how: dict[str, Any]) -> list[Path]:
-    from scutcher.core.errors import FileError
-    from scutcher.core.unmixing.alternating import unmix
-    from scutcher.core.unmixing.turning import turned
-    from scutcher.core.unmixing.two_shapes import two_range
-    from scutcher.study.results.unmix_results import write_unmixed
+def _order(table: Table, column: str | None) -> Any:
+    """Rows in the order of a property; by the columns' own telling where none is named."""
+    import numpy as np
 
-    if options.rule == "free":
-        raise FileError("Shapes cannot be found with free amounts.", "Choose not-negative or sum-to-one.")
-    values = table.values
-    found = unmix(values, options.number, options.rule, options.humps)
-    exact = options.number == 2 and options.rule == "not-negative" and not options.humps
-    opened = two_range(values) if exact else turned(values, found, options.rule, options.humps)
-    return write_unmixed(options.out, table, found, opened, how | {"humps": options.humps})
+    from scutcher.core.data.layouts import SeriesLayout
+    from scutcher.core.data.series_order import guessed_layout, series_order
+    from scutcher.core.errors import TableError
+
+    layout = guessed_layout(table) if column is None else SeriesLayout(column)
+    if layout is None:
+        return None
+    names = [one.name for one in table.properties]
+    if layout.position not in names:
+        raise TableError(
+            f"There is no property {layout.position!r} (there is: {', '.join(names) or 'none'}).",
+            "Name one of these.",
+        )
+    order = series_order(table, layout).order
+    missing = np.setdiff1d(np.arange(len(table.ids)), order)
+    return np.concatenate([order, missing])

@@ -10,6 +10,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, ValidateSettings
 from scutcher.core.treatments import treatment
+from scutcher.demo.bark_profile import bark_profile
 from scutcher.demo.belt_scan import belt_scan
 from scutcher.demo.bench import bench
 from scutcher.demo.drying import drying
@@ -29,6 +30,7 @@ SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {
     "new-lots": new_lots,
     "belt-scan": belt_scan,
     "drying": drying,
+    "bark-profile": bark_profile,
     "liquor-landscapes": liquor_landscapes,
     "practice": practice,
 }
@@ -47,7 +49,14 @@ def demo_set(name: str) -> tuple[Table, dict[str, Any]]:
     return SETS[name]()
 
 
-COMPONENTS = {"bench": 3, "tank-log": 2, "drying": 2, "practice": 3, "liquor-landscapes": 3}
+COMPONENTS = {
+    "bench": 3,
+    "tank-log": 2,
+    "drying": 2,
+    "bark-profile": 2,
+    "practice": 3,
+    "liquor-landscapes": 3,
+}
 
 
 def demo_recipe(name: str = "intake-nir") -> Recipe:

@@ -8,6 +8,9 @@ from typing import Any
 from scutcher import __version__
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.unmixing.saved_mixture import SavedMixture
+from scutcher.files.mixture_json import FORMAT as SHAPES
+from scutcher.files.mixture_json import mixture_of_plain
 from scutcher.files.model_json import FORMAT as ONE
 from scutcher.files.model_json import model_of_plain, model_plain, read_plain
 from scutcher.files.results import write_json
@@ -27,8 +30,8 @@ def write_class_models(path: Path, column: str, models: list[tuple[str, SavedMod
     write_json(path, plain)
 
 
-def read_any_model(path: Path) -> SavedModel | list[tuple[str, SavedModel]]:
-    """One model, or the models of classes, whichever the file holds.
+def read_any_model(path: Path) -> SavedModel | SavedMixture | list[tuple[str, SavedModel]]:
+    """One model, the shapes of a mixture, or the models of classes, whichever the file holds.
 
     Raises
     ------
@@ -38,6 +41,8 @@ def read_any_model(path: Path) -> SavedModel | list[tuple[str, SavedModel]]:
     plain = read_plain(path)
     if plain.get("format") == ONE:
         return model_of_plain(path, plain)
+    if plain.get("format") == SHAPES:
+        return mixture_of_plain(path, plain)
     if plain.get("format") != FORMAT:
         raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
     models: Any = plain.get("models")

@@ -7,8 +7,9 @@ import numpy as np
 from scipy.optimize import nnls
 
 from scutcher.core.errors import ModelError
+from scutcher.core.numeric.background import background
 from scutcher.core.numeric.order_structure import order_structure
-from scutcher.core.unmixing.shape_sums import background, shape_sums
+from scutcher.core.unmixing.shape_sums import shape_sums
 
 FOLDER = Path(__file__).parent / "golden"
 SERIES = np.loadtxt(FOLDER / "series.csv", delimiter=",", skiprows=1)

@@ -60,11 +60,16 @@ def fit_joint_scale(h: Floats, q: Floats, method: str) -> JointScale | None:
     Pomerantsev, J. Chemometrics 22 (2008) 601–609. For the robust estimate the ratio of interquartile
     range to median is matched to that of χ² numerically, in place of a fitted formula.
     """
-    found = [(_robust if method == "robust" else _moments)(values) for values in (h, q)]
+    found = [scale_and_freedom(values, method) for values in (h, q)]
     if found[0] is None or found[1] is None:
         return None
     (h0, nh), (q0, nq) = found[0], found[1]
     return JointScale(h0, q0, nh, nq)
+
+
+def scale_and_freedom(values: Floats, method: str) -> tuple[float, float] | None:
+    """Scale and degrees of freedom of a scaled χ², by "moments" or "robust"; None where nothing varies."""
+    return (_robust if method == "robust" else _moments)(values)
 
 
 def _moments(values: Floats) -> tuple[float, float] | None:

@@ -106,22 +106,23 @@ def q_limit(
     if theta1 <= NOTHING * total:
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")
     if method == "box":
-        return _box(q, level)
+        return box_limit(q, level)
     two, three = theta2 / theta1 / theta1, theta3 / theta1 / theta1 / theta1  # fourth powers would be lost
     h0 = 1.0 - 2.0 * three / (3.0 * two**2) if two > 0.0 else 0.0
     if h0 == 0.0:
-        return _box(q, level, "Jackson–Mudholkar has h0 = 0")
+        return box_limit(q, level, "Jackson–Mudholkar has h0 = 0")
     from scipy.special import ndtri
 
     side = np.sqrt(2.0 * two * h0**2) * (1.0 if h0 > 0 else -1.0)
     middle = 1.0 + two * h0 * (h0 - 1.0)
     if min(middle + side * float(ndtri(at)) for at in (level, max(level, HIGHEST))) <= 0.0:
-        return _box(q, level, "Jackson–Mudholkar has no positive base")
+        return box_limit(q, level, "Jackson–Mudholkar has no positive base")
     base = middle + side * float(ndtri(level))
     return Limit(level, "jackson-mudholkar", float(theta1 * base ** (1.0 / h0)))
 
 
-def _box(q: Floats, level: float, reason: str = "") -> Limit:
+def box_limit(q: Floats, level: float, reason: str = "") -> Limit:
+    """A scaled χ² with the mean and variance (n − 1) of distances (n,)."""
     mean = float(q.mean())
     variance = float(q.var(ddof=1)) if len(q) > 1 else 0.0
     if mean <= 0.0 or variance <= 0.0:

@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Meta
 
 from scutcher.core.errors import RecipeError
+from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
 from scutcher.core.treatments.base import Parameters, Treatment, fields_of
 
@@ -122,6 +123,7 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     validate: ValidateSettings = ValidateSettings()
     evidence: EvidenceSettings = EvidenceSettings()
     groups: GroupSettings = GroupSettings()
+    unmix: UnmixSettings = UnmixSettings()
 
     def scaling_for(self, ordered: bool) -> ScaleSettings:
         """The scaling asked for, or the default: none on an ordered axis, SD for mixed variables."""
@@ -130,13 +132,14 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
 
 S = TypeVar("S", bound=msgspec.Struct)
 
-SECTIONS: dict[str, type[Settings]] = {
+SECTIONS: dict[str, type[msgspec.Struct]] = {
     "scale": ScaleSettings,
     "model": ModelSettings,
     "limits": LimitSettings,
     "validate": ValidateSettings,
     "evidence": EvidenceSettings,
     "groups": GroupSettings,
+    "unmix": UnmixSettings,
 }
 
 
@@ -172,8 +175,9 @@ def recipe_to_plain(recipe: Recipe) -> dict[str, Any]:
         ]
     for name in SECTIONS:
         value = getattr(recipe, name)
-        if value is not None:
-            plain[name] = _spare(msgspec.to_builtins(value))
+        spared = {} if value is None else _spare(msgspec.to_builtins(value))
+        if spared:
+            plain[name] = spared
     return plain
 
 

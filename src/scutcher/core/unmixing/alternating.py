@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, tell
 from scutcher.core.unmixing.one_hump import one_hump
@@ -22,6 +22,36 @@ SAME = 1e-10
 """Smallest eigenvalue of the unit-diagonal products below which two shapes are one."""
 
 State = Literal["converged", "limit", "collapsed"]
+
+
+@dataclass(frozen=True, eq=False)
+class Demands:
+    """What amounts and shapes have to be, beside not negative.
+
+    Attributes
+    ----------
+    rule : "not-negative" ★ or "sum-to-one"
+        Of the amounts.
+    humps : bool
+        Whether the amounts of each shape rise to one hump and fall along the order.
+    known : (m, p) float array or None
+        Shapes that are given: the first m are these.
+    absent : (n, q) bool array or None
+        Where a shape is not there: its amount is zero.
+    """
+
+    rule: Rule = "not-negative"
+    humps: bool = False
+    known: Floats | None = None
+    absent: Booleans | None = None
+
+    @property
+    def closed(self) -> bool:
+        """Whether the amounts of a spectrum sum to one."""
+        return self.rule == "sum-to-one"
+
+
+PLAIN = Demands()
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,8 +123,7 @@ def projected_start(scores: Floats) -> Integers:
 def unmix(
     spectra: Floats,
     q: int,
-    rule: Rule = "not-negative",
-    humps: bool = False,
+    demands: Demands = PLAIN,
     start: Floats | None = None,
     watch: Watch | None = None,
 ) -> Unmixed:
@@ -106,17 +135,14 @@ def unmix(
         Not negative but for noise.
     q : int
         2 to 8.
-    rule : "not-negative" ★ or "sum-to-one"
-        Of the amounts.
-    humps : bool
-        Whether the amounts of each shape have one hump along the order.
+    demands : Demands
     start : (q, p) float array, optional
         Shapes to begin with; else spectra by `projected_start`.
 
     Raises
     ------
     ModelError
-        Too many shapes, or spectra that are negative.
+        Too many shapes, or spectra that are negative; known shapes that do not fit.
 
     References
     ----------
@@ -130,22 +156,20 @@ def unmix(
     rebuilt = scores @ directions
     floor = float(np.sum((spectra - rebuilt) ** 2))
     shapes = np.maximum(rebuilt[projected_start(scores)] if start is None else start, 0.0)
-    closed = rule == "sum-to-one"
-    shapes = shapes if closed else _of_length_one(shapes)
+    shapes = _scaled(_with_known(shapes, demands.known), demands)
     before, errors, reach = shapes, [], 1.0
     amounts = np.zeros((n, q))
     state: State = "limit"
     rounds = 0
     for rounds in range(1, ROUNDS + 1):
         tell(watch, rounds / ROUNDS)
-        amounts, fresh, error = _round(rebuilt, shapes, amounts, rule, humps)
+        amounts, fresh, error = _round(rebuilt, shapes, amounts, demands)
         lost = _collapsed(amounts, fresh)
         if lost:
             return _ended(spectra, rebuilt, amounts, fresh, "collapsed", rounds, lost)
         if rounds >= FROM_ROUND:
-            tried = np.maximum(fresh + reach * (fresh - before), 0.0)
-            tried = tried if closed else _of_length_one(tried)
-            more = _round(rebuilt, tried, amounts, rule, humps)
+            tried = _scaled(np.maximum(fresh + reach * (fresh - before), 0.0), demands)
+            more = _round(rebuilt, tried, amounts, demands)
             if more[2] < error and not _collapsed(more[0], more[1]):
                 amounts, fresh, error = more
                 reach = min(1.5 * reach, MOST_REACH)
@@ -159,6 +183,22 @@ def unmix(
             state = "converged"
             break
     return _ended(spectra, rebuilt, amounts, shapes, state, rounds, "")
+
+
+def _with_known(shapes: Floats, known: Floats | None) -> Floats:
+    """The known shapes in the places of those of the start that are most like them, and first."""
+    if known is None or not len(known):
+        return shapes
+    if len(known) > len(shapes) or known.shape[1] != shapes.shape[1] or (known < 0.0).any():
+        raise ModelError(
+            f"{len(known)} known shapes do not fit {len(shapes)} shapes that are not negative.",
+            "Give fewer, on the channels of the spectra and not negative.",
+        )
+    rest = list(range(len(shapes)))
+    for shape in known:
+        alike = [float(shape @ shapes[row]) / max(float(np.linalg.norm(shapes[row])), 1e-300) for row in rest]
+        rest.pop(int(np.argmax(alike)))
+    return np.vstack([known, shapes[rest]])
 
 
 def check_not_negative(spectra: Floats) -> None:
@@ -177,21 +217,48 @@ def check_not_negative(spectra: Floats) -> None:
 
 
 def _round(
-    rebuilt: Floats, shapes: Floats, amounts: Floats, rule: Rule, humps: bool
+    rebuilt: Floats, shapes: Floats, amounts: Floats, demands: Demands
 ) -> tuple[Floats, Floats, float]:
     """Amounts for the shapes, then shapes for the amounts; and the squares that are left."""
-    if humps and amounts.any():
+    if demands.humps and amounts.any():
         amounts = _humps(rebuilt, shapes, amounts)
+        if demands.absent is not None:
+            amounts[demands.absent] = 0.0
     else:
-        amounts = fit_not_negative(shapes @ shapes.T, rebuilt @ shapes.T, rule)
-    fresh = fit_not_negative(amounts.T @ amounts, rebuilt.T @ amounts, "not-negative").T
-    if rule != "sum-to-one":
+        amounts = _amounts(rebuilt, shapes, demands)
+    fresh = _fresh_shapes(rebuilt, shapes, amounts, demands)
+    if not demands.closed:
         sizes = np.linalg.norm(fresh, axis=1)
         fresh = np.divide(
             fresh, sizes[:, np.newaxis], out=np.zeros_like(fresh), where=sizes[:, np.newaxis] > 0
         )
         amounts = amounts * sizes
     return amounts, fresh, float(np.sum((rebuilt - amounts @ fresh) ** 2))
+
+
+def _amounts(rebuilt: Floats, shapes: Floats, demands: Demands) -> Floats:
+    """The best amounts of the shapes, of those that are there."""
+    if demands.absent is None:
+        return fit_not_negative(shapes @ shapes.T, rebuilt @ shapes.T, demands.rule)
+    found = np.zeros((len(rebuilt), len(shapes)))
+    for pattern in np.unique(demands.absent, axis=0):
+        rows, there = (demands.absent == pattern).all(axis=1), np.flatnonzero(~pattern)
+        if len(there):
+            own = shapes[there]
+            part = fit_not_negative(own @ own.T, rebuilt[rows] @ own.T, demands.rule)
+            found[np.ix_(rows, there)] = part
+    return found
+
+
+def _fresh_shapes(rebuilt: Floats, shapes: Floats, amounts: Floats, demands: Demands) -> Floats:
+    """The best shapes for the amounts; those that are known stay."""
+    known = 0 if demands.known is None else len(demands.known)
+    free = amounts[:, known:]
+    if not free.shape[1]:
+        return shapes
+    rest = rebuilt - amounts[:, :known] @ shapes[:known] if known else rebuilt
+    fresh = fit_not_negative(free.T @ free, rest.T @ free, "not-negative").T
+    return np.vstack([shapes[:known], fresh]) if known else fresh
 
 
 def _humps(rebuilt: Floats, shapes: Floats, amounts: Floats) -> Floats:
@@ -205,7 +272,10 @@ def _humps(rebuilt: Floats, shapes: Floats, amounts: Floats) -> Floats:
     return amounts
 
 
-def _of_length_one(shapes: Floats) -> Floats:
+def _scaled(shapes: Floats, demands: Demands) -> Floats:
+    """Of length one, but where amounts sum to one."""
+    if demands.closed:
+        return shapes
     sizes = np.linalg.norm(shapes, axis=1, keepdims=True)
     found: Floats = np.divide(shapes, sizes, out=np.zeros_like(shapes), where=sizes > 0.0)
     return found

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from itertools import combinations
 from typing import Literal
 
@@ -10,6 +11,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.numeric.background import background
 from scutcher.core.numeric.order_structure import OrderStructure, order_structure
 from scutcher.core.unmixing.noise_correlation import NoiseCorrelation, noise_correlation
 
@@ -18,6 +20,9 @@ MOST, ALIKE, PAST = 10, 1e-10, 2.326
 
 NOTHING = 1e-10
 """Share of a shape that must be left of it beside the background."""
+
+AT_ONCE = 1 << 20
+"""Amounts that are tried at a time."""
 
 Rule = Literal["free", "not-negative", "sum-to-one"]
 
@@ -56,14 +61,6 @@ class ShapeSums:
     def another_is_needed(self) -> bool:
         """Whether what is left over goes along the order more smoothly than chance does in 99 of 100 sets."""
         return self.leftover is not None and self.leftover.z > PAST
-
-
-def background(p: int, degree: int) -> Floats:
-    """Orthonormal Legendre polynomials up to a degree over p channels, (p, degree + 1); none for −1."""
-    u = np.linspace(-1.0, 1.0, p)
-    raw = np.polynomial.legendre.legvander(u, max(degree, 0))[:, : degree + 1]
-    found: Floats = np.linalg.qr(raw)[0] if degree >= 0 else np.zeros((p, 0))
-    return found
 
 
 def shape_sums(
@@ -129,28 +126,52 @@ def fitted(gram: Floats, products: Floats, rule: Rule) -> tuple[Floats, Booleans
     free = np.asarray(np.linalg.solve(gram, products.T).T, dtype=np.float64)
     if rule == "free":
         return free, np.ones((n, q), dtype=bool)
-    best = np.full(n, np.inf)
-    amounts, support = np.zeros((n, q)), np.zeros((n, q), dtype=bool)
-    least = 1 if rule == "sum-to-one" else 0
-    for size in range(least, q + 1):
-        for chosen in combinations(range(q), size):
-            inside = list(chosen)
-            trial = np.zeros((n, q))
-            if inside:
-                part = gram[np.ix_(inside, inside)]
-                own = np.linalg.solve(part, products[:, inside].T).T
-                if rule == "sum-to-one":
-                    ones = np.linalg.solve(part, np.ones(size))
-                    own += np.outer(1.0 - own.sum(axis=1), ones / ones.sum())
-                trial[:, inside] = own
-            away = trial - free
-            cost = np.einsum("ij,jk,ik->i", away, gram, away)
-            better = (trial >= 0.0).all(axis=1) & (cost < best * (1.0 - 1e-12))
-            better |= (trial >= 0.0).all(axis=1) & ~np.isfinite(best)
-            best[better], amounts[better] = cost[better], trial[better]
-            support[better] = False
-            support[np.ix_(better, inside)] = True
+    if rule == "not-negative":
+        good: Booleans = np.all(free >= 0.0, axis=1)
+        amounts = np.where(good[:, np.newaxis], free, 0.0)
+        support = np.repeat(good[:, np.newaxis], q, axis=1)
+    else:
+        good, amounts = np.zeros(n, dtype=bool), np.zeros((n, q))
+        support = np.zeros((n, q), dtype=bool)
+    rest = np.flatnonzero(~good)
+    if len(rest):
+        amounts[rest], support[rest] = _tried(gram, products[rest], free[rest], rule)
     return amounts, support
+
+
+def _tried(gram: Floats, products: Floats, free: Floats, rule: Rule) -> tuple[Floats, Booleans]:
+    """The best of all sets of shapes, for spectra that cannot be fitted by the free solution."""
+    q = len(gram)
+    inside = _sets(q)[1:] if rule == "sum-to-one" else _sets(q)[:-1]
+    both = inside[:, :, np.newaxis] & inside[:, np.newaxis]
+    solved = np.where(both, np.linalg.inv(np.where(both, gram, np.eye(q))), 0.0)  # of each set for itself
+    shift = np.zeros(inside.shape)
+    if rule == "sum-to-one":
+        ones = solved.sum(axis=2)
+        shift = ones / ones.sum(axis=1, keepdims=True)
+        solved = solved - ones[:, :, np.newaxis] * shift[:, np.newaxis]
+    amounts, support = np.empty_like(free), np.empty(free.shape, dtype=bool)
+    step = max(AT_ONCE // inside.size, 1)
+    for first in range(0, len(free), step):
+        part = slice(first, first + step)
+        trial = products[part] @ solved + shift[:, np.newaxis]  # (sets, rows, q)
+        away = trial - free[part]
+        cost = np.sum((away @ gram) * away, axis=2)
+        cost[(trial < 0.0).any(axis=2)] = np.inf
+        chosen = np.argmax(cost <= cost.min(axis=0) * (1.0 + 1e-12), axis=0)  # the smaller of equals
+        amounts[part], support[part] = trial[chosen, np.arange(trial.shape[1])], inside[chosen]
+    return amounts, support
+
+
+@cache
+def _sets(q: int) -> Booleans:
+    """Every set of q shapes, the smaller first, (2^q, q)."""
+    sets = [chosen for size in range(q + 1) for chosen in combinations(range(q), size)]
+    found = np.zeros((len(sets), q), dtype=bool)
+    for place, chosen in enumerate(sets):
+        found[place, list(chosen)] = True
+    found.flags.writeable = False
+    return found
 
 
 def fit_not_negative(gram: Floats, products: Floats, rule: Rule) -> Floats:

@@ -9,8 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, part
-from scutcher.core.unmixing.alternating import Unmixed, unmix
-from scutcher.core.unmixing.shape_sums import Rule
+from scutcher.core.unmixing.alternating import PLAIN, Demands, Unmixed, unmix
 
 STARTS, TURNED, AS_GOOD = 20, 0.6, 1e-4
 """Starts, how far each is turned, and by what share of the data's squares a misfit may be worse."""
@@ -50,9 +49,9 @@ def at_largest_one(found: Unmixed) -> tuple[Floats, Floats]:
 def turned(
     spectra: Floats,
     found: Unmixed,
-    rule: Rule,
-    humps: bool = False,
+    demands: Demands = PLAIN,
     seed: int = 1,
+    starts: int = STARTS,
     watch: Watch | None = None,
 ) -> Turned:
     """Start from turned shapes, and keep what ends as well.
@@ -66,11 +65,11 @@ def turned(
     rng = np.random.default_rng(seed)
     q = len(found.shapes)
     ends = [at_largest_one(found)]
-    for place in range(STARTS):
+    for place in range(starts):
         start = np.maximum((np.eye(q) + TURNED * rng.uniform(-1.0, 1.0, (q, q))) @ found.shapes, 0.0)
-        own = None if watch is None else part(watch, place / STARTS, (place + 1) / STARTS)
+        own = None if watch is None else part(watch, place / starts, (place + 1) / starts)
         try:
-            other = unmix(spectra, q, rule, humps, start, own)
+            other = unmix(spectra, q, demands, start, own)
         except ModelError:
             continue
         if other.state == "collapsed" or other.misfit > found.misfit + AS_GOOD:

@@ -34,6 +34,7 @@ DEMOS = (
     "new-lots",
     "belt-scan",
     "drying",
+    "bark-profile",
     "liquor-landscapes",
     "practice",
 )
