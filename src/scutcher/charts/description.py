@@ -62,8 +62,8 @@ class Rule:
 class Curve:
     """A line over a plane, or one more over a strip: x and y (m,).
 
-    `role` is "quiet", "ink", "accent", "alarm" or "class" (then `code` says which); `name` stands at its
-    end; an `arrow` has a head there.
+    `role` is "quiet", "ink", "accent", "other", "alarm" or "class" (then `code` says which); `name`
+    stands at its end; an `arrow` has a head there.
     """
 
     x: Floats

@@ -342,7 +342,8 @@ def _draw_areas(axes: Any, chart: Chart) -> None:
 
 
 def _draw_curve(axes: Any, curve: Curve) -> None:
-    roles = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT, "alarm": colours.ALARM}
+    roles = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT}
+    roles |= {"other": colours.OCHRE, "alarm": colours.ALARM}
     colour = colours.class_colour(curve.code) if curve.role == "class" else roles[curve.role]
     style = "--" if curve.dashes else "-"
     axes.plot(curve.x, curve.y, color=colour, linewidth=0.8 * curve.width, linestyle=style, zorder=2.5)

@@ -26,9 +26,9 @@ def add(commands: Commands) -> None:
     add_model_options(fit)
     fit.add_argument(
         "--kind",
-        choices=("pca", "class-models", "maf"),
+        choices=("pca", "class-models", "maf", "unmix"),
         default="pca",
-        help="one model of all, one of each class, or components of an image, smoothest first",
+        help="one model of all, one of each class, components of an image, smoothest first, or [unmix]",
     )
     fit.add_argument("--full", action="store_true", help="write treated data and residuals too")
     fit.add_argument("--study", type=Path, metavar="FILE", help="keep data and recipe as a study too")
@@ -50,6 +50,7 @@ def _fit(options: argparse.Namespace) -> int:
     import scipy.special  # noqa: F401  (both here, so that their import is not counted as fitting)
 
     from scutcher.cli.studies import write_study
+    from scutcher.cli.unmix import unmix_table
     from scutcher.core.validation.segments import make_segments
     from scutcher.study.evaluation.checks import check, with_slow_lines
     from scutcher.study.evaluation.evaluator import Evaluator
@@ -60,6 +61,8 @@ def _fit(options: argparse.Namespace) -> int:
     recipe, table = recipe_of(options), data_of(options)
     if options.kind == "class-models":
         return _fit_classes(options, recipe, table)
+    if options.kind == "unmix":
+        return unmix_table(options, recipe, table)
     evaluator = Evaluator(keeps=False)
     start = time.perf_counter()
     found = evaluator.evaluate(table, recipe)

@@ -10,6 +10,7 @@ from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
+    from scutcher.core.recipes.recipe import Recipe
     from scutcher.core.recipes.unmix_settings import UnmixSettings
 
 RULES = ("free", "not-negative", "sum-to-one")
@@ -40,16 +41,21 @@ def add(commands: Commands) -> None:
 
 
 def _unmix(options: argparse.Namespace) -> int:
-    from scutcher.core.models.missing_values import usable_part
-    from scutcher.core.recipes.chain import run_step
     from scutcher.core.recipes.recipe import Recipe
-    from scutcher.core.unmixing.mixture import mixture
-    from scutcher.core.unmixing.saved_mixture import SavedMixture
     from scutcher.files.recipe_toml import read_recipe
-    from scutcher.study.results.unmix_results import write_mixture
 
     whole = data_of(options)
-    recipe = read_recipe(options.recipe) if options.recipe else Recipe()
+    return unmix_table(options, read_recipe(options.recipe) if options.recipe else Recipe(), whole)
+
+
+def unmix_table(options: argparse.Namespace, recipe: Recipe, whole: Table) -> int:
+    """What the recipe and the call ask for, written into the folder of the call."""
+    from scutcher.core.models.missing_values import usable_part
+    from scutcher.core.recipes.chain import run_step
+    from scutcher.core.unmixing.mixture import mixture
+    from scutcher.core.unmixing.saved_mixture import SavedMixture
+    from scutcher.study.results.unmix_results import write_mixture
+
     usable = usable_part(whole, recipe.model)
     table = raw = whole.take(usable.rows, usable.columns)
     steps = [step for step in recipe.treat if step.on]
@@ -59,7 +65,7 @@ def _unmix(options: argparse.Namespace) -> int:
         table = treated.table
         learned.append(treated.learned)
     settings = _settings(options, table, recipe.unmix)
-    found = mixture(table, settings, _order(table, options.order))
+    found = mixture(table, settings, _order(table, _said(options, "order")))
     background = settings.background if settings.number is None else -1
     model = SavedMixture(
         raw.axis, tuple(steps), tuple(learned), table.axis.labels, found.names, found.shapes,
@@ -81,31 +87,36 @@ def _settings(options: argparse.Namespace, table: Table, recipe: UnmixSettings) 
     from scutcher.files.formats import read_tables
 
     said: dict[str, Any] = {}
-    if options.shapes:
-        own, _ = on_axis_of(table.axis, read_tables([options.shapes]), options.resample)
+    if shapes := _said(options, "shapes"):
+        own, _ = on_axis_of(table.axis, read_tables([shapes]), options.resample)
         if own.has_gaps:
-            raise FileError(f"{options.shapes.name} has gaps.", "Give every value of a shape.")
+            raise FileError(f"{shapes.name} has gaps.", "Give every value of a shape.")
         places = tuple(table.axis.places().tolist())
         said["shapes"] = tuple(
             Shape(name=name, places=places, values=tuple(row))
             for name, row in zip(own.ids, own.values.tolist(), strict=True)
         )
-    if options.number is not None:
-        if not 2 <= options.number <= 8:
-            raise FileError(f"{options.number} shapes were asked for.", "Ask for 2 to 8.")
-        said["number"] = options.number
-    if options.background is not None:
-        if not -1 <= options.background <= 4:
-            raise FileError(f"A background of degree {options.background} is not offered.", "Choose -1 to 4.")
-        said["background"] = options.background
-    said |= {key: value for key in ("rule", "start") if (value := getattr(options, key))}
-    said |= {"humps": True} if options.humps else {}
+    if (number := _said(options, "number")) is not None:
+        if not 2 <= number <= 8:
+            raise FileError(f"{number} shapes were asked for.", "Ask for 2 to 8.")
+        said["number"] = number
+    if (degree := _said(options, "background")) is not None:
+        if not -1 <= degree <= 4:
+            raise FileError(f"A background of degree {degree} is not offered.", "Choose -1 to 4.")
+        said["background"] = degree
+    said |= {key: value for key in ("rule", "start") if (value := _said(options, key))}
+    said |= {"humps": True} if _said(options, "humps") else {}
     settings = replace(recipe, **said)
     if not settings.asks:
         raise FileError(
             "Neither shapes nor a number of shapes is given.", "Name --shapes FILE or --number K."
         )
     return settings
+
+
+def _said(options: argparse.Namespace, name: str) -> Any:
+    """What the call says; `fit` knows these only from the recipe."""
+    return vars(options).get(name)
 
 
 def _order(table: Table, column: str | None) -> Any:

@@ -33,6 +33,9 @@ class Look:
     stage : int or None
         The knot whose data the signals strip shows: 0 as brought in, then one for each treatment,
         then centred and scaled. None: the last treatment.
+    along : bool
+        Whether what goes in run order is drawn by the position of the samples (time, depth), where they
+        have one.
     """
 
     picked: tuple[int, ...] = ()
@@ -44,6 +47,7 @@ class Look:
     channels: tuple[float, ...] = ()
     pair: tuple[int, int] = (0, 1)
     stage: int | None = None
+    along: bool = True
 
 
 class Selection(Announcer):

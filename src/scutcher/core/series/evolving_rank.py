@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.linalg import eigh
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import ModelError
@@ -134,7 +134,7 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
         for _ in range(SUBSETS):
             rows = np.sort(rng.choice(n, size, replace=False))
             squares.append(float(_leading(grown[np.ix_(rows, rows)])[0] ** 2))
-        reached.append(np.sqrt(np.mean(squares) + norm.ppf(LEVEL) * np.std(squares, ddof=1)))
+        reached.append(np.sqrt(np.mean(squares) + float(ndtri(LEVEL)) * np.std(squares, ddof=1)))
     places = np.sqrt(np.arange(1, n + 1))
     found: Floats = np.interp(places, np.sqrt(sizes), np.maximum.accumulate(reached))
     return found

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import CubicSpline
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
@@ -41,6 +40,8 @@ class Reference:
                 f"from {places.min():g} to {places.max():g}.",
                 "Leave out the channels that it does not cover, or take another reference.",
             )
+        from scipy.interpolate import CubicSpline  # here: it takes long to load
+
         found: Floats = CubicSpline(self.axis, self.values, bc_type="natural")(places)
         return found
 
@@ -170,7 +171,7 @@ class PairSearch:
             shift[better] = delta
         error = np.sqrt(2.0 / self.stretch) * self.sigma / length_0
         z = np.abs(amplitude) / error if error > 0.0 else np.full((n, n), np.inf)
-        least = float(norm.isf((1.0 - level) / (n * (n - 1.0))))
+        least = float(-ndtri((1.0 - level) / (n * (n - 1.0))))
         likeness[same] = np.nan
         return Pairs(np.minimum(likeness, 1.0), amplitude, shift, z, least, min(reach, 1.0), signed)
 

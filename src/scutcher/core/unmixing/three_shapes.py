@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.unmixing.alternating import leading_scores
@@ -133,6 +132,8 @@ def plane_of(scores: Floats, directions: Floats, lenient: float) -> Plane | None
     told = size > 1e-12 * float(size.max())  # channels with nothing in them say nothing
     if not (one[told] > 0.0).all():
         return None
+    from scipy.spatial import ConvexHull, QhullError  # here: it takes long to load
+
     walls = -directions[1:, told].T / one[told, np.newaxis]
     strong = scores[:, 0] > STRONG * scores[:, 0].max()
     places = scores[strong, 1:] / scores[strong, :1]

@@ -81,6 +81,14 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.bottom_axis.setStyle(showValues=False)
         self.bottom_axis.setHeight(BARE_AXIS_HEIGHT)
 
+    def show_axes(self, on: bool) -> None:
+        """Both axes, with the room that they take; or neither."""
+        for axis in (self.left_axis, self.bottom_axis):
+            if on:
+                axis.show()
+            else:
+                axis.hide()
+
     def settle(self) -> None:
         """Take over new ranges now: done in the middle of painting, they would paint everything twice."""
         self.scene().prepareForPaint()

@@ -12,7 +12,13 @@ from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags
 from scutcher.desk.painting.setup import pen, tick_font
 
-ROLES = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT, "alarm": colours.ALARM}
+ROLES = {
+    "quiet": colours.MUTED,
+    "ink": colours.INK,
+    "accent": colours.ACCENT,
+    "other": colours.OCHRE,
+    "alarm": colours.ALARM,
+}
 
 
 def curve_colour(curve: Curve) -> str:

@@ -39,12 +39,11 @@ class GridView(PlotArea):
         self.chart = chart
         self.bottom_axis.show_names(chart.tick_names)
         self.left_axis.show_names(chart.tick_names)
-        for axis in (self.left_axis, self.bottom_axis):
-            axis.setVisible(not chart.is_blank)
+        self.show_axes(not chart.is_blank)
         self.image.setVisible(chart.grid is not None)
         if chart.grid is not None:
             grid = chart.grid
-            self.image.setImage(_ascending(grid), levels=(grid.low, grid.high), autoLevels=False)
+            self.image.setImage(ascending(grid), levels=(grid.low, grid.high), autoLevels=False)
             table = colours.signed_map() if grid.signed else colours.unsigned_map()
             self.image.setLookupTable(np.array([(*colour, 255) for colour in table], dtype=np.uint8))
             self.image.setRect(_area(grid))
@@ -79,13 +78,15 @@ class GridView(PlotArea):
             self.channel.emit(float(self.chart.grid.x[found[0]]))
 
 
-def _ascending(grid: Grid) -> np.ndarray:
-    """The values with both axes rising, gaps in the middle of the colours' range."""
+def ascending(grid: Grid, missing: float | None = None) -> np.ndarray:
+    """The values with both axes rising; gaps as `missing`, or in the middle of the colours' range."""
     values = grid.values
     if len(grid.x) > 1 and grid.x[0] > grid.x[-1]:
         values = values[:, ::-1]
     if len(grid.y) > 1 and grid.y[0] > grid.y[-1]:
         values = values[::-1]
+    if missing is not None:
+        return np.where(np.isnan(values), missing, values)
     return np.nan_to_num(values, nan=0.0 if grid.signed else grid.low)
 
 

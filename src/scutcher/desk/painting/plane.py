@@ -68,8 +68,7 @@ class PlaneView(PlotArea):
         """Draw another chart with an emphasis for each mark, and show all of it."""
         self.chart = chart
         self.draw_rules(chart.rules)
-        for axis in (self.left_axis, self.bottom_axis):
-            axis.setVisible(not chart.is_blank)
+        self.show_axes(not chart.is_blank)
         self.ground.setAspectLocked(chart.square)
         ghosts = chart.ghosts
         faint = np.full(0 if ghosts is None else len(ghosts.x), PLAIN)

@@ -74,8 +74,7 @@ class StripView(PlotArea):
         self._hover.setData([], [])
         self.draw_rules(chart.rules)
         self.bottom_axis.show_names(chart.tick_names)
-        for axis in (self.left_axis, self.bottom_axis):
-            axis.setVisible(not chart.is_blank)
+        self.show_axes(not chart.is_blank)
         lines = chart.lines
         if lines is not None and lines.ys.size:
             self.raster.show_lines(lines.x, drawn_values(lines))

@@ -14,6 +14,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Origin
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
@@ -22,6 +23,7 @@ from scutcher.desk.trail.shelf import Shelf
 from scutcher.desk.widgets.model_form import ModelForm
 from scutcher.desk.widgets.scaling_form import CENTRES, SCALES
 from scutcher.study.document.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
+from scutcher.study.document.commands.series import UnmixBy
 
 WIDTH, ROOM = 206, 44
 ENOUGH = 400  # samples that a miniature is made from
@@ -89,6 +91,7 @@ class Trail(QFrame):
             self._describe_step(place)
         self._describe_scaling()
         self._describe_model()
+        self._describe_shapes()
         self._choose()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
@@ -104,6 +107,12 @@ class Trail(QFrame):
         self.model_knot = Knot(with_picture=False)
         self.knots[0].first = True
         self.model_knot.last = self.model_knot.is_chosen = True
+        self.shapes_knot = Knot(with_picture=False)
+        self.shapes_knot.last = self.shapes_knot.is_chosen = True
+        self.shapes_knot.setToolTip("Shapes whose amounts are found: see the page Series")
+        remove = self._link("×", "Without shapes")
+        remove.clicked.connect(lambda: self.desk.do(UnmixBy(UnmixSettings())))
+        self.shapes_knot.words.addWidget(remove)
         self.model_knot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         for stage, knot in enumerate(self.knots):
             knot.chosen.connect(lambda stage=stage: self.desk.selection.change(stage=stage))
@@ -134,7 +143,7 @@ class Trail(QFrame):
         self.add_link.setObjectName("flush")
         self.add_link.clicked.connect(lambda: self.add_requested.emit(None))
         row = _between_knots(self.add_link)
-        for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot):
+        for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot, self.shapes_knot):
             self._column.addWidget(widget)
         self._column.addStretch(1)
 
@@ -317,13 +326,24 @@ class Trail(QFrame):
             self.model_knot.describe("Model", f"computing…{share}", None)
         else:
             model, now = live.evaluation.model, self.desk.moment.state.model
-            kind = kind_of(now.kind if now is not None else "pca")
+            kind = kind_of("pca")
             name = f"{now.name} · " if now is not None and now.name else ""
             self.model_knot.describe(
                 f"{kind.name} · {kind.short(model)}",
                 f"{name}{len(model.t2)} samples · engine {model.decomposition.engine}",
                 None,
             )
+
+    def _describe_shapes(self) -> None:
+        how = self.recipe.unmix
+        self.shapes_knot.setVisible(how.asks)
+        self.model_knot.last = not how.asks
+        if how.asks:
+            words = [count_of(how.number or len(how.shapes), "shape")]
+            names = ", ".join(shape.name for shape in how.shapes)
+            small = f"amounts {how.rule.replace('-', ' ')}" + (f" · {names}" if names else "")
+            words += ["found without references"] if how.number and not names else []
+            self.shapes_knot.describe(f"Shapes · {words[0]}", " · ".join([*words[1:], small]), None)
 
     def _choose(self) -> None:
         stage = stage_of(self.desk.selection.look.stage, self.desk.moment.found)

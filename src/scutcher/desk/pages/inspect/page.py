@@ -9,6 +9,7 @@ from msgspec.structs import replace as replace_fields
 from PySide6.QtCore import QPoint, QSignalBlocker, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from scutcher.charts.along import along
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.distances import distances, run_order
@@ -31,12 +32,14 @@ from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
+from scutcher.desk.widgets.order_title import ask_order, offer_order
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, newcomers
 from scutcher.study.evaluation.saving import seen_as_new
+from scutcher.study.evaluation.series import order_of
 from scutcher.study.evaluation.stability import stability_of
 
 MOVING = 2500
@@ -115,6 +118,7 @@ class InspectPage(PageView):
             | {"channel": "channel|The raw values of the channel under the cursor, over all samples"},
             self._set_run,
         )
+        self.run_panel.x_title.clicked.connect(lambda: ask_order(self.run_panel.x_title, self.desk))
         self.legend = LegendRow()
         self.class_clicks = ClassClicks(self.legend, self.desk)
         self.scores_panel.add_below(self.legend)
@@ -196,6 +200,8 @@ class InspectPage(PageView):
             self.redraw()
             return
         strips = self.strips
+        if "along" in changed:
+            self._show_distances()
         if "pair" in changed:
             self._show_scores()
             strips.refresh() if strips.shade_kind == "size" else strips.show_loadings()
@@ -258,20 +264,23 @@ class InspectPage(PageView):
                 return chart
             return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new, checked))
 
+        order = order_of(state) if look.along else None
+
         def run() -> Chart:
             if self.run_kind == "channel":
-                return channel_run(state, found, look.channel)
+                return along(channel_run(state, found, look.channel), order, colouring_of(state))
             chart = run_order(state, found, self.run_kind, seen)
             if found is None:
                 return chart
             ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, new, checked)
-            return replace(chart, ghosts=ghosts)
+            return along(replace(chart, ghosts=ghosts), order, colouring_of(state))
 
         chart = self._memo.get("distances", (*common, self.log), plane)
         self._show(self.distances_panel, self.distances_view, chart)
         channel = look.channel if self.run_kind == "channel" else None
-        chart = self._memo.get("run", (*common, self.run_kind, channel), run)
+        chart = self._memo.get("run", (*common, self.run_kind, channel, order), run)
         self._show(self.run_panel, self.run_view, chart)
+        offer_order(self.run_panel.x_title, state)
 
     def _show_as_new(self, on: bool) -> None:
         """Show the distances of the fit, or those of samples as if they were new."""

@@ -1,0 +1,1 @@
+"""Spectra as mixtures of shapes."""

@@ -1,0 +1,302 @@
+"""The Series page: a picture with a and b, all pairs, amounts, growing windows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from scutcher.charts.series.difference import Stretch
+from scutcher.charts.series.finding import finding
+from scutcher.charts.series.pairs import said as pairs_said
+from scutcher.core.data.layouts import SeriesLayout
+from scutcher.core.errors import InputError
+from scutcher.core.treatments import treatment
+from scutcher.desk.context import Desk, follow
+from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.declaration import PageView
+from scutcher.desk.pages.series.hands import Hands, first_hands, within
+from scutcher.desk.pages.series.left import LeftSide
+from scutcher.desk.pages.series.references import References
+from scutcher.desk.pages.series.right import RightSide
+from scutcher.desk.pages.series.shapes import ShapeChoices
+from scutcher.desk.pages.series.work import SeriesWork
+from scutcher.desk.widgets.choice_menu import ChoiceMenu
+from scutcher.desk.widgets.finding import Finding
+from scutcher.desk.widgets.gestures import pick
+from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.commands.samples import Watch
+from scutcher.study.document.commands.series import LieAs, no_layout
+from scutcher.study.evaluation.series import layout_of_state, series_of
+
+WIDTHS = (1, 3, 5, 9, 15)
+
+
+class SeriesPage(PageView):
+    """Reads the moment; a and b belong to the page, what is kept of them to the study."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.hands = Hands()
+        self._of: tuple[Any, ...] = ()
+        self.work = SeriesWork(desk, self._on_told)
+        self.finding = Finding(desk)
+        self.left = LeftSide(desk, self.work, lambda: self.hands)
+        self.right = RightSide(desk, self.work, lambda: self.hands)
+        self.shapes = ShapeChoices(desk, self.work, lambda: self.hands, self)
+        self.references = References(desk, self.work, lambda: self.hands, self._compare, self)
+        self._arrange()
+        self.left.picture.moving.connect(self._on_moving)
+        self.left.picture.moved.connect(self._on_moved)
+        self.left.picture.channel.connect(lambda channel: desk.selection.change(channel=channel))
+        self.left.picture.row_hovered.connect(self._on_hover)
+        self.left.picture.left.connect(lambda: desk.selection.change(hovered=None))
+        self.left.picture.row_picked.connect(self._on_pick)
+        self.right.pair_chosen = self._on_pair
+        self.redraw = Soon(self.refresh, self)
+        follow(self, desk.live, self._on_live)
+        follow(self, desk.selection, self._on_selection)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        self.order_menu = ChoiceMenu(
+            "order ▾", "What puts the samples in order, and which series", self._fill_order
+        )
+        tip = "What a difference should look like, and how pairs are compared with it"
+        self.reference_menu = ChoiceMenu("reference ▾", tip, self.references.fill)
+        words = "Keep, find and take away shapes; rules of the amounts; write them"
+        self.shape_menu = ChoiceMenu("shapes ▾", words, self.shapes.fill)
+        self.left.difference_panel.add_to_header(self.reference_menu)
+        self.left.amounts_panel.add_to_header(self.shape_menu)
+        header = QHBoxLayout()
+        header.setContentsMargins(4, 0, 0, 0)
+        header.addWidget(self.finding, 1)
+        header.addWidget(self.order_menu)
+        columns = QHBoxLayout()
+        columns.setSpacing(7)
+        columns.addLayout(self.left.layout(), 1)
+        columns.addLayout(self.right.layout())
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(8, 5, 8, 7)
+        whole.setSpacing(5)
+        whole.addLayout(header)
+        whole.addLayout(columns, 1)
+
+    def views(self) -> Sequence[Any]:
+        """Everything that draws a chart here."""
+        return [view for view in (*self.left.views, *self.right.views) if view.isVisible()]
+
+    # From the moment to the views
+
+    def refresh(self) -> None:
+        """Draw everything as the moment is."""
+        moment = self.desk.moment
+        now = (moment.found, moment.state.dataset, self.hands.code)
+        if (
+            len(now) != len(self._of)
+            or any(a is not b for a, b in zip(now[:2], self._of[:2], strict=True))
+            or now[2] != self._of[2]
+        ):
+            self._take_series()
+        self._of = (moment.found, moment.state.dataset, self.hands.code)
+        series = self.work.series
+        quantity = "order" if series is None else series.order.quantity
+        self.order_menu.setText(f"{quantity} ▾")
+        self.left.show(self.hands)
+        self.right.show_pairs()
+        self.right.show_windows()
+        self.left.show_cursor()
+        self._say()
+
+    def _take_series(self) -> None:
+        moment, before = self.desk.moment, self.work.series
+        series = series_of(moment.state, moment.found, self.hands.code)
+        if series is None and self.hands.code:
+            self.hands = replace(self.hands, code=0)
+            series = series_of(moment.state, moment.found)
+        self.work.take(series)
+        if series is None:
+            return
+        other = before is None or before.order is not series.order or before.code != series.code
+        self.hands = first_hands(series, self.hands.code) if other else within(self.hands, series)
+        self.work.ask_windows()
+        self.work.ask_pairs(self.hands)
+        self.work.ask_amounts(self.hands)
+
+    def _on_told(self, name: str) -> None:
+        """Something came from behind."""
+        if name == "pairs":
+            self.right.show_pairs()
+        elif name == "windows":
+            self.right.show_windows()
+        else:
+            self.left.show_amounts(self.hands)
+        self._say()
+
+    def _say(self) -> None:
+        series = self.work.series
+        if series is None:
+            words = "A series appears with the first model of samples in an order, five or more of them."
+            self.finding.show_pieces([(words, ())])
+            return
+        pieces = list(finding(series, self.work.mixture, self.work.windows))
+        if self.work.preview and self.work.pairs is not None:
+            pieces[-1:] = [
+                ("; " + pairs_said(series, self.work.pairs, self.hands.wanted.name), ()),
+                (".", ()),
+            ]
+        self.finding.show_pieces(pieces)
+
+    def _on_live(self, changed: frozenset[str]) -> None:
+        if changed & {"evaluation", "state", "trouble"}:
+            self.redraw()
+
+    def _on_selection(self, changed: frozenset[str]) -> None:
+        if not self.isVisible():
+            self.redraw()
+            return
+        if changed & {"channel"}:
+            self.left.show_cursor()
+        if changed & {"channels"} and self.right.top == "two":
+            self.right.show_pairs()
+        if changed & {"picked", "focus", "alone"}:
+            self.left.emphasise()
+            self.right.emphasise()
+
+    # From hands to the page, the selection and the study
+
+    def put_handle(self, which: int, position: float) -> None:
+        """Put a (0) or b (1) at a position, with the width that it has."""
+        series = self.work.series
+        if series is None:
+            return
+        old = self.hands.a if which == 0 else self.hands.b
+        first = series.near(position) - (old.count - 1) // 2
+        moved = Stretch(first, first + old.count - 1).within(len(series.rows))
+        self.hands = replace(self.hands, a=moved) if which == 0 else replace(self.hands, b=moved)
+
+    def _on_moving(self, which: int, position: float) -> None:
+        self.put_handle(which, position)
+        self.left.show_handles(self.hands)
+        self.right.show_pair(self.hands)
+        if self.work.preview:
+            self.work.ask_amounts(self.hands)
+        else:
+            self.left.show_amounts(self.hands)
+
+    def _on_moved(self, which: int, position: float) -> None:
+        self._on_moving(which, position)
+        series = self.work.series
+        if series is not None:
+            middles = [int(stretch.middle) for stretch in (self.hands.a, self.hands.b)]
+            self.desk.selection.pick(series.rows[middles].tolist())
+
+    def _on_pair(self, a: float, b: float) -> None:
+        self.put_handle(0, a)
+        self._on_moved(1, b)
+
+    def go_to_best(self) -> None:
+        """a and b to the pair whose difference is most like the reference."""
+        series, pairs = self.work.series, self.work.pairs
+        best = [] if pairs is None else pairs.best(1)
+        if series is not None and best:
+            self._on_pair(float(series.positions[best[0][0]]), float(series.positions[best[0][1]]))
+
+    def set_width(self, width: int) -> None:
+        """a and b as means of so many neighbours."""
+        series = self.work.series
+        if series is None:
+            return
+        for which in range(2):
+            old = self.hands.a if which == 0 else self.hands.b
+            first = round(old.middle - (width - 1) / 2.0)
+            fresh = Stretch(first, first + width - 1).within(len(series.rows))
+            self.hands = replace(self.hands, a=fresh) if which == 0 else replace(self.hands, b=fresh)
+        self.left.show_handles(self.hands)
+        self.work.ask_amounts(self.hands)
+
+    def _compare(self, hands: Hands) -> None:
+        """Another reference, or another way of comparing."""
+        self.hands = hands
+        self.left.show_handles(hands)
+        self.work.ask_pairs(hands)
+
+    def _on_hover(self, position: float) -> None:
+        series = self.work.series
+        if series is not None:
+            self.desk.selection.change(hovered=int(series.rows[series.near(position)]))
+
+    def _on_pick(self, position: float, modifiers: Any) -> None:
+        series = self.work.series
+        if series is not None:
+            pick(self.desk.selection, [int(series.rows[series.near(position)])], modifiers)
+
+    def rebuild(self) -> None:
+        """A knot on the trail: rebuilt from the components that go along the order."""
+        series = self.work.series
+        if series is None or not series.components.suggested:
+            self.desk.say(
+                InputError("No component goes along the order.", "There is nothing to rebuild from.")
+            )
+            return
+        place = len(self.desk.moment.state.recipe.treat)
+        parameters = treatment("rebuild").parameters(components=series.components.suggested)
+        self.desk.do(AddStep("rebuild", parameters, place))
+
+    def watch_from_a(self) -> None:
+        """The samples from a on make no part of the model and are shown on it, against its limits."""
+        series, state = self.work.series, self.desk.moment.state
+        if series is None or state.table is None:
+            return
+        later = series.rows[self.hands.a.first :]
+        if len(series.rows) - len(later) < 3:
+            self.desk.say(
+                InputError("Fewer than three samples come before a.", "Drag a to a later position.")
+            )
+            return
+        if self.desk.do(Watch(tuple(sorted(later.tolist())))):
+            self.hands = replace(self.hands, a=Stretch(0, self.hands.a.count - 1))
+            self.redraw()
+
+    def show_two_variables(self) -> None:
+        """Two variables against each other, joined in their order."""
+        self.right.choose_top("two")
+
+    def _fill_order(self, menu: ChoiceMenu) -> None:
+        state, series = self.desk.moment.state, self.work.series
+        layout = layout_of_state(state)
+        if state.table is None or layout is None:
+            return
+        for column in (*state.table.properties, None):
+            name = "" if column is None else column.name
+            words = f"by {column.header}" if column is not None else "by their order in the table"
+            menu.add(words, layout.position == name, partial(self._lie, SeriesLayout(name, layout.series)))
+        menu.line()
+        for level in (*state.table.classes, None):
+            name = "" if level is None else level.name
+            words = f"a series for each {name}" if name else "one series"
+            menu.add(words, layout.series == name, partial(self._lie, SeriesLayout(layout.position, name)))
+        if series is not None and len(series.order.names) > 1:
+            menu.line()
+            for code, name in enumerate(series.order.names):
+                menu.add(f"look at {name}", self.hands.code == code, partial(self.look_at, code))
+        menu.line()
+        for width in WIDTHS:
+            words = f"a and b: means of {width}" if width > 1 else "a and b: single spectra"
+            menu.add(words, self.hands.a.count == width, partial(self.set_width, width))
+        menu.line()
+        menu.add("watch from a on", False, self.watch_from_a)
+        menu.add("rebuild from what goes along, as a knot", False, self.rebuild)
+        menu.add("samples stand for themselves", False, lambda: self.desk.do(no_layout()))
+
+    def _lie(self, layout: SeriesLayout) -> None:
+        self.desk.do(LieAs(layout))
+
+    def look_at(self, code: int) -> None:
+        """Another of several series."""
+        self.hands = replace(self.hands, code=code)
+        self.refresh()

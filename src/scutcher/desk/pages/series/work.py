@@ -1,0 +1,155 @@
+"""What a series page has computed: the pairs, the windows, the amounts; at once where light, else behind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from msgspec.structs import replace as changed
+
+from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
+from scutcher.core.recipes.unmix_settings import Shape, UnmixSettings
+from scutcher.core.series.evolving_rank import EvolvingRank
+from scutcher.core.series.likeness import Pairs, PairSearch
+from scutcher.core.unmixing.mixture import Mixture
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.series.hands import Hands, reference_of
+from scutcher.study.evaluation.series import MOST_PAIRED, Series, mixture_of
+
+AT_ONCE = 40_000
+"""Values of a series up to which amounts are found on the spot, while a handle is dragged."""
+
+
+@dataclass(eq=False)
+class SeriesWork:
+    """Asks for what is looked at; `told` hears the name of what came: "windows", "pairs", "amounts".
+
+    Attributes
+    ----------
+    series : Series or None
+    windows, pairs, mixture : what is there of it
+    trouble : InputError or None
+        Why there are no amounts.
+    preview : bool
+        Whether the amounts are of a and b, not of shapes that were kept.
+    """
+
+    desk: Desk
+    told: Callable[[str], None]
+    series: Series | None = None
+    windows: EvolvingRank | None = None
+    pairs: Pairs | None = None
+    mixture: Mixture | None = None
+    trouble: InputError | None = None
+    preview: bool = True
+    _search: tuple[Any, PairSearch] | None = None
+    _kept: dict[str, Any] = field(default_factory=dict)
+
+    def take(self, series: Series | None) -> None:
+        """Another series, or the same treated in another way."""
+        self.series = series
+        self.windows = self.pairs = self.mixture = self._search = None
+        self._kept.clear()
+
+    def ask_windows(self) -> None:
+        """Growing windows; once for each series."""
+        series = self.series
+        if series is None or self.windows is not None or len(series.rows) < 5:
+            return
+        self._behind("windows", series.windows, self._set_windows)
+
+    def _set_windows(self, found: EvolvingRank) -> None:
+        self.windows = found
+
+    def ask_pairs(self, hands: Hands) -> None:
+        """Every pair against the reference of now; the newest wins."""
+        series = self.series
+        if series is None:
+            return
+        key = (hands.degree, hands.shift, hands.stretch, hands.all_components, hands.kept)
+        known = self._search[1] if self._search is not None and self._search[0] == key else None
+
+        def work(watch: Watch | None = None) -> tuple[PairSearch, Pairs]:
+            k = None if hands.all_components else max(series.components.suggested, 1)
+            search = known or series.search(k, hands.degree, hands.shift, hands.kept, hands.stretch)
+            return search, search.pairs(reference_of(series, hands.wanted), signed=hands.signed)
+
+        def done(answer: tuple[PairSearch, Pairs]) -> None:
+            self._search = (key, answer[0])
+            self.pairs = answer[1]
+
+        if len(series.rows) > MOST_PAIRED:
+            self.trouble = InputError("Too long to compare every pair.", "Look at one series at a time.")
+            return
+        if known is not None and len(series.rows) ** 2 <= AT_ONCE and not hands.shift:
+            self._now("pairs", work, done)
+        else:
+            self._behind("pairs", work, done)
+
+    def settings(self, hands: Hands) -> UnmixSettings:
+        """Those of the study; before there are any, a and b as they stand."""
+        series, kept = self.series, self.desk.moment.recipe.unmix
+        self.preview = not kept.asks
+        if kept.asks or series is None:
+            return kept
+        shapes = tuple(
+            Shape(name=f"{name} ({stretch.said(series)})", samples=stretch.ids(series))
+            for name, stretch in (("a", hands.a), ("b", hands.b))
+        )
+        return changed(kept, shapes=shapes, rule="free" if kept.rule == "not-negative" else kept.rule)
+
+    def ask_amounts(self, hands: Hands) -> None:
+        """Amounts of the shapes, or of a and b while there are none."""
+        series = self.series
+        if series is None or not (series.has_amounts or self.desk.moment.recipe.unmix.asks):
+            self.mixture = None
+            return
+        settings, found, order = self.settings(hands), series.found, series.order
+
+        def work(watch: Watch | None = None) -> Mixture:
+            return mixture_of(found, order, settings, watch)
+
+        def done(answer: Mixture) -> None:
+            self.mixture = answer
+
+        if settings.number is None and found.treated.values.size <= AT_ONCE:
+            self._now("amounts", work, done)
+        else:
+            self._behind("amounts", work, done)
+
+    def _now(self, name: str, work: Callable[..., Any], done: Callable[[Any], None]) -> None:
+        try:
+            answer: Any = work()
+        except InputError as error:
+            answer = error
+        self._arrived(name, done, answer)
+
+    def _behind(self, name: str, work: Callable[..., Any], done: Callable[[Any], None]) -> None:
+        series = self.series
+
+        def ended(answer: Any) -> None:
+            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+                raise answer
+            if self.series is series:
+                self._arrived(name, done, answer)
+
+        self.desk.live.ask(f"series {name}", None, work, ended)
+
+    def _arrived(self, name: str, done: Callable[[Any], None], answer: Any) -> None:
+        if isinstance(answer, InputError):
+            self._kept[name] = answer
+            if name == "amounts":
+                self.mixture = None
+            elif name == "pairs":
+                self.pairs = None
+        else:
+            self._kept.pop(name, None)
+            done(answer)
+        self.told(name)
+
+    def why_not(self, name: str) -> str:
+        """Why something is not there, in a sentence; "" where it is, or still to come."""
+        error = self._kept.get(name)
+        return "" if error is None else f"{error.problem} {error.remedy}".strip()
