@@ -69,7 +69,7 @@ def unmix_table(options: argparse.Namespace, recipe: Recipe, whole: Table) -> in
     background = settings.background if settings.number is None else -1
     model = SavedMixture(
         raw.axis, tuple(steps), tuple(learned), table.axis.labels, found.names, found.shapes,
-        settings.rule, background, found.q_limit,
+        settings.rule, background, found.q_limit, found.means_of,
     )  # fmt: skip
     for path in write_mixture(options.out, table, found, settings, model, [step.method for step in steps]):
         print(path)

@@ -42,6 +42,7 @@ def write_mixture_model(path: Path, model: SavedMixture) -> None:
         "rule": model.rule,
         "background": model.background,
         "q_limit": limit_plain(model.q_limit),
+        "means_of": list(model.means_of),
     }
     write_json(path, plain)
 
@@ -89,10 +90,13 @@ def _mixture(plain: dict[str, Any]) -> SavedMixture:
         how.rule,
         how.background,
         Limit(float(limit["level"]), str(limit["method"]), None if value is None else float(value)),
+        tuple(int(count) for count in plain.get("means_of", ())),
     )
     fits = (
         model.shapes.shape == (len(model.names), len(model.treated_labels))
         and np.isfinite(model.shapes).all()
+        and len(model.means_of) in (0, len(model.names))
+        and all(count >= 0 for count in model.means_of)
         and len(model.learned) == len(model.steps)
         and (positions is None or len(positions) == len(model.axis.labels))
     )

@@ -41,15 +41,19 @@ class Mixture:
     misfit : (n,) float array
         Share of each spectrum's length that is left over.
     q : (n,) float array
-        Sums of squares left over.
+        Sums of squares left over; divided by 1 + Σ c²/m of shapes that are means of m of these spectra,
+        whose noise is in them.
     q_limit : Limit
         What noise leaves over: see `leftover_limit`.
     leftover : OrderStructure or None
-        Of what is left over along the order.
+        Of what is left over along the order; of shapes that are means of these spectra, of what their best
+        versions leave over: their noise would be taken for another shape.
     sums : ShapeSums or None
         Of given shapes.
     found, opened : Unmixed or None, LeftOpen or None
         Of shapes that were found.
+    means_of : tuple of int
+        How many noisy spectra each shape is the mean of; 0 for a shape without noise.
     """
 
     names: tuple[str, ...]
@@ -65,6 +69,7 @@ class Mixture:
     sums: ShapeSums | None = None
     found: Unmixed | None = None
     opened: LeftOpen | None = None
+    means_of: tuple[int, ...] = ()
 
     @property
     def another_is_needed(self) -> bool:
@@ -162,16 +167,49 @@ def _of_given(
 ) -> Mixture:
     shapes = np.array([line for line, _ in given])
     own = shape_sums(values, shapes, how.rule, how.background, ordered)
-    parts = np.array([1.0 / count if count else 0.0 for _, count in given])
-    grown = np.sqrt(1.0 + (own.amounts**2) @ parts)[:, np.newaxis]  # the shapes are noisy too
-    errors, bounds = own.errors * grown, own.bounds * grown
-    low = np.where(own.at_bound, 0.0, own.amounts - SURE * np.nan_to_num(errors))
-    high = own.amounts + SURE * np.where(own.at_bound, np.nan_to_num(bounds), np.nan_to_num(errors))
-    q = np.einsum("ij,ij->i", own.residuals, own.residuals)
+    means_of = tuple(count for _, count in given)
+    grown = noise_of_shapes(own.amounts, means_of)
+    low, high = bands_of(own, grown)
+    rest, leftover = own.residuals, own.leftover
+    if any(means_of):  # what better versions of these shapes would take up says nothing of another one
+        rest = rest - own.amounts @ np.linalg.lstsq(own.amounts, rest, rcond=None)[0]
+        leftover = _structure(rest) if ordered else None
     return Mixture(
-        tuple(names), shapes, own.amounts, low, high, own.residuals, own.misfit, q,
-        leftover_limit(own.residuals, ordered), own.leftover, sums=own,
-    )  # fmt: skip
+        names=tuple(names),
+        shapes=shapes,
+        amounts=own.amounts,
+        low=low,
+        high=high,
+        residuals=own.residuals,
+        misfit=own.misfit,
+        q=np.einsum("ij,ij->i", own.residuals, own.residuals) / grown**2,
+        q_limit=leftover_limit(rest, ordered),
+        leftover=leftover,
+        sums=own,
+        means_of=means_of,
+    )
+
+
+def noise_of_shapes(amounts: Floats, means_of: Sequence[int]) -> Floats:
+    """How many times as noisy a fit is as with shapes without noise, (n,): √(1 + Σ c²/m)."""
+    parts = np.array([1.0 / count if count else 0.0 for count in means_of])
+    found: Floats = np.sqrt(1.0 + (amounts**2) @ parts) if len(parts) else np.ones(len(amounts))
+    return found
+
+
+def bands_of(sums: ShapeSums, grown: Floats) -> tuple[Floats, Floats]:
+    """The ends of the 95 % bands of amounts, (n, q) each; at a bound from zero up."""
+    wide = SURE * grown[:, np.newaxis] * np.nan_to_num(np.where(sums.at_bound, sums.bounds, sums.errors))
+    low: Floats = np.where(sums.at_bound, 0.0, sums.amounts - wide)
+    high: Floats = sums.amounts + wide
+    return low, high
+
+
+def _structure(residuals: Floats) -> OrderStructure | None:
+    """Of the first component of what is left over, along the order."""
+    if len(residuals) < 2:
+        return None
+    return order_structure(np.linalg.svd(residuals, full_matrices=False)[0][:, 0], False)
 
 
 def _of_found(
@@ -197,11 +235,19 @@ def _of_found(
     residuals = values - amounts @ shapes
     size, left = np.linalg.norm(values, axis=1), np.linalg.norm(residuals, axis=1)
     misfit = np.divide(left, size, out=np.zeros(len(values)), where=size > 0.0)
-    leftover = None
-    if ordered and len(values) > 1:
-        leftover = order_structure(np.linalg.svd(residuals, full_matrices=False)[0][:, 0], False)
+    leftover = _structure(residuals) if ordered else None
     called = (*names, *(f"shape {place + 1}" for place in range(len(names), how.number)))
     return Mixture(
-        called, shapes, amounts, opened.amounts_low, opened.amounts_high, residuals, misfit, left**2,
-        leftover_limit(residuals, ordered), leftover, found=found, opened=opened,
-    )  # fmt: skip
+        names=called,
+        shapes=shapes,
+        amounts=amounts,
+        low=opened.amounts_low,
+        high=opened.amounts_high,
+        residuals=residuals,
+        misfit=misfit,
+        q=left**2,
+        q_limit=leftover_limit(residuals, ordered),
+        leftover=leftover,
+        found=found,
+        opened=opened,
+    )

@@ -16,7 +16,7 @@ from scutcher.core.models.pca.saved_model import on_axis_of
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
 from scutcher.core.recipes.unmix_settings import SumRule
-from scutcher.core.unmixing.mixture import SURE
+from scutcher.core.unmixing.mixture import bands_of, noise_of_shapes
 from scutcher.core.unmixing.shape_sums import ShapeSums, shape_sums
 
 
@@ -38,6 +38,8 @@ class SavedMixture:
         Degree; −1 for none.
     q_limit : Limit
         Of the squares left over.
+    means_of : tuple of q int
+        How many noisy spectra each shape is the mean of; 0 for none.
     """
 
     axis: Axis
@@ -49,6 +51,7 @@ class SavedMixture:
     rule: SumRule
     background: int
     q_limit: Limit
+    means_of: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,8 +64,9 @@ class NewAmounts:
     rows : (m,) int array
     sums : ShapeSums
     low, high : (m, q) float arrays
-        95 % bands, for shapes that are known without error.
+        95 % bands.
     q : (m,) float array
+        Squares left over, divided by what noise of the shapes adds.
     past : (m,) bool array or None
         Whether more is left over than noise explains.
     notes : tuple of str
@@ -103,8 +107,8 @@ def amounts_in(model: SavedMixture, table: Table, resample: bool = False) -> New
             "The new spectra are not of the kind that the model was made from.",
         )
     sums = shape_sums(treated.values, model.shapes, model.rule, model.background, ordered=False)
-    low = np.where(sums.at_bound, 0.0, sums.amounts - SURE * np.nan_to_num(sums.errors))
-    high = sums.amounts + SURE * np.nan_to_num(np.where(sums.at_bound, sums.bounds, sums.errors))
-    q = np.einsum("ij,ij->i", sums.residuals, sums.residuals)
+    grown = noise_of_shapes(sums.amounts, model.means_of)
+    low, high = bands_of(sums, grown)
+    q = np.einsum("ij,ij->i", sums.residuals, sums.residuals) / grown**2
     past = None if model.q_limit.value is None else q > model.q_limit.value
     return NewAmounts(treated, rows, sums, low, high, q, past, notes)

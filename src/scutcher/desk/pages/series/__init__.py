@@ -34,7 +34,7 @@ PAGE = Page(
     acts=(
         PageAct(
             "Go to the best pair",
-            "Shift+B",
+            "Shift+G",
             lambda page: page.go_to_best(),
             "difference, reference, likeness, all pairs",
         ),
