@@ -27,9 +27,10 @@ class Subject:
     ----------
     kind : str
         "score", "channel", "raw" (a channel as brought in), "ratio", "sum", "t2", "q", "joint", "class",
-        "likeness", "inks", or what is computed behind: "smooth", "groups".
+        "likeness", "inks", or what is computed behind: "smooth", "groups",
+        "amount".
     which : tuple of float
-        Components from 0, places of channels, or the number of groups.
+        Components or shapes from 0, places of channels, or the number of groups.
     """
 
     kind: str = "score"
@@ -53,6 +54,8 @@ def title_of(subject: Subject, found: Evaluation) -> str:
         return f"Score of component {subject.component + 1}"
     if subject.kind == "smooth":
         return f"Smooth component {subject.component + 1}"
+    if subject.kind == "amount":
+        return f"Amount of {shape_name(found, subject.component)}"
     if subject.kind == "raw":
         axis = found.part.axis
         return f"{axis.name(nearest(axis, subject.which[0]))} as brought in"
@@ -68,6 +71,12 @@ def title_of(subject: Subject, found: Evaluation) -> str:
     return plain.get(subject.kind, "Angle to the pick")
 
 
+def shape_name(found: Evaluation, place: int) -> str:
+    """What a shape of the recipe is called."""
+    names = [shape.name for shape in found.recipe.unmix.shapes]
+    return names[place] if place < len(names) else f"shape {place + 1}"
+
+
 def map_of(
     state: State, found: Evaluation, grid: PixelGrid, subject: Subject, picked: Sequence[int], behind: Behind
 ) -> PictureMap | None:
@@ -81,6 +90,8 @@ def map_of(
     elif subject.kind == "smooth" and behind.smooth is not None:
         at = min(subject.component, behind.smooth.shape[1] - 1)
         values, tone, unit = behind.smooth[:, at], "two-sided", "SD"
+    elif subject.kind == "amount" and behind.mixture is not None:
+        values = behind.mixture.amounts[:, min(subject.component, len(behind.mixture.names) - 1)]
     elif subject.kind in ("channel", "ratio", "sum", "raw"):
         values, unit = _of_channels(found, subject)
         tone = "two-sided" if values.min() < 0.0 < values.max() else "one-sided"
@@ -108,7 +119,9 @@ def map_of(
     bound = limit.value if limit is not None else None
     if bound is not None:
         low, high = 0.0, max(high, bound)
-    key = subject.kind + "".join(f"-{value + 1:g}" for value in subject.which if subject.kind == "score")
+    key = subject.kind + "".join(
+        f"-{value + 1:g}" for value in subject.which if subject.kind in ("score", "amount")
+    )
     return PictureMap(key, title_of(subject, found), picture, tone, low, high, unit, (), bound)
 
 

@@ -13,8 +13,10 @@ from scutcher.core.images.pixel_groups import HowManyGroups, how_many_groups, pi
 from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.smooth_order import smooth_order
 from scutcher.core.progress import Watch, part
+from scutcher.core.unmixing.mixture import Mixture
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import PixelGrid
+from scutcher.study.evaluation.series import mixture_of
 
 MOST_SMOOTH = 8
 """Components by smoothness that are kept for maps."""
@@ -35,6 +37,8 @@ class Behind:
     groups : (n,) int array or None
     judged : HowManyGroups or None
         What speaks for which number of them.
+    mixture : Mixture or None
+        Amounts of the shapes of the recipe.
     """
 
     smooth: Floats | None = None
@@ -43,6 +47,7 @@ class Behind:
     limit: float = 0.0
     groups: Integers | None = None
     judged: HowManyGroups | None = None
+    mixture: Mixture | None = None
 
 
 def smooth_of(found: Evaluation, grid: PixelGrid, watch: Watch | None = None) -> Behind:
@@ -73,3 +78,14 @@ def groups_of(
     labels = pixel_groups(found.model.scores, count, watch=watch and part(watch, 0.0, 0.5)).labels
     judged = judged or how_many_groups(found.model.scores, watch=watch and part(watch, 0.5, 1.0))
     return Behind(groups=labels, judged=judged)
+
+
+def amounts_of(found: Evaluation, watch: Watch | None = None) -> Behind:
+    """The amounts of the recipe's shapes in every pixel.
+
+    Raises
+    ------
+    ModelError
+        The pixels cannot be sums of these shapes.
+    """
+    return Behind(mixture=mixture_of(found, None, found.recipe.unmix, watch))

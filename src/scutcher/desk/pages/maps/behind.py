@@ -10,7 +10,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.pixel_passes import Behind, groups_of, smooth_of
+from scutcher.study.evaluation.pixel_passes import Behind, amounts_of, groups_of, smooth_of
 from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.evaluation.whole_image import WholeMaps, go_over
@@ -18,7 +18,7 @@ from scutcher.study.evaluation.whole_image import WholeMaps, go_over
 SHARE_SHOWN = 0.03
 """Share of the work after which the maps are drawn again."""
 
-KINDS = ("smooth", "groups")
+KINDS = ("smooth", "groups", "amount")
 
 Key = tuple[str, float]
 """A kind, and the number of groups: two maps may show different numbers."""
@@ -27,7 +27,9 @@ SMOOTH: Key = ("smooth", 0.0)
 
 
 def key_of(subject: Subject) -> Key:
-    """What a subject needs: all smooth components come at once, groups for each number."""
+    """What a subject needs: smooth components and amounts come at once, groups for each number."""
+    if subject.kind == "amount":
+        return ("amount", 0.0)
     return ("groups", subject.which[0]) if subject.kind == "groups" else SMOOTH
 
 
@@ -48,12 +50,17 @@ class MapsBehind:
             return Behind()
         key = key_of(subject)
         kept = self._kept.get(key)
-        if kept is not None and kept[0] is found.model:
+        if kept is not None and kept[0] is self._source(found, key):
             return kept[1]
-        if self._asked.get(key) is not found.model:
-            self._asked[key] = found.model
+        if self._asked.get(key) is not self._source(found, key):
+            self._asked[key] = self._source(found, key)
             self._ask(found, grid, key)
         return Behind()
+
+    @staticmethod
+    def _source(found: Evaluation, key: Key) -> object:
+        """What it is computed from: amounts from shapes too."""
+        return found if key[0] == "amount" else found.model
 
     @property
     def smooth(self) -> Behind:
@@ -130,6 +137,8 @@ class MapsBehind:
         def work(watch: Watch) -> Behind:
             if kind == "smooth":
                 return smooth_of(found, grid, watch)
+            if kind == "amount":
+                return amounts_of(found, watch)
             return groups_of(found, int(count), judged, watch)
 
         def done(answer: Any) -> None:
@@ -137,8 +146,8 @@ class MapsBehind:
                 self.words = str(answer)
             elif isinstance(answer, Exception):
                 raise answer
-            elif self._asked.get(key) is found.model:
-                self._kept[key] = (found.model, answer)
+            elif self._asked.get(key) is self._source(found, key):
+                self._kept[key] = (self._source(found, key), answer)
             self._arrived()
 
         self._desk.live.ask(f"maps {kind} {count:g}", None, work, done)

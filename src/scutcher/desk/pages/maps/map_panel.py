@@ -40,6 +40,7 @@ class Choices:
     picked: bool
     joint: bool
     classes: bool
+    shapes: tuple[str, ...] = ()
 
 
 class ColourKey(QWidget):
@@ -186,5 +187,7 @@ class MapPanel(QWidget):
         menu.line()
         for a in range(known.smooth):
             add(f"smooth component {a + 1}", "smooth", float(a))
+        for place, name in enumerate(known.shapes):
+            add(f"amount of {name}", "amount", float(place))
         for count in GROUPS:
             add(f"{count} groups of pixels", "groups", float(count))

@@ -22,6 +22,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.maps.beside import Beside
+from scutcher.desk.pages.maps.shapes import MapShapes
 from scutcher.desk.pages.maps.wall import MapWall
 from scutcher.desk.pages.maps.writing import MapWriter
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
@@ -79,7 +80,10 @@ class MapsPage(PageView):
         words = "How many maps, smooth or honest pixels, the range"
         self.view_menu = ChoiceMenu("maps ▾", words, self._fill_view)
         self.write_menu = ChoiceMenu("write ▾", "Maps and regions as files", self.writer.fill)
-        for widget in (*self.tools.values(), self.view_menu, self.write_menu):
+        self.shapes = MapShapes(self.desk)
+        words = "Shapes whose amounts are mapped: of the picked pixels, or found"
+        self.shape_menu = ChoiceMenu("shapes ▾", words, self.shapes.fill)
+        for widget in (*self.tools.values(), self.view_menu, self.shape_menu, self.write_menu):
             header.addWidget(widget)
         top, bottom, strips, right = QHBoxLayout(), QHBoxLayout(), QVBoxLayout(), QVBoxLayout()
         for layout in (top, bottom, strips, right):

@@ -10,7 +10,16 @@ from PySide6.QtWidgets import QGridLayout
 
 from scutcher.charts.map_files import Ring
 from scutcher.charts.maps import PictureMap
-from scutcher.charts.pixels import Subject, inks, map_of, nearest, of_all_pixels, structure_of, title_of
+from scutcher.charts.pixels import (
+    Subject,
+    inks,
+    map_of,
+    nearest,
+    of_all_pixels,
+    shape_name,
+    structure_of,
+    title_of,
+)
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.maps.behind import MapsBehind
 from scutcher.desk.pages.maps.colour_range import RangeView
@@ -86,8 +95,17 @@ class MapWall:
         names = tuple(axis.name(nearest(axis, place)) for place in places)
         picked, joint = bool(look.picked), found.model.joint is not None
         smooth = min(SMOOTH_FIRST, len(axis))
+        how = found.recipe.unmix
+        count = how.number or len(how.shapes)
         return Choices(
-            found.model.k, smooth, tuple(map(float, places)), names, picked, joint, bool(state.table.classes)
+            found.model.k,
+            smooth,
+            tuple(map(float, places)),
+            names,
+            picked,
+            joint,
+            bool(state.table.classes),
+            tuple(shape_name(found, place) for place in range(count)),
         )
 
     def map_of_samples(self, place: int) -> PictureMap | None:
