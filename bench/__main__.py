@@ -21,6 +21,7 @@ BENCHES = (
     "gaps",
     "images",
     "maps",
+    "series",
 )
 
 

@@ -132,6 +132,10 @@ class Effects(unittest.TestCase):
 
 
 class Ghosts(unittest.TestCase):
+    def test_a_model_of_other_data_has_none(self):
+        state, found = made([SNV])
+        self.assertIsNone(ghosts_of(state, found, made([SNV], 40)[1], (0, 1)))
+
     def test_turned_and_stretched_onto_the_plane_of_now(self):
         state, found = made([SNV])
         table = found.table

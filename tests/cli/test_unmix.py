@@ -70,6 +70,50 @@ class Unmix(unittest.TestCase):
         rest = np.genfromtxt(self.folder / "out" / "residuals.csv", delimiter=",", skip_header=1)[:, 1:]
         np.testing.assert_allclose(rest, values - found[:, [0, 3]] @ shapes.T, atol=1e-9)
 
+    def test_the_recipe_alone_says_it_and_fit_does_the_same(self):
+        recipe = self.folder / "unmix.toml"
+        recipe.write_text(
+            '[unmix]\nrule = "free"\nbackground = 0\n[[unmix.shapes]]\nname = "early"\n'
+            'samples = ["s0", "s1", "s2"]\n[[unmix.shapes]]\nname = "late"\nsamples = ["s28", "s29"]\n'
+        )
+        header, _, summary = self.run_it("--recipe", recipe)
+        self.assertEqual(summary["shapes"], ["early", "late"])
+        self.assertEqual(header[1], "early")
+        code, _, error = call(
+            "fit", self.folder / "series.csv", "--kind", "unmix", "--recipe", recipe,
+            "--out", self.folder / "fitted",
+        )  # fmt: skip
+        self.assertEqual((code, error), (0, ""))
+        same = (self.folder / "fitted" / "amounts.csv").read_text()
+        self.assertEqual(same, (self.folder / "out" / "amounts.csv").read_text())
+
+    def test_new_spectra_on_the_model(self):
+        self.run_it("--shapes", self.folder / "shapes.csv")
+        model, new = self.folder / "out" / "model.json", self.folder / "new.csv"
+        strange = self.amounts[:3] @ self.shapes + 0.2 + bands(80, 0.8)[0] * np.array([[0], [0], [0.5]])
+        self.write("new.csv", ["n1", "n2", "n3"], strange)
+        code, _, error = call("apply", model, new, "--out", self.folder / "applied")
+        self.assertEqual((code, error), (0, ""))
+        rows = np.genfromtxt(self.folder / "applied" / "amounts.csv", delimiter=",", skip_header=1)
+        np.testing.assert_allclose(rows[:2, [1, 4]], self.amounts[:2], atol=1e-6)
+        summary = json.loads((self.folder / "applied" / "summary.json").read_text())
+        self.assertEqual(summary["past_limit"], ["n3"])
+        plain = json.loads(model.read_text())
+        for key, value in (("shapes", [[1.0]]), ("names", ["one"]), ("rule", "any"), ("version", 9)):
+            model.write_text(json.dumps({**plain, key: value}))
+            code, _, error = call("apply", model, new, "--out", self.folder / "no")
+            self.assertEqual((code, len(error.strip().splitlines())), (1, 1), error)
+
+    def test_known_and_found_shapes(self):
+        self.write("one.csv", ["green"], self.shapes[:1])
+        values = self.amounts @ self.shapes
+        self.write("series.csv", [f"s{k}" for k in range(30)], values)
+        _, found, summary = self.run_it("--shapes", self.folder / "one.csv", "--number", "2")
+        self.assertEqual(summary["shapes"], ["green", "shape 2"])
+        self.assertGreater(np.corrcoef(found[:, 0], self.amounts[:, 0])[0, 1], 0.999)
+        self.assertTrue((self.folder / "out" / "shape-ranges.csv").exists())
+        self.run_it("--number", "2", "--start", "purest", "--humps")
+
     def test_refused_in_one_line(self):
         self.write("same.csv", ["a", "b"], np.vstack([self.shapes[0], 2 * self.shapes[0]]))
         (self.folder / "r.toml").write_text('[[treat]]\nmethod = "snv"\n')
@@ -80,6 +124,8 @@ class Unmix(unittest.TestCase):
             (["--number", "2", "--rule", "free"], "free amounts"),
             (["--number", "2", "--recipe", self.folder / "r.toml"], "is negative"),
             (["--shapes", self.folder / "shapes.csv", "--background", "7"], "Choose -1 to 4"),
+            ([], "Name --shapes FILE or --number K"),
+            (["--number", "2", "--order", "when"], "no property 'when'"),
         ):
             with self.subTest(said):
                 code, _, error = call(

@@ -24,6 +24,7 @@ from scutcher.charts.report_document import (
 )
 from scutcher.charts.report_groups import GroupsSection, groups_section
 from scutcher.charts.report_maps import maps_section
+from scutcher.charts.report_series import series_section
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals
 from scutcher.core.models.pca.component_model import explained
@@ -140,6 +141,7 @@ def document_of(report: Report) -> Document:
         *(Picture(chart, caption, legend) for chart, caption in charts_of(report)),
         *_groups(report, legend),
         *maps_section(state, report.found),
+        *series_section(state, report.found),
     ]
     if report.log:
         rows = [(entry.at, entry.who, entry.what, entry.why) for entry in report.log]

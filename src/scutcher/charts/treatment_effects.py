@@ -180,8 +180,9 @@ def step_effects(
 
 def ghosts_of(state: State, found: Evaluation, other: Evaluation, pair: tuple[int, int]) -> Marks | None:
     """Where the samples of one model lay on another: its scores, turned and stretched to this one's size."""
-    if other.model.k <= max(pair) or state.table is None:
-        return None
+    same = other.table is found.table or other.table.ids == found.table.ids
+    if not same or other.model.k <= max(pair) or state.table is None:
+        return None  # a model of other data may still be shown for a moment
     scores = other.model.scores[:, list(pair)]
     rows = other.usable.rows
     mine = found.places()

@@ -109,6 +109,32 @@ def write_maps_picture(folder: Path) -> Path:
     return path
 
 
+def write_series_picture(folder: Path) -> Path:
+    """Draw the Series page on the lot that dries, aligned, b before the third change begins."""
+    application()
+    window = Window(demo_study("drying"))
+    window.resize(*SIZE)
+    window.show()
+    how = treatment("shift-to-peak").parameters(position=1386.0, half_width=10.0)
+    window.desk.do(AddStep("shift-to-peak", how))
+    patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
+    window.show_page("Series")
+    page: Any = window.view("Series")
+    page.put_handle(1, 76.0)
+    page.shapes.keep_both()
+    window.desk.selection.change(channel=1512.0)
+    page.references.want_peak()
+    patiently(lambda: page.work.windows is not None and page.work.pairs is not None)
+    patiently(lambda: window.desk.moment.checked is not None)
+    for _ in range(6):
+        QApplication.processEvents()
+    path = folder / "series.png"
+    if not window.grab().save(str(path)):
+        raise FileError(f"{path} cannot be written.", "Choose another folder.")
+    dispose(window)
+    return path
+
+
 def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
     """Wait for something that is computed behind."""
     end = time.monotonic() + seconds
@@ -283,7 +309,11 @@ def main() -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
     make_folder(folder)
-    for path in [*write_pictures(demo_study("intake-nir"), folder), write_maps_picture(folder)]:
+    for path in [
+        *write_pictures(demo_study("intake-nir"), folder),
+        write_maps_picture(folder),
+        write_series_picture(folder),
+    ]:
         print(path)
     return 0
 

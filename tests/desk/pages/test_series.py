@@ -128,7 +128,7 @@ class Drying(OnSeries):
         self.drag_handle(1, 76.0)
         self.key(Qt.Key.Key_K, SHIFT)
         names = [shape.name for shape in self.state.recipe.unmix.shapes]
-        self.assertEqual(names, ["a, 0–8 min", "b, 72–80 min"])
+        self.assertEqual(names, ["0–8 min", "72–80 min"])
         self.assertEqual(self.state.model.kind, "unmix")
         self.assertFalse(self.page.work.preview)
         self.assertTrue(self.window.trail.shapes_knot.isVisible())
@@ -138,7 +138,7 @@ class Drying(OnSeries):
         self.desk.study.undo()
         settle()
         self.assertEqual(len(self.state.recipe.unmix.shapes), 2)
-        self.page.shape_menu.choose("without b, 72–80 min")
+        self.page.shape_menu.choose("without 72–80 min")
         self.assertEqual(len(self.state.recipe.unmix.shapes), 1)
         self.desk.do(UnmixBy(UnmixSettings()))
         settle()
@@ -159,13 +159,26 @@ class Drying(OnSeries):
             self.assertEqual(study.state.dataset.layout, SeriesLayout("water", "state"))
             self.assertEqual(study.state.model.kind, "unmix")
 
+    def test_a_and_b_that_are_one_are_no_two_shapes(self):
+        self.page.put_handle(1, 4.0)
+        self.page.shapes.keep_both()
+        self.assertEqual(self.state.recipe.unmix.shapes, ())
+
+    def test_shifts_are_listed_and_become_a_column(self):
+        self.page.right.choose_bottom("shifts")
+        self.assertEqual(self.page.right.shifts.rowCount(), 31)
+        self.page.order_menu.choose("shifts to the peak as a column")
+        column = next(c for c in self.state.table.properties if c.name == "shift")
+        self.assertEqual(column.unit, "nm")
+        self.assertLess(np.abs(column.values).max(), 2.6)
+
     def test_amounts_become_columns_that_colour(self):
         self.page.shapes.keep_both()
         settle()
         self.page.shape_menu.choose("amounts as columns of the table")
         names = [column.name for column in self.state.table.properties]
-        self.assertIn("amount of a, 0–8 min", names)
-        column = next(c for c in self.state.table.properties if c.name == "amount of a, 0–8 min")
+        self.assertIn("amount of 0–8 min", names)
+        column = next(c for c in self.state.table.properties if c.name == "amount of 0–8 min")
         np.testing.assert_allclose(column.values, self.page.work.mixture.amounts[:, 0])
 
     def test_shapes_are_written_and_read_back(self):

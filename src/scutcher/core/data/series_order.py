@@ -77,7 +77,8 @@ def guessed_layout(table: Table) -> SeriesLayout | None:
     for column in table.properties:
         steps = np.diff(column.values)
         runs = bool(np.isfinite(steps).all()) and bool((steps >= 0.0).all() or (steps <= 0.0).all())
-        if TOLD.fullmatch(column.name.strip()) and runs and bool(steps.any()):
+        told = TOLD.fullmatch(column.name.strip()) is not None or " since " in column.unit
+        if told and runs and bool(steps.any()):
             return SeriesLayout(column.name)
     return None
 

@@ -25,6 +25,8 @@ class PeakFit:
         Line and peak together.
     found : (n,) bool array
         Whether the fit settled on a maximum (or a minimum) inside the window.
+    centre_error : (n,) float array
+        Standard error of the position, for noise that is independent from channel to channel (w − 5).
     """
 
     centre: Floats
@@ -33,6 +35,7 @@ class PeakFit:
     baseline: Floats
     curve: Floats
     found: Booleans
+    centre_error: Floats
 
 
 def fit_peaks(x: Floats, values: Floats, rounds: int = 60) -> PeakFit:
@@ -76,6 +79,7 @@ def fit_peaks(x: Floats, values: Floats, rounds: int = 60) -> PeakFit:
         baseline=baseline * size + values.min(axis=1, keepdims=True),
         curve=(baseline + guess[:, 2:3] * bell) * size + values.min(axis=1, keepdims=True),
         found=(np.abs(guess[:, 3]) < 1.0) & (np.abs(guess[:, 2]) > 1e-6),
+        centre_error=reach * _centre_error(u, y, guess),
     )
 
 
@@ -101,13 +105,25 @@ def _loss(u: Floats, y: Floats, guess: Floats) -> Floats:
     return found
 
 
-def _step(u: Floats, y: Floats, guess: Floats, damping: Floats) -> Floats:
-    """One damped Gauss–Newton step of each spectrum, (n, 5)."""
-    baseline, bell = _parts(u, guess)
+def _centre_error(u: Floats, y: Floats, guess: Floats) -> Floats:
+    """Of the fitted position, (n,), from what is left over; NaN where it cannot be told."""
+    slopes = _slopes(u, guess)
+    normal = np.einsum("nwi,nwj->nij", slopes, slopes)
+    variance = _loss(u, y, guess) / max(len(u) - 5, 1)
+    found: Floats = np.full(len(y), np.nan)
+    sound = np.linalg.cond(normal) < 1e14
+    if sound.any():
+        inverse = np.linalg.inv(normal[sound])
+        found[sound] = np.sqrt(np.maximum(variance[sound] * inverse[:, 3, 3], 0.0))
+    return found
+
+
+def _slopes(u: Floats, guess: Floats) -> Floats:
+    """Of the fitted curve by its five parameters, (n, w, 5)."""
+    _, bell = _parts(u, guess)
     height, centre, spread = guess[:, 2:3], guess[:, 3:4], guess[:, 4:5]
-    away = y - baseline - height * bell
     scaled = (u - centre) / spread
-    slopes = np.stack(
+    found: Floats = np.stack(
         [
             np.ones_like(bell),
             np.broadcast_to(u, bell.shape),
@@ -116,7 +132,15 @@ def _step(u: Floats, y: Floats, guess: Floats, damping: Floats) -> Floats:
             height * bell * scaled**2 / spread,
         ],
         axis=2,
-    )  # (n, w, 5)
+    )
+    return found
+
+
+def _step(u: Floats, y: Floats, guess: Floats, damping: Floats) -> Floats:
+    """One damped Gauss–Newton step of each spectrum, (n, 5)."""
+    baseline, bell = _parts(u, guess)
+    away = y - baseline - guess[:, 2:3] * bell
+    slopes = _slopes(u, guess)
     normal = np.einsum("nwi,nwj->nij", slopes, slopes)
     diagonal = np.einsum("nii->ni", normal)
     normal = normal + np.eye(5) * (damping[:, np.newaxis] * diagonal + 1e-12)[:, np.newaxis, :]

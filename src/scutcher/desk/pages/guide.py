@@ -27,6 +27,7 @@ CHAPTERS = {
     "Inspect": "inspect.md",
     "Groups": "groups.md",
     "Maps": "maps.md",
+    "Series": "series.md",
     "Keys": "keys.md",
 }
 """Titles and files, in order; those of pages bear the page's name."""

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 from typing import Protocol
 
+from scutcher.core.data.layouts import SeriesLayout
 from scutcher.desk.actions.action import Action
 from scutcher.desk.actions.opening import DEMOS, Opening
 from scutcher.desk.actions.picked_samples import Acting
@@ -18,6 +19,7 @@ from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.papers import Papers
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.trail.trail import Trail
+from scutcher.study.document.commands.series import LieAs
 
 STUDY, DATA, SAMPLES, MODEL, VIEWS, PAGES, HELP = (
     "Study", "Data", "Samples", "Treatments and model", "Other views", "On this page", "Help",
@@ -125,6 +127,8 @@ def _on_samples(window: Parts) -> tuple[Action, ...]:
         Action("What the model does not see", "A", lambda: acting.show_set_aside(window.topbar.study),
                SAMPLES,
                "excluded, set aside, bring back"),
+        Action("Samples follow each other: a series", "", lambda: desk.do(LieAs(SeriesLayout())), SAMPLES,
+               "time, depth, order, kinetics, process, evolution"),
         Action("Propose outliers (robust fit)…", "", window.papers.propose_outliers, SAMPLES,
                "outlier, mcd, robust, detect"),
         Action("Show all classes", "C", lambda: desk.selection.change(focus=None, alone=False), SAMPLES),

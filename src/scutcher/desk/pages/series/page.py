@@ -7,11 +7,13 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
+import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.series.difference import Stretch
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import said as pairs_said
+from scutcher.charts.series.shifts import shifts_of_model
 from scutcher.core.data.layouts import SeriesLayout
 from scutcher.core.errors import InputError
 from scutcher.core.treatments import treatment
@@ -29,7 +31,7 @@ from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.samples import Watch
-from scutcher.study.document.commands.series import LieAs, no_layout
+from scutcher.study.document.commands.series import AmountsAsColumns, LieAs, no_layout
 from scutcher.study.evaluation.series import layout_of_state, series_of
 
 WIDTHS = (1, 3, 5, 9, 15)
@@ -262,6 +264,15 @@ class SeriesPage(PageView):
             self.hands = replace(self.hands, a=Stretch(0, self.hands.a.count - 1))
             self.redraw()
 
+    def shifts_as_column(self) -> None:
+        """How far each spectrum was shifted, as a property: another region or series is shifted by it."""
+        shifts = shifts_of_model(self.desk.moment.found)
+        if shifts is None:
+            words = "No step of the trail shifts to a peak."
+            self.desk.say(InputError(words, "Add the treatment Shift to a reference peak."))
+            return
+        self.desk.do(AmountsAsColumns(("shift",), shifts.rows, shifts.shift[:, np.newaxis], "", shifts.unit))
+
     def show_two_variables(self) -> None:
         """Two variables against each other, joined in their order."""
         self.right.choose_top("two")
@@ -291,6 +302,7 @@ class SeriesPage(PageView):
         menu.line()
         menu.add("watch from a on", False, self.watch_from_a)
         menu.add("rebuild from what goes along, as a knot", False, self.rebuild)
+        menu.add("shifts to the peak as a column", False, self.shifts_as_column)
         menu.add("samples stand for themselves", False, lambda: self.desk.do(no_layout()))
 
     def _lie(self, layout: SeriesLayout) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from scutcher.charts.memo import ChartMemo
 from scutcher.charts.series.pairs import best_rows, triangle
+from scutcher.charts.series.shifts import shift_rows
 from scutcher.charts.series.two_variables import two_variables
 from scutcher.charts.series.windows import growing, moving, verdict_rows
 from scutcher.desk.context import Desk
@@ -28,6 +29,7 @@ WIDE = 376
 
 PAIRS = ["a", "b", "likeness", "z", "shift"]
 VERDICTS = ["", "share / %", "along", "chance", "axis z", "says"]
+SHIFTS = ["", "peak", "shift", "± 95 %"]
 MOVING = 7
 """Spectra of a moving window at first."""
 
@@ -60,16 +62,19 @@ class RightSide:
             self.choose_top,
         )
         self.windows, self.verdicts = StripView(), FiguresTable(VERDICTS, range(5))
+        self.shifts = FiguresTable(SHIFTS, range(1, 4))
         self.windows_panel = StackedPanel(
             "Singular values of growing windows: a change has begun where a value rises out of the noise",
             self.windows,
             self.verdicts,
+            self.shifts,
         )
         self.bottom_words = self.windows_panel.add_choices(
             {
                 "windows": "growing|Windows from the first spectrum on, and from the last back",
                 "moving": "moving|A window of fixed width",
-                "components": "components|Which components go along the order, and which are noise",
+                "components": "verdict|Which components go along the order, and which are noise",
+                "shifts": "shifts|How far each spectrum was shifted by a fitted peak, with 95 % to each side",
             },
             self.choose_bottom,
         )
@@ -136,6 +141,12 @@ class RightSide:
                     note += "; z along the axis says nothing of smoothed spectra"
             self.windows_panel.put_words(self.verdicts, "Components", note)
             self.verdicts.show_rows([] if series is None else verdict_rows(series))
+            return
+        if self.bottom == "shifts":
+            rows = shift_rows(self.desk.moment.found)
+            words = "" if rows else "no step of the trail shifts to a peak"
+            self.windows_panel.put_words(self.shifts, "Shifts", words)
+            self.shifts.show_rows(rows)
             return
         if self.bottom == "moving":
             chart = self._memo.get("moving", (series, self.width), lambda: moving(series, self.width))

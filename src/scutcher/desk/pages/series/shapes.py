@@ -92,9 +92,14 @@ class ShapeChoices:
         """a and b in place of the shapes of before."""
         series, hands = self.work.series, self.hands()
         if series is not None:
+            stretches = (hands.a, hands.b)
+            names = [stretch.said(series) for stretch in stretches]
+            if names[0] == names[1]:
+                self.desk.say(InputError("a and b are the same.", "Drag one of them elsewhere."))
+                return
             shapes = tuple(
-                Shape(name=f"{name}, {stretch.said(series)}", samples=stretch.ids(series))
-                for name, stretch in (("a", hands.a), ("b", hands.b))
+                Shape(name=name, samples=stretch.ids(series))
+                for name, stretch in zip(names, stretches, strict=True)
             )
             self.change(shapes=shapes, number=None, rule="free")
 

@@ -105,14 +105,19 @@ class AmountsAsColumns:
     rows : (m,) int array
         Of the table.
     amounts : (m, q) float array
+    before : str
+        What stands before the names.
+    unit : str
     """
 
     names: tuple[str, ...]
     rows: Integers
     amounts: Floats
+    before: str = "amount of "
+    unit: str = ""
 
     def label(self, state: State) -> str:
-        return f"Amounts of {', '.join(self.names)} as columns"
+        return f"Make columns of {self.before.strip()} {', '.join(self.names)}".replace("  ", " ")
 
     def apply(self, state: State) -> State:
         table = table_of(state)
@@ -120,7 +125,7 @@ class AmountsAsColumns:
         for place, name in enumerate(self._called()):
             values = np.full(len(table.ids), np.nan)
             values[self.rows] = self.amounts[:, place]
-            kept.append(PropertyColumn(name, values))
+            kept.append(PropertyColumn(name, values, self.unit))
         taken = {column.name for column in table.classes} & set(self._called())
         if taken:
             raise InputError(
@@ -130,4 +135,4 @@ class AmountsAsColumns:
         return with_table(state, replace(table, properties=tuple(kept)))
 
     def _called(self) -> tuple[str, ...]:
-        return tuple(f"amount of {name}" for name in self.names)
+        return tuple(f"{self.before}{name}" for name in self.names)
