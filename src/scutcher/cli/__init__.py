@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from scutcher import __version__
 from scutcher.cli import (
     apply,
+    blocks,
     demo,
     demo_data,
     fit,
@@ -33,6 +34,7 @@ COMMANDS = (
     groups,
     images,
     unmix,
+    blocks,
     report,
     treat,
     formats,

@@ -28,6 +28,7 @@ VARIABLES = (
     "sieve / mm",
 )
 CONSTANT = "sieve / mm"
+WRONG_LOT, VALUES_OF = 18, 20  # the bench values of the one are those of the other
 GAPS = ((4, 4), (11, 8), (19, 7), (33, 4), (40, 8))  # (lot, variable), from 0
 
 
@@ -37,8 +38,10 @@ def bench() -> tuple[Table, dict[str, Any]]:
     rng = np.random.default_rng(SEED)
     _, intake = intake_nir()
     made = np.array([intake["composition"][lot_name(lot)] for lot in range(LOTS)])
-    cellulose, pectin, lignin, water, wax = 100.0 * made.T
-    retting = np.arange(LOTS) % 4
+    tested = np.arange(LOTS)
+    tested[WRONG_LOT] = VALUES_OF
+    cellulose, pectin, lignin, water, wax = 100.0 * made[tested].T
+    retting = tested % 4
     noise = rng.normal(size=(LOTS, 12))
     columns = [
         lignin + 0.3 * noise[:, 0],
@@ -65,7 +68,7 @@ def bench() -> tuple[Table, dict[str, Any]]:
         ids=tuple(lot_name(lot) for lot in range(LOTS)),
         name=NAME,
         classes=(
-            ClassColumn("retting", tuple(RETTING[place] for place in retting), RETTING),
+            ClassColumn("retting", tuple(RETTING[lot % 4] for lot in range(LOTS)), RETTING),
             ClassColumn("field", tuple(FIELDS[(lot // 4) % 4] for lot in range(LOTS)), FIELDS),
             ClassColumn("year", tuple(YEARS[(lot // 16) % 2] for lot in range(LOTS)), YEARS),
             ClassColumn("store", store, ("barn", "shed", "silo")),
@@ -77,6 +80,7 @@ def bench() -> tuple[Table, dict[str, Any]]:
         "seed": SEED,
         "roles": {"id": "sample", "class": ["retting", "field", "year", "store"]},
         "constant": CONSTANT,
+        "values_of_another_lot": {lot_name(WRONG_LOT): lot_name(VALUES_OF)},
         "gaps": [[lot_name(lot), VARIABLES[variable]] for lot, variable in GAPS],
         "says_nothing": "store: drawn at random",
         "goes_together": [["lignin / %", "tenacity / cN/tex", "falls"], ["pectin / %", "ash / %", "rises"]],

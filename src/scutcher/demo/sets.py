@@ -14,6 +14,7 @@ from scutcher.demo.bark_profile import bark_profile
 from scutcher.demo.belt_scan import belt_scan
 from scutcher.demo.bench import bench
 from scutcher.demo.drying import drying
+from scutcher.demo.drying_curves import drying_curves
 from scutcher.demo.intake_nir import intake_nir
 from scutcher.demo.liquor_landscapes import liquor_landscapes
 from scutcher.demo.new_lots import new_lots
@@ -31,6 +32,7 @@ SETS: dict[str, Callable[[], tuple[Table, dict[str, Any]]]] = {
     "belt-scan": belt_scan,
     "drying": drying,
     "bark-profile": bark_profile,
+    "drying-curves": drying_curves,
     "liquor-landscapes": liquor_landscapes,
     "practice": practice,
 }
@@ -54,6 +56,7 @@ COMPONENTS = {
     "tank-log": 2,
     "drying": 2,
     "bark-profile": 2,
+    "drying-curves": 3,
     "practice": 3,
     "liquor-landscapes": 3,
 }

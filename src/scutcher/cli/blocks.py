@@ -1,0 +1,122 @@
+"""`blocks`: several tables on the same samples."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read
+
+if TYPE_CHECKING:
+    from scutcher.core.blocks.matching import BlockSource
+    from scutcher.core.data.table import Table
+    from scutcher.core.recipes.recipe import Recipe
+
+
+def add(commands: Commands) -> None:
+    """Its place in the command line."""
+    blocks = commands.add_parser("blocks", help="several tables on the same samples")
+    add_data_options(blocks)
+    blocks.add_argument("--match", metavar="COL", help="the column that says which rows are one sample")
+    blocks.add_argument(
+        "--recipe",
+        type=Path,
+        action="append",
+        metavar="FILE.toml",
+        help="treatments and scaling of all, or a file for each table in their order; [blocks] of the first",
+    )
+    blocks.add_argument(
+        "--rank", action="append", metavar="NAME=K", help="components of a block, in place of those suggested"
+    )
+    blocks.add_argument("--series", action="store_true", help="samples follow each other: allow for drift")
+    blocks.add_argument("--seed", type=int, metavar="N", help="of the segments that are left out")
+    blocks.add_argument("--out", type=Path, required=True, metavar="DIR")
+    blocks.set_defaults(run=_blocks)
+
+
+def _blocks(options: argparse.Namespace) -> int:
+    from msgspec.structs import replace
+
+    from scutcher.core.blocks.fitting import check_blocks, fit_blocks
+    from scutcher.core.blocks.matching import cut, match
+    from scutcher.core.errors import RecipeError
+    from scutcher.core.recipes.recipe import Recipe
+    from scutcher.files.recipe_toml import read_recipe
+    from scutcher.study.results.block_results import write_blocks
+
+    recipes = [read_recipe(path) for path in options.recipe or ()] or [Recipe()]
+    settings = _settings(options, recipes[0])
+    read = [_table(options, path, settings.match) for path in options.data]
+    tables = [table for table, _ in read]
+    if len(recipes) not in (1, len(tables)):
+        raise RecipeError(
+            f"{len(recipes)} recipes were given for {len(tables)} tables.", "Give one, or one for each table."
+        )
+    recipes = recipes * len(tables) if len(recipes) == 1 else recipes
+    sources = [_source(table, recipe, column) for (table, column), recipe in zip(read, recipes, strict=True)]
+    if settings.parts:
+        sources = [part for source in sources for part in cut(source, settings.parts)]
+    fitted = fit_blocks(match(sources), settings)
+    validate = recipes[0].validate
+    if options.seed is not None:
+        validate = replace(validate, seed=options.seed)
+    for path in write_blocks(options.out, fitted, check_blocks(fitted, validate)):
+        print(path)
+    for table in tables:
+        say_what_was_not_read(table)
+    return DONE
+
+
+def _table(options: argparse.Namespace, path: Path, match: str) -> tuple[Table, str]:
+    """A file, and the class column by which it is matched; "" for its ids or repeats.
+
+    A file without the column is matched by its ids; where the column repeats, its rows are repeats.
+    """
+    from scutcher.cli.options import data_of
+    from scutcher.core.errors import InputError
+
+    own = argparse.Namespace(**{**vars(options), "data": [path]})
+    plain = data_of(own)
+    if not match or match not in plain.origin.columns:
+        return plain, ""
+    if any(column.name == match for column in plain.classes):
+        return plain, match
+    try:
+        return data_of(argparse.Namespace(**{**vars(own), "id": match})), ""
+    except InputError:
+        return data_of(argparse.Namespace(**{**vars(own), "replicate": match})), ""
+
+
+def _source(table: Table, recipe: Recipe, match: str) -> BlockSource:
+    from scutcher.core.blocks.matching import BlockSource, keys_of
+    from scutcher.core.data.constant_variables import leave_out_dead
+    from scutcher.core.models.missing_values import filled, fills, usable_part
+
+    checked = leave_out_dead(table)
+    usable = usable_part(checked, recipe.model)
+    part = checked.take(usable.rows, usable.columns)
+    if part.has_gaps:
+        part = filled(part, fills(part.values, recipe.model.gaps))
+    keys = keys_of(part, match)
+    steps = tuple(step for step in recipe.treat if step.on)
+    return BlockSource(table.name, part, keys, steps, recipe.scaling_for(part.axis.ordered))
+
+
+def _settings(options: argparse.Namespace, recipe: Recipe) -> Any:
+    from msgspec.structs import replace
+
+    from scutcher.core.errors import RecipeError
+
+    settings = recipe.blocks
+    if options.match:
+        settings = replace(settings, match=options.match)
+    if options.series:
+        settings = replace(settings, series=True)
+    ranks = dict(settings.ranks)
+    for text in options.rank or ():
+        name, _, count = text.rpartition("=")
+        if not name or not count.isdigit() or not 1 <= int(count) <= 20:
+            raise RecipeError(f"{text!r} is no rank of a block.", "Write NAME=K with K from 1 to 20.")
+        ranks[name] = int(count)
+    return replace(settings, ranks=tuple(ranks.items()))

@@ -1,0 +1,179 @@
+"""Which directions of the samples are common to which blocks: the search, by angles against chance."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import combinations
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.blocks.chance import chance_bound
+
+FLOOR = 0.5
+"""Agreement, after noise is discounted, from which two components are called the same."""
+
+Set = tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """A direction that some blocks share.
+
+    Attributes
+    ----------
+    blocks : tuple of int
+    agreement : float
+        Smallest squared cosine over the pairs, noise discounted; may be a little above 1.
+    scores : dict of block → (n,) float array
+        Of length one.
+    """
+
+    blocks: Set
+    agreement: float
+    scores: dict[int, Floats]
+
+
+@dataclass(eq=False)
+class Search:
+    """The state of the search: what is left of each block.
+
+    Attributes
+    ----------
+    bases : list of (n, r) float arrays
+        Orthonormal; shrinks as directions are taken.
+    trust : list of (r, r) float arrays
+        Reliabilities, as a quadratic form on the axes of the bases.
+    n : float
+        Independent directions.
+    level, floor : float
+    lag : (B, B) float array or None
+        Independent directions for each pair where samples are a series.
+    """
+
+    bases: list[Floats]
+    trust: list[Floats]
+    n: float
+    level: float = 0.95
+    floor: float = FLOOR
+    pairs_n: Floats | None = None
+    taken: np.ndarray = field(init=False)
+
+    def __post_init__(self) -> None:
+        count = len(self.bases)
+        self.taken = np.zeros((count, count))
+
+    def run(self, allowed: Sequence[Set] | None = None) -> list[Found]:
+        """Everything that is common, widest sets first; what is left in the bases is unique."""
+        found: list[Found] = []
+        for size in range(len(self.bases), 1, -1):
+            while (best := self._best(size, allowed)) is not None:
+                found.append(best)
+                self._take(best)
+        return found
+
+    def _best(self, size: int, allowed: Sequence[Set] | None) -> Found | None:
+        best: Found | None = None
+        for chosen in combinations(range(len(self.bases)), size):
+            if allowed is not None and chosen not in allowed:
+                continue
+            for one in self.common(chosen):
+                if best is None or one.agreement > best.agreement:
+                    best = one
+        return best
+
+    def common(self, chosen: Set) -> list[Found]:
+        """The directions that all blocks of a set share."""
+        count = len(self.bases)
+        if len(chosen) == 2:
+            b, c = chosen
+            level = 1.0 - (1.0 - self.level) / (count * (count - 1) / 2)
+            n = self._n(chosen) - float(self.taken[b, c])
+            settled = [self.settle(g, chosen) for g in meet(self.bases[b], self.bases[c], n, level)]
+            return [one for one in settled if one is not None]
+        best: list[Found] = []
+        for b in chosen:
+            others = tuple(c for c in chosen if c != b)
+            before = self.common(others)
+            if not before:
+                continue
+            directions = [_unit(np.sum(list(one.scores.values()), axis=0)) for one in before]
+            basis = np.linalg.qr(np.column_stack(directions))[0]
+            n = self._n(chosen) - float(max(self.taken[b, c] for c in others))
+            level = 1.0 - (1.0 - self.level) / count
+            settled = [self.settle(g, chosen) for g in meet(basis, self.bases[b], n, level)]
+            own = [one for one in settled if one is not None]
+            if _rank_of(own) > _rank_of(best):
+                best = own
+        return best
+
+    def _n(self, chosen: Set) -> float:
+        if self.pairs_n is None:
+            return self.n
+        return float(min(self.pairs_n[b, c] for b, c in combinations(chosen, 2)))
+
+    def settle(self, g: Floats, chosen: Set) -> Found | None:
+        """The direction of each block nearest to g, agreed on; None where they agree too little."""
+        for _ in range(2):
+            g = _unit(np.sum([self._nearest(b, g)[1] for b in chosen], axis=0))
+        weights, scores, trust = {}, {}, {}
+        for b in chosen:
+            weights[b], scores[b] = self._nearest(b, g)
+            trust[b] = float(weights[b] @ self.trust[b] @ weights[b])
+        agreement = np.inf
+        for b, c in combinations(chosen, 2):
+            believed = trust[b] * trust[c]
+            own = float(scores[b] @ scores[c]) ** 2
+            agreement = min(agreement, own / believed if believed > 0.0 else 0.0)
+        if not agreement >= self.floor:
+            return None
+        return Found(chosen, float(agreement), scores)
+
+    def _nearest(self, b: int, g: Floats) -> tuple[Floats, Floats]:
+        weights = self.bases[b].T @ g
+        weights = _unit(weights)
+        return weights, self.bases[b] @ weights
+
+    def _take(self, found: Found) -> None:
+        """Turn each block so that its direction is the first axis, and drop that axis."""
+        for b in found.blocks:
+            weights = self.bases[b].T @ found.scores[b]
+            turn = _householder(weights)
+            self.bases[b] = (self.bases[b] @ turn)[:, 1:]
+            self.trust[b] = (turn @ self.trust[b] @ turn)[1:, 1:]
+        for b, c in combinations(found.blocks, 2):
+            self.taken[b, c] += 1
+            self.taken[c, b] += 1
+
+
+def meet(one: Floats, other: Floats, n: float, level: float) -> list[Floats]:
+    """Directions in which two subspaces are nearer than unrelated ones would be, the nearest first."""
+    p, q = one.shape[1], other.shape[1]
+    if not p or not q:
+        return []
+    left, cosines, right = np.linalg.svd(one.T @ other)
+    found = []
+    for k, cosine in enumerate(cosines.tolist()):
+        if cosine**2 <= chance_bound(n - k, p - k, q - k, level):
+            break
+        found.append(_unit(one @ left[:, k] + other @ right[k]))
+    return found
+
+
+def _rank_of(found: Sequence[Found]) -> tuple[int, float]:
+    return len(found), min((one.agreement for one in found), default=-np.inf)
+
+
+def _householder(weights: Floats) -> Floats:
+    """The reflection that sends weights, of length one, to ± the first axis."""
+    v = weights.copy()
+    v[0] += np.copysign(1.0, v[0])
+    found: Floats = np.eye(len(v)) - 2.0 * np.outer(v, v) / float(v @ v)
+    return found
+
+
+def _unit(values: Floats) -> Floats:
+    length = float(np.linalg.norm(values))
+    found: Floats = values / length if length > 0.0 else values
+    return found

@@ -1,0 +1,205 @@
+"""Several tables as files: what `scutcher blocks` leaves in its folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher import __version__
+from scutcher.core.blocks.disagreement import Apart, why
+from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.files.csv_text import csv_text
+from scutcher.files.results import digits, write_json
+from scutcher.files.safely import make_folder, write_text
+
+TOP = 3
+"""Variables that are named for a sample on which blocks disagree."""
+
+
+def write_blocks(folder: Path, fitted: FittedBlocks, checked: CheckedBlocks) -> list[Path]:
+    """Shares, consensus, block scores, loadings, agreement, outside columns and figures."""
+    make_folder(folder)
+    texts = {
+        "shares.csv": _shares(fitted),
+        "consensus.csv": _consensus(fitted),
+        "block-scores.csv": _block_scores(fitted),
+        "agreement.csv": _agreement(fitted, checked),
+        "outside.csv": _outside(fitted, checked),
+    }
+    for b, name in enumerate(fitted.names):
+        texts[f"loadings-{_safe(name)}.csv"] = _loadings(fitted, b)
+    for name, text in texts.items():
+        write_text(folder / name, text)
+    write_json(folder / "summary.json", summary_of(fitted, checked))
+    return [folder / name for name in (*texts, "summary.json")]
+
+
+def _safe(name: str) -> str:
+    """A name that can be part of a file's."""
+    return "".join(letter if letter.isalnum() or letter in "-_.() " else "_" for letter in name)[:80]
+
+
+def _kind(fitted: FittedBlocks, blocks: tuple[int, ...]) -> str:
+    if len(blocks) == len(fitted.names):
+        return "common"
+    return "own" if len(blocks) == 1 else "shared"
+
+
+def _shares(fitted: FittedBlocks) -> str:
+    """A row for each block and component, and one for what is left over."""
+    rows = []
+    for b, name in enumerate(fitted.names):
+        own = fitted.model.of_block(b)
+        for one in own:
+            kind = _kind(fitted, one.blocks)
+            rows.append([name, fitted.label(one), kind, digits(one.shares[b])])
+        left = 1.0 - sum(one.shares[b] for one in own)
+        rows.append([name, "left over", "left over", digits(left)])
+    return csv_text(["block", "component", "kind", "share"], rows)
+
+
+def _consensus(fitted: FittedBlocks) -> str:
+    components = fitted.model.components
+    scale = np.sqrt(fitted.model.n - 1.0)
+    values = scale * np.column_stack([one.consensus for one in components])
+    header = ["sample", *(fitted.label(one) for one in components)]
+    rows = ([name, *map(digits, row)] for name, row in zip(fitted.matched.ids, values.tolist(), strict=True))
+    return csv_text(header, rows)
+
+
+def _block_scores(fitted: FittedBlocks) -> str:
+    scale = np.sqrt(fitted.model.n - 1.0)
+    header, columns = ["sample"], []
+    for one in fitted.model.components:
+        for b in one.blocks:
+            header.append(f"{fitted.label(one)}: {fitted.names[b]}")
+            columns.append(scale * one.scores[b])
+    values = np.column_stack(columns)
+    rows = ([name, *map(digits, row)] for name, row in zip(fitted.matched.ids, values.tolist(), strict=True))
+    return csv_text(header, rows)
+
+
+def _loadings(fitted: FittedBlocks, b: int) -> str:
+    own = fitted.model.of_block(b)
+    z = fitted.model.blocks[b].z
+    squares = np.einsum("ij,ij->j", z, z)
+    header, columns = ["variable"], []
+    for one in own:
+        header += [fitted.label(one), f"share: {fitted.label(one)}"]
+        loading = one.loadings[b]
+        share = np.divide(loading**2, squares, out=np.zeros_like(loading), where=squares > 0.0)
+        columns += [loading, share]
+    labels = fitted.treated[b].table.axis.labels
+    values = np.column_stack(columns).tolist()
+    return csv_text(header, ([label, *map(digits, row)] for label, row in zip(labels, values, strict=True)))
+
+
+def _agreement(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
+    header = ["component", "blocks", "agreement", "held_out", "found_in", "segments", "alike", "p_value"]
+    held = {(one.blocks, one.order): one for one in checked.held_out}
+    rows = []
+    for one in fitted.model.components:
+        if len(one.blocks) < 2:
+            continue
+        out = held.get((one.blocks, one.order))
+        chances = checked.chance.get(one.blocks, ())
+        chance = chances[one.order] if one.order < len(chances) else float("nan")
+        names = " & ".join(fitted.names[b] for b in one.blocks)
+        row = [fitted.label(one), names, digits(min(one.agreement, 1.0))]
+        if out is None:
+            row += ["", "", "", ""]
+        else:
+            row += [digits(out.agreement), str(out.segments), str(out.of), digits(out.alike)]
+        rows.append([*row, digits(chance)])
+    return csv_text(header, rows)
+
+
+def _outside(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
+    header = ["column", "component", "kind", "value", "p", "p_holm", "samples"]
+    rows = (
+        [
+            one.column,
+            fitted.label(fitted.model.components[one.component]),
+            one.kind,
+            digits(one.value),
+            digits(one.p),
+            digits(one.holm),
+            str(one.known),
+        ]
+        for one in checked.outside
+    )
+    return csv_text(header, rows)
+
+
+def summary_of(fitted: FittedBlocks, checked: CheckedBlocks) -> dict[str, Any]:
+    """The figures of a model of blocks."""
+    model, names = fitted.model, fitted.names
+    counts = {
+        "common": sum(len(one.blocks) == len(names) for one in model.components),
+        "shared": sum(1 < len(one.blocks) < len(names) for one in model.components),
+        "own": {name: sum(one.blocks == (b,) for one in model.components) for b, name in enumerate(names)},
+    }
+    return {
+        "scutcher": __version__,
+        "blocks": [
+            {
+                "name": name,
+                "variables": block.z.shape[1],
+                "components": block.r,
+                "treatments": [step.method for step in source.steps],
+                "scale": source.scaling.method,
+                "share": sum(one.shares[b] for one in model.of_block(b)),
+                "share_held_out": checked.shares[b],
+                "reliability": block.reliability,
+            }
+            for b, (name, block, source) in enumerate(
+                zip(names, model.blocks, fitted.matched.sources, strict=True)
+            )
+        ],
+        "samples": model.n,
+        "matched_by": fitted.settings.match or "id",
+        "in_some_only": {name: list(where) for name, where in fitted.matched.only.items()},
+        "components": counts,
+        "sets": [
+            {
+                "blocks": [names[b] for b in chosen],
+                "components": len(model.of(chosen)),
+                "squared_singular_values": model.spreads[chosen],
+                "agreement": [one.agreement for one in model.of(chosen)],
+            }
+            for chosen in model.sets
+        ],
+        "level": model.level,
+        "floor": model.floor,
+        "series": fitted.settings.series,
+        "disagree": [_apart(fitted, one) for one in checked.apart],
+        "warnings": fitted.warnings(),
+    }
+
+
+def _apart(fitted: FittedBlocks, one: Apart) -> dict[str, Any]:
+    component = fitted.model.components[one.component]
+    return {
+        "sample": fitted.matched.ids[one.row],
+        "component": fitted.label(component),
+        "between": [fitted.names[b] for b in one.pair],
+        "residual": one.residual,
+        "named": None if one.block < 0 else fitted.names[one.block],
+        "because_of": because_of(fitted, one.row, one.component, odd_block(one)),
+    }
+
+
+def odd_block(one: Apart) -> int:
+    """The block that is named; else the second of the two that are farthest apart."""
+    return one.block if one.block >= 0 else one.pair[1]
+
+
+def because_of(fitted: FittedBlocks, row: int, place: int, b: int) -> list[str]:
+    """The variables that place a sample elsewhere than the other blocks do, the strongest first."""
+    found = why(fitted.model, fitted.model.components[place], b, row)
+    toward = np.sign(found.away) or 1.0
+    axis = fitted.treated[b].table.axis
+    order = np.argsort(-found.shares * toward, kind="stable")
+    return [axis.name(column) for column in axis.apart(order, 50, TOP)]

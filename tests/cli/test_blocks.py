@@ -1,0 +1,95 @@
+"""`blocks` on the command line: the demo's planted lot, files, what is refused."""
+
+import csv
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from scutcher.demo.sets import demo_set
+from scutcher.files.writing import write_csv
+from tests.cli.test_commands import call
+
+SNV = '[[treat]]\nmethod = "snv"\n'
+BENCH = '[scale]\nmethod = "sd"\n[model]\ngaps = "fill-mean"\n'
+
+
+class Blocks(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.temporary = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.temporary.cleanup)
+        cls.folder = Path(cls.temporary.name)
+        cls.names = ("intake-nir", "bench", "drying-curves")
+        for name in cls.names:
+            write_csv(demo_set(name)[0], cls.folder / f"{name}.csv")
+        for name, text in (("snv", SNV), ("bench", BENCH), ("none", "")):
+            (cls.folder / f"{name}.toml").write_text(text)
+
+    def files(self, *names):
+        return [self.folder / f"{name}.csv" for name in names or self.names]
+
+    def recipes(self):
+        return [
+            part for name in ("snv", "bench", "none") for part in ("--recipe", self.folder / f"{name}.toml")
+        ]
+
+    def test_the_lot_whose_bench_values_are_another_ones(self):
+        out = self.folder / "out"
+        code, printed, error = call("blocks", *self.files(), "--match", "lot", *self.recipes(), "--out", out)
+        self.assertEqual((code, error), (0, ""))
+        summary = json.loads((out / "summary.json").read_text())
+        planted = next(iter(demo_set("bench")[1]["values_of_another_lot"]))
+        first = summary["disagree"][0]
+        self.assertEqual((first["sample"], first["named"]), (planted, "bench"))
+        self.assertEqual(summary["samples"], 48)
+        self.assertEqual(summary["components"]["common"], 2)
+        for path in printed.split():
+            self.assertTrue(Path(path).exists())
+        with (out / "shares.csv").open() as stream:
+            rows = list(csv.DictReader(stream))
+        for name in self.names:
+            total = sum(float(row["share"]) for row in rows if row["block"] == name)
+            self.assertAlmostEqual(total, 1.0, places=9)
+        with (out / "agreement.csv").open() as stream:
+            common = next(csv.DictReader(stream))
+        self.assertGreater(float(common["held_out"]), 0.5)
+        with (out / "outside.csv").open() as stream:
+            beside = [row for row in csv.DictReader(stream) if row["column"] == "moisture / %"]
+        self.assertGreater(max(abs(float(row["value"])) for row in beside), 0.8)
+        self.assertTrue((out / "loadings-bench.csv").exists())
+        self.assertTrue((out / "block-scores.csv").exists())
+
+    def test_one_table_cut_into_blocks(self):
+        recipe = self.folder / "cut.toml"
+        recipe.write_text(
+            SNV
+            + '[[blocks.parts]]\nname = "short"\nlast = 1700\n[[blocks.parts]]\nname = "long"\nfirst = 1702\n'
+        )
+        out = self.folder / "cut"
+        code, _, error = call(
+            "blocks", self.files("intake-nir")[0], "--match", "lot", "--recipe", recipe, "--out", out
+        )
+        self.assertEqual((code, error), (0, ""))
+        summary = json.loads((out / "summary.json").read_text())
+        self.assertEqual([block["name"] for block in summary["blocks"]], ["short", "long"])
+        self.assertGreater(summary["components"]["common"], 0)
+
+    def test_refused_in_one_line(self):
+        for given, said in (
+            ([self.files("bench")[0]], "Two to five"),
+            ([*self.files("bench", "drying-curves"), "--rank", "bench=99"], "NAME=K"),
+            ([*self.files("bench", "drying-curves"), "--rank", "bench=20"], "components of bench"),
+            ([self.files("bench")[0], self.files("bench")[0]], "Two tables are called bench"),
+        ):
+            with self.subTest(said):
+                code, _, error = call(
+                    "blocks", *given, "--recipe", self.folder / "bench.toml", "--out", self.folder / "no"
+                )
+                self.assertEqual(code, 1)
+                self.assertIn(said, error)
+                self.assertEqual(len(error.strip().splitlines()), 1, error)
+
+
+if __name__ == "__main__":
+    unittest.main()
