@@ -22,7 +22,7 @@ def drying_curves() -> tuple[Table, dict[str, Any]]:
     _, intake = intake_nir()
     made = np.array([intake["composition"][lot_name(lot)] for lot in range(LOTS)])
     _, pectin, lignin, water, _ = 100.0 * made.T
-    minutes = STEP * np.arange(TIMES)
+    minutes = STEP * np.arange(float(TIMES))
     slow = 34.0 + 1.8 * (pectin - pectin.mean()) - 1.2 * (lignin - lignin.mean())  # minutes
     shelf = rng.normal(size=LOTS)  # where in the oven it lay: nobody else knows of it
     onset = np.clip(6.0 + 1.5 * shelf, 0.0, None)

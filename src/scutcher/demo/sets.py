@@ -6,6 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, ValidateSettings
@@ -47,7 +49,7 @@ def demo_set(name: str) -> tuple[Table, dict[str, Any]]:
         There is none of that name.
     """
     if name not in SETS:
-        raise InputError(f"There is no demo set {name!r}.", f"Choose one of: {', '.join(SETS)}.")
+        raise InputError(f"There is no demo set {name!r}.", f"Choose one of: {', '.join([*SETS, THREE])}.")
     return SETS[name]()
 
 
@@ -70,6 +72,23 @@ def demo_recipe(name: str = "intake-nir") -> Recipe:
     scheme = ValidateSettings(scheme="tiles") if name == "belt-scan" else ValidateSettings()
     model = ModelSettings(components=COMPONENTS.get(name, 4))
     return Recipe(treat=steps, model=model, scale=scale, validate=scheme)
+
+
+THREE = "three-tables"
+"""A demo of several tables on the same lots: these sets, the last one looked at."""
+
+TABLES = ("drying-curves", "bench", "intake-nir")
+
+
+def three_tables() -> list[tuple[Table, Recipe]]:
+    """The tables of a study of several, each with the recipe that suits it as a block."""
+    found = []
+    for name in TABLES:
+        recipe = demo_recipe(name)
+        if name == "bench":
+            recipe = replace(recipe, model=replace(recipe.model, gaps="fill-mean"))
+        found.append((demo_set(name)[0], recipe))
+    return found
 
 
 def write_demo_sets(folder: Path) -> list[Path]:

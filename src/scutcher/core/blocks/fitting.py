@@ -59,6 +59,19 @@ class FittedBlocks:
             return f"only {names[component.blocks[0]]} {place}"
         return f"{' & '.join(names[b] for b in component.blocks)} {place}"
 
+    def code(self, component: Component) -> str:
+        """`C1` of all, `S1` of some (counted over all such sets), `O1` of one."""
+        kinds = [len(one.blocks) for one in self.model.components]
+        width = len(component.blocks)
+        if width == len(self.names):
+            return f"C{component.order + 1}"
+        if width == 1:
+            return f"O{component.order + 1}"
+        some = [
+            one for one, kind in zip(self.model.components, kinds, strict=True) if 1 < kind < len(self.names)
+        ]
+        return f"S{some.index(component) + 1}"
+
     def warnings(self) -> list[str]:
         """What the method cannot say of these data."""
         from scutcher.core.blocks.chance import chance_bound

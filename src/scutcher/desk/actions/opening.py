@@ -122,6 +122,21 @@ class Opening:
 
         self.bring_in(leave_out_dead(demo_set(name)[0]), demo_recipe(name))
 
+    def open_three_tables(self) -> None:
+        """Three tables on the same lots: a new study's, or beside what is there."""
+        from scutcher.core.data.constant_variables import leave_out_dead
+        from scutcher.demo.sets import three_tables
+
+        if self._has_work():
+            words = "This study has work in it."
+            self.desk.say(InputError(words, "Begin a new study (Ctrl+N), then open the demo there."))
+            return
+        self.desk.selection.forget()
+        for place, (own, recipe) in enumerate(three_tables()):
+            table = leave_out_dead(own)
+            fresh = BringIn(table.name, table, recipe)
+            self.desk.do(fresh if not place else AddDataSet(table.name, table, recipe))
+
     def bring_in(self, table: Table, recipe: Recipe, source: Source = NOWHERE) -> None:
         """Make a table the data of a study: of this one where it has none of its own yet, else it is asked.
 

@@ -48,9 +48,11 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         if not self.names:
             found: list[tuple[float, list[float]]] = super().tickValues(low, high, size)
             return found
+        low, high = sorted((low, high))  # of an axis that runs downwards too
         first, last = max(math.ceil(low), 1), min(math.floor(high), len(self.names))
         self._slot = size / max(high - low, 1e-9)
-        every = max(math.ceil(NARROWEST / self._slot), 1) if self.slanted else 1
+        upright = self.slanted or self.orientation == "left"
+        every = max(math.ceil(NARROWEST / self._slot), 1) if upright else 1
         return [(1.0, [float(place) for place in range(first, last + 1, every)])]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
@@ -58,6 +60,8 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         if not self.names:
             return [with_minus(text) for text in super().tickStrings(values, scale, spacing)]
         room = LONGEST if self.slanted else max(int(self._slot) - 4, 20)
+        if self.orientation == "left":
+            room = max(int(self.width()) - 16, 20)
         metrics = QFontMetrics(tick_font())
         return [short_name(self.names[int(value) - 1], metrics, room) for value in values]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import gc
 import sys
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
@@ -19,6 +19,7 @@ from scutcher.desk.shell import error_report as report
 from scutcher.desk.shell.memory import Tidy, hold_memory
 from scutcher.desk.shell.theme import dress
 from scutcher.desk.shell.window import Window
+from scutcher.study.document.commands.data import AddDataSet
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
@@ -38,8 +39,13 @@ def application() -> QApplication:
 
 def demo_study(name: str) -> Study:
     """A study of a demo set, with its recipe."""
-    from scutcher.demo.sets import demo_recipe, demo_set
+    from scutcher.demo.sets import THREE, demo_recipe, demo_set, three_tables
 
+    if name == THREE:
+        study = Study(State(THREE))
+        for own, recipe in three_tables():
+            study.do(AddDataSet(own.name, leave_out_dead(own), recipe))
+        return Study(replace(study.state, name=THREE))
     table = leave_out_dead(demo_set(name)[0])
     return Study(State.of(name, table, demo_recipe(name), table.classes[0].name if table.classes else ""))
 

@@ -80,7 +80,9 @@ def window_actions(window: Parts) -> tuple[Action, ...]:
         *_on_pages(window),
         *_help(window),
         *demos,
-    )
+        Action("Open the demo: three tables on the same lots", "", window.opening.open_three_tables, HELP,
+               "example, sample data, blocks, multiblock, data fusion"),
+    )  # fmt: skip
 
 
 def _on_studies(window: Parts) -> tuple[Action, ...]:

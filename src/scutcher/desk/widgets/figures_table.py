@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtWidgets import QTableWidget, QTableWidgetItem, QWidget
 
 from scutcher.charts.words import significant, with_minus
@@ -49,6 +49,12 @@ class FiguresTable(QTableWidget):
             for column, value in enumerate(row):
                 self.put(place, column, value)
         self.resizeColumnsToContents()
+
+    def choose_row(self, row: int) -> None:
+        """Select one row, whatever keys are held: `selectRow` takes Shift for "up to here"."""
+        flags = QItemSelectionModel.SelectionFlag
+        index = self.model().index(row, 0)
+        self.selectionModel().select(index, flags.ClearAndSelect | flags.Rows)
 
     def cell(self, row: int, column: int) -> QTableWidgetItem:
         """A cell that is there."""

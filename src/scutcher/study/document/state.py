@@ -9,6 +9,7 @@ from types import MappingProxyType
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.layouts import Layout, NoLayout
 from scutcher.core.data.table import Table
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 
 WATCHED = "watched: shown on the model, no part of it"
@@ -47,6 +48,8 @@ class Source:
 
 
 NOWHERE = Source()
+
+BLOCKS = BlocksSettings()
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,6 +196,8 @@ class State:
         The class column that colours everything, or "" for none.
     made : int
         How many ids were given.
+    blocks : BlocksSettings
+        How the data sets are compared as several tables on the same samples.
     """
 
     name: str = "untitled"
@@ -201,6 +206,7 @@ class State:
     current: str = ""
     colour_by: str = ""
     made: int = 0
+    blocks: BlocksSettings = BLOCKS
 
     @classmethod
     def of(

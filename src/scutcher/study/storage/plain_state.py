@@ -13,6 +13,7 @@ from scutcher.core.data.layouts import Layout
 from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.kind import kind_of
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
 
@@ -53,6 +54,7 @@ def state_to_plain(
             for data in state.datasets
         ],
         "models": [_model_to_plain(model, put_array) for model in state.models],
+        "blocks": msgspec.to_builtins(state.blocks),
     }
 
 
@@ -126,6 +128,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
             current=str(plain["current"]),
             colour_by=str(plain["colour_by"]),
             made=int(plain["made"]),
+            blocks=msgspec.convert(plain.get("blocks", {}), BlocksSettings),
         )
         _check_whole(state)
         return state

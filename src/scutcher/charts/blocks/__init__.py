@@ -1,0 +1,1 @@
+"""What the charts of several tables show."""

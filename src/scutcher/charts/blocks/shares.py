@@ -1,0 +1,65 @@
+"""The variance of each table cut into what is common, shared, its own and left over."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A stretch of a bar: its share, its kind, a short name, and what it is."""
+
+    share: float
+    kind: str
+    name: str
+    said: str
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One table: its name, its size, its pieces from left to right."""
+
+    name: str
+    size: str
+    pieces: tuple[Piece, ...]
+
+
+def share_bars(fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bool) -> tuple[Bar, ...]:
+    """A bar for each table; held out only what all its components explain is known."""
+    bars = []
+    n = fitted.model.n
+    for b, name in enumerate(fitted.names):
+        block = fitted.model.blocks[b]
+        size = f"{n} × {block.z.shape[1]}"
+        own = fitted.model.of_block(b)
+        if held_out:
+            share = float("nan") if checked is None else checked.shares[b]
+            known = share if share == share else 0.0
+            said = f"{block.r} components explain {100 * known:.1f} % of samples that were left out"
+            pieces = [Piece(max(known, 0.0), "held out", f"{100 * known:.0f} %", said)]
+        else:
+            pieces = [_piece(fitted, b, place) for place in range(len(own))]
+        left = max(1.0 - sum(piece.share for piece in pieces), 0.0)
+        pieces.append(Piece(left, "left over", f"{100 * left:.0f} %", f"left over: {100 * left:.1f} %"))
+        bars.append(Bar(name, size, tuple(pieces)))
+    return tuple(bars)
+
+
+def _piece(fitted: FittedBlocks, b: int, place: int) -> Piece:
+    one = fitted.model.of_block(b)[place]
+    share = one.shares[b]
+    kind = "common" if len(one.blocks) == len(fitted.names) else "own" if len(one.blocks) == 1 else "shared"
+    letter = {"common": "C", "shared": "S", "own": ""}[kind]
+    short = f"{letter}{one.order + 1} " if letter else ""
+    words = f"{short}{100 * share:.0f} %"
+    return Piece(share, kind, words, f"{fitted.label(one)}: {100 * share:.1f} % of {fitted.names[b]}")
+
+
+def numbers(bars: tuple[Bar, ...]) -> tuple[list[str], list[list[object]]]:
+    """The table behind the bars."""
+    rows: list[list[object]] = [
+        [bar.name, piece.said.split(":")[0], piece.kind, piece.share] for bar in bars for piece in bar.pieces
+    ]
+    return ["table", "component", "kind", "share"], rows

@@ -1,0 +1,88 @@
+"""How the tables are matched and compared: the choices of one menu, as commands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from msgspec.structs import replace
+
+from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.recipes.block_settings import BlocksSettings
+from scutcher.desk.context import Desk
+from scutcher.desk.widgets.choice_menu import ChoiceMenu
+from scutcher.study.document.commands.blocks import BlocksBy
+from scutcher.study.document.commands.shelf import OpenModel
+from scutcher.study.evaluation.blocks import members_of
+
+FLOORS = {0.3: "a loose agreement (0.3) is enough", 0.5: "half the same (0.5)", 0.8: "nearly the same (0.8)"}
+
+
+@dataclass(eq=False)
+class BlockChoices:
+    """Everything it changes is a command of the study."""
+
+    desk: Desk
+    fitted: FittedBlocks | None = None
+
+    @property
+    def settings(self) -> BlocksSettings:
+        """Of the study."""
+        return self.desk.moment.state.blocks
+
+    def change(self, **fields: Any) -> bool:
+        """One command with other settings."""
+        return self.desk.do(BlocksBy(replace(self.settings, **fields)))
+
+    def fill(self, menu: ChoiceMenu) -> None:
+        """Tables, matching, components, strictness."""
+        state = self.desk.moment.state
+        for dataset in state.datasets:
+            inside = dataset.name not in self.settings.without
+            menu.add(f"{dataset.name} is a block", inside, partial(self.turn, dataset.name))
+        menu.line()
+        for member in members_of(state):
+            now = state.dataset is member.dataset
+            menu.add(f"treat and look at {member.dataset.name}", now, partial(self.open, member.model.id))
+        menu.line()
+        names = dict.fromkeys(level.name for dataset in state.datasets for level in dataset.table.classes)
+        menu.add("matched by id or repeats", not self.settings.match, partial(self.change, match=""))
+        for name in names:
+            menu.add(f"matched by {name}", self.settings.match == name, partial(self.change, match=name))
+        if self.fitted is not None:
+            menu.line()
+            for name, block in zip(self.fitted.names, self.fitted.model.blocks, strict=True):
+                more = f"one component more of {name} ({block.r})"
+                menu.add(more, False, partial(self.rank, name, block.r + 1))
+                if block.r > 1:
+                    fewer = f"one component fewer of {name}"
+                    menu.add(fewer, False, partial(self.rank, name, block.r - 1))
+            if self.settings.ranks:
+                menu.add("components as suggested", False, partial(self.change, ranks=()))
+        menu.line()
+        for floor, words in FLOORS.items():
+            menu.add(words, self.settings.floor == floor, partial(self.change, floor=floor))
+        for level in (0.95, 0.99):
+            words = f"chance bounds at {100 * level:g} %"
+            menu.add(words, self.settings.level == level, partial(self.change, level=level))
+        series = self.settings.series
+        menu.add("samples follow each other", series, partial(self.change, series=not series))
+
+    def turn(self, name: str) -> None:
+        """Whether a data set is a block."""
+        without = self.settings.without
+        kept = tuple(n for n in without if n != name) if name in without else (*without, name)
+        self.change(without=kept)
+
+    def rank(self, name: str, count: int) -> None:
+        """Another number of components of a block."""
+        ranks = {**dict(self.settings.ranks), name: min(max(count, 1), 20)}
+        self.change(ranks=tuple(ranks.items()))
+
+    def open(self, ident: str) -> None:
+        """Look at the model of a block: its trail is that block's treatments."""
+        model = self.desk.moment.state.model
+        if model is not None and model.id != ident:
+            name = self.desk.moment.state.dataset_of(model).name
+            self.desk.do(OpenModel(ident, name))

@@ -1,0 +1,103 @@
+"""The data sets of a study as blocks: each with the treatments of its own model."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.arrays import Integers
+from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks, check_blocks, fit_blocks
+from scutcher.core.blocks.matching import BlockSource, cut, keys_of, match
+from scutcher.core.data.table import Table
+from scutcher.core.models.missing_values import filled, fills, usable_part
+from scutcher.core.progress import Watch
+from scutcher.core.recipes.recipe import Recipe
+from scutcher.study.document.state import DataSet, Model, State
+
+
+@dataclass(frozen=True, eq=False)
+class Member:
+    """A data set and the model whose treatments it has as a block."""
+
+    dataset: DataSet
+    model: Model
+
+
+def members_of(state: State) -> tuple[Member, ...]:
+    """The data sets that are blocks: with the current model, else with the one that was made last."""
+    found = []
+    for dataset in state.datasets:
+        own = [model for model in state.models if model.dataset == dataset.id]
+        if not own or dataset.name in state.blocks.without:
+            continue
+        current = state.model
+        model = current if current is not None and current.dataset == dataset.id else own[-1]
+        found.append(Member(dataset, model))
+    return tuple(found)
+
+
+def can_be_blocks(state: State) -> bool:
+    """Whether there are two tables, or one that was cut."""
+    count = len(state.datasets)
+    return count > 1 or (count == 1 and len(state.blocks.parts) > 1)
+
+
+def key_of(state: State) -> Hashable:
+    """What the blocks are made from; two states with equal keys have the same ones."""
+    parts = tuple(
+        (id(one.dataset.table.values), one.dataset.table.axis.fingerprint, one.dataset.name,
+         one.model.recipe.treat, one.model.recipe.scale, one.model.recipe.model.gaps,
+         tuple(one.model.use.set_aside), one.model.use.watched, tuple(one.model.use.left_out))
+        for one in members_of(state)
+    )  # fmt: skip
+    return parts, state.blocks, state.recipe.validate
+
+
+def source_of(table: Table, recipe: Recipe, name: str, column: str = "") -> BlockSource:
+    """A table as its recipe uses it, matched by a class column where it has one of that name."""
+    usable = usable_part(table, recipe.model)
+    part = table.take(usable.rows, usable.columns)
+    if part.has_gaps:
+        part = filled(part, fills(part.values, recipe.model.gaps))
+    known = {level.name for level in part.classes}
+    keys = keys_of(part, column if column in known else "")
+    steps = tuple(step for step in recipe.treat if step.on)
+    return BlockSource(name, part, keys, steps, recipe.scaling_for(part.axis.ordered))
+
+
+def fitted_blocks(state: State, watch: Watch | None = None) -> FittedBlocks:
+    """The blocks of a study.
+
+    Raises
+    ------
+    InputError
+        They cannot be matched or compared.
+    """
+    settings = state.blocks
+    sources = [
+        source_of(one.model.use.of(one.dataset.table), one.model.recipe, one.dataset.name, settings.match)
+        for one in members_of(state)
+    ]
+    if settings.parts:
+        sources = [part for source in sources for part in cut(source, settings.parts)]
+    return fit_blocks(match(sources), settings, watch)
+
+
+def checked_blocks(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> CheckedBlocks:
+    """What is found out beside the fit, by the segments of the current recipe."""
+    return check_blocks(fitted, state.recipe.validate, watch)
+
+
+def rows_of(state: State, fitted: FittedBlocks) -> tuple[Integers, ...]:
+    """Rows of the current table for each common sample; empty where it has none of them."""
+    table = state.table
+    if table is None:
+        return tuple(np.empty(0, np.intp) for _ in fitted.matched.ids)
+    places: dict[str, list[int]] = {}
+    known = {level.name for level in table.classes}
+    column = state.blocks.match if state.blocks.match in known else ""
+    for row, key in enumerate(keys_of(table, column)):
+        places.setdefault(key, []).append(row)
+    return tuple(np.array(places.get(name, []), dtype=np.intp) for name in fitted.matched.ids)
