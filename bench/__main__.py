@@ -22,6 +22,7 @@ BENCHES = (
     "images",
     "maps",
     "series",
+    "blocks",
 )
 
 

@@ -70,9 +70,9 @@ class ATreatmentAndAPage(WindowCase):
         self.assertIn("what each value is multiplied by", said.getvalue())
 
     def test_the_page_is_on_the_bar_under_its_key_and_in_the_finder(self):
-        names = ["Samples", "Treat", "Rank", "Inspect", "Groups", "Maps", "Toy"]
+        names = ["Samples", "Treat", "Rank", "Inspect", "Groups", "Maps", "Series", "Blocks", "Toy"]
         self.assertEqual(list(self.window.topbar.pages), names)
-        self.key("7", pages_key())
+        self.key("9", pages_key())
         view = self.window.view("Toy")
         self.assertTrue(view.isVisible())
         self.assertEqual(view.words.text(), "143 samples in the model")

@@ -12,6 +12,7 @@ from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.loadings import loadings
 from scutcher.charts.rank import EVIDENCE, by_variable
+from scutcher.charts.report_blocks import blocks_section
 from scutcher.charts.report_document import (
     Document,
     Heading,
@@ -142,6 +143,7 @@ def document_of(report: Report) -> Document:
         *_groups(report, legend),
         *maps_section(state, report.found),
         *series_section(state, report.found),
+        *blocks_section(state),
     ]
     if report.log:
         rows = [(entry.at, entry.who, entry.what, entry.why) for entry in report.log]

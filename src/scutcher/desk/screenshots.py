@@ -135,6 +135,26 @@ def write_series_picture(folder: Path) -> Path:
     return path
 
 
+def write_blocks_picture(folder: Path) -> Path:
+    """Draw the Blocks page on three tables of the same lots."""
+    application()
+    window = Window(demo_study("three-tables"))
+    window.resize(*SIZE)
+    window.show()
+    patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
+    window.show_page("Blocks")
+    page: Any = window.view("Blocks")
+    patiently(lambda: page.checked is not None)
+    patiently(lambda: window.desk.moment.checked is not None)
+    for _ in range(6):
+        QApplication.processEvents()
+    path = folder / "blocks.png"
+    if not window.grab().save(str(path)):
+        raise FileError(f"{path} cannot be written.", "Choose another folder.")
+    dispose(window)
+    return path
+
+
 def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
     """Wait for something that is computed behind."""
     end = time.monotonic() + seconds
@@ -313,6 +333,7 @@ def main() -> int:
         *write_pictures(demo_study("intake-nir"), folder),
         write_maps_picture(folder),
         write_series_picture(folder),
+        write_blocks_picture(folder),
     ]:
         print(path)
     return 0

@@ -28,6 +28,7 @@ CHAPTERS = {
     "Groups": "groups.md",
     "Maps": "maps.md",
     "Series": "series.md",
+    "Blocks": "blocks.md",
     "Keys": "keys.md",
 }
 """Titles and files, in order; those of pages bear the page's name."""
