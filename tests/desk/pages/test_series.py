@@ -2,6 +2,7 @@
 
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,6 +13,8 @@ from scutcher.charts import colours
 from scutcher.core.data.layouts import NoLayout, SeriesLayout
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
+from scutcher.core.unmixing.saved_mixture import amounts_in
+from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.series import LieAs, UnmixBy
 from scutcher.study.document.study import Study
@@ -112,6 +115,38 @@ class Drying(OnSeries):
         self.assertGreaterEqual(4 * one, 72)
         self.page.go_to_best()
         self.assertEqual(self.page.hands.a.count, 3)
+
+    def test_the_reference_peak_is_dragged_and_the_pairs_follow(self):
+        self.desk.selection.change(channel=1450.0)
+        self.page.reference_menu.choose("a peak at the channel cursor")
+        settle()
+        view = self.page.left.difference
+        before, heard = self.page.work.pairs, []
+        view.regions_moving.connect(heard.append)
+        y = float(np.mean(view.ground.viewRange()[1]))
+        places = [self.data_place(view, x, y) for x in (1450.0, 1470.0, 1490.0, 1512.0)]
+        self.drag(view.viewport(), places)
+        self.until(lambda: self.page.work.pairs is not before)
+        self.assertGreater(len(heard), 1)
+        self.assertAlmostEqual(self.page.hands.wanted.peak[0], 1512.0, delta=4.0)
+        self.until(lambda: "1512" in self.page.right.pairs.chart.note or "151" in self.page.hands.wanted.name)
+
+    def test_shapes_leave_as_a_model_and_new_spectra_have_amounts(self):
+        self.page.shapes.keep_both()
+        settle()
+        table = self.state.table
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "shapes.json"
+            self.assertTrue(self.window.recipes.save_shapes(path))
+            model = read_any_model(path)
+        amounts = amounts_in(model, table).sums.amounts
+        np.testing.assert_allclose(amounts, self.page.work.mixture.amounts, atol=1e-9)
+        self.desk.live.bring(replace(table, ids=tuple(f"new {name}" for name in table.ids)))
+        self.window.show_page("Inspect")
+        settle()
+        header, rows = self.window.view("Inspect")._newcomers().rows()
+        self.assertEqual(header[-3:], ["amount of 0–8 min", "amount of 112–120 min", "past noise"])
+        np.testing.assert_allclose([row[-3] for row in rows], amounts[:, 0])
 
     def test_ways_of_comparing(self):
         for words in ("no background", "but for a curve", "means of 3 neighbours", "with its sign"):

@@ -60,6 +60,7 @@ class NewAmounts:
 
     Attributes
     ----------
+    names : tuple of q str
     table : Table
     rows : (m,) int array
     sums : ShapeSums
@@ -72,6 +73,7 @@ class NewAmounts:
     notes : tuple of str
     """
 
+    names: tuple[str, ...]
     table: Table
     rows: Integers
     sums: ShapeSums
@@ -111,4 +113,4 @@ def amounts_in(model: SavedMixture, table: Table, resample: bool = False) -> New
     low, high = bands_of(sums, grown)
     q = np.einsum("ij,ij->i", sums.residuals, sums.residuals) / grown**2
     past = None if model.q_limit.value is None else q > model.q_limit.value
-    return NewAmounts(treated, rows, sums, low, high, q, past, notes)
+    return NewAmounts(model.names, treated, rows, sums, low, high, q, past, notes)

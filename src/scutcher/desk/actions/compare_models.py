@@ -121,8 +121,15 @@ def _flat(plain: dict[str, Any]) -> dict[str, str]:
     found["treatments"] = " → ".join(steps) or "none"
     for section, settings in plain.items():
         if section != "treat":
-            found |= {f"{section} {key}": str(value) for key, value in settings.items()}
+            found |= {f"{section} {key}": _said(value) for key, value in settings.items()}
     return found
+
+
+def _said(value: Any) -> str:
+    """A setting in a cell: of a list of tables their names."""
+    if isinstance(value, (list, tuple)) and value and isinstance(value[0], dict):
+        return ", ".join(str(one.get("name", "?")) for one in value)
+    return str(value)
 
 
 def text_difference(one: Model, two: Model) -> str:

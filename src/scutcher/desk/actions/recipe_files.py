@@ -8,11 +8,14 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
+from scutcher.files.mixture_json import write_mixture_model
 from scutcher.files.model_json import write_model
 from scutcher.files.recipe_toml import read_recipe, recipe_text
 from scutcher.files.safely import write_text
 from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.evaluation.mixtures import saved_mixture
 from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.evaluation.series import order_of
 
 RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
 
@@ -45,6 +48,24 @@ class RecipeFiling:
             self.desk.say(InputError("There is no model yet.", "Bring in data first."))
             return False
         return self._tried(path, ".json", lambda to: write_model(to, saved_model(found)))
+
+    def save_shapes(self, path: Path) -> bool:
+        """Write the shapes of the model for new spectra, as `scutcher apply` reads them."""
+        found, state = self.desk.moment.found, self.desk.moment.state
+        if found is None or not found.recipe.unmix.asks:
+            self.desk.say(InputError("The model has no shapes.", "Keep some on the page Series or Maps."))
+            return False
+
+        def write(to: Path) -> None:
+            write_mixture_model(to, saved_mixture(found, order_of(state)))
+
+        return self._tried(path, ".json", write)
+
+    def ask_save_shapes(self) -> None:
+        """Ask where the shapes go."""
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the shapes", "shapes.json", MODELS)
+        if path:
+            self.save_shapes(Path(path))
 
     def ask_open(self) -> None:
         """Ask which recipe."""

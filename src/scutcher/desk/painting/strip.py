@@ -30,6 +30,7 @@ class StripView(PlotArea):
     channel = Signal(object)
     ranged = Signal(float, float)
     regions_moved = Signal(object)
+    regions_moving = Signal(object)
     channels_picked = Signal(object, object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -99,8 +100,8 @@ class StripView(PlotArea):
     def show_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
         """Shade regions of the axis; their edges can be dragged."""
         now = tuple(tuple(sorted(item.getRegion())) for item in self._regions)
-        if now == tuple(tuple(sorted(region)) for region in regions):
-            return
+        if len(now) == len(regions) and np.allclose(now, [sorted(region) for region in regions], rtol=1e-12):
+            return  # also while one is dragged
         for item in self._regions:
             self.removeItem(item)
         self._regions = []
@@ -110,8 +111,12 @@ class StripView(PlotArea):
             )
             item.setZValue(1)
             item.sigRegionChangeFinished.connect(self._on_regions)
+            item.sigRegionChanged.connect(self._on_regions_moving)
             self.addItem(item, ignoreBounds=True)
             self._regions.append(item)
+
+    def _on_regions_moving(self) -> None:
+        self.regions_moving.emit(tuple(tuple(sorted(item.getRegion())) for item in self._regions))
 
     def _on_regions(self) -> None:
         self.regions_moved.emit(tuple(tuple(sorted(item.getRegion())) for item in self._regions))

@@ -10,8 +10,10 @@ from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.models.pca.saved_model import Projected, SavedModel, project
+from scutcher.core.unmixing.saved_mixture import NewAmounts
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.mixtures import new_amounts
 from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.results.apply_results import past_limits
 
@@ -29,12 +31,15 @@ class Newcomers:
     model : SavedModel
     found : Projected
     past : dict of "t2", "q", "joint" → (m,) bool array or None
+    amounts : NewAmounts or None
+        Of the shapes of the model, where it has any.
     """
 
     table: Table
     model: SavedModel
     found: Projected
     past: dict[str, Booleans | None]
+    amounts: NewAmounts | None = None
 
     def belongs(self, row: int) -> bool:
         """Whether a sample is within the limit of the joint distance; where there is none, of T² and Q."""
@@ -55,14 +60,29 @@ class Newcomers:
         """Every new sample with its verdict, distances, scores and reasons; refused ones last."""
         found, k = self.found, self.model.k
         header = ["sample", "belongs", "T²", "Q", "joint", "why not", *(f"PC{a + 1}" for a in range(k))]
+        of_shapes = self._of_shapes()
+        header += of_shapes[0]
         rows: list[list[object]] = []
         for row, name in enumerate(found.table.ids):
             joint = "" if found.joint is None else float(found.joint[row])
             verdict = "yes" if self.belongs(row) else "no"
             distances = [float(found.t2[row]), float(found.q[row]), joint]
-            rows.append([name, verdict, *distances, self.reasons(row), *map(float, found.scores[row])])
+            own = [name, verdict, *distances, self.reasons(row), *map(float, found.scores[row])]
+            rows.append([*own, *of_shapes[1].get(name, [""] * len(of_shapes[0]))])
         for row, why in sorted(found.refused.items()):
-            rows.append([self.table.ids[row], "", "", "", "", why, *[""] * k])
+            rows.append([self.table.ids[row], "", "", "", "", why, *[""] * (k + len(of_shapes[0]))])
+        return header, rows
+
+    def _of_shapes(self) -> tuple[list[str], dict[str, list[object]]]:
+        """A column for each shape and one for what is left over, by sample."""
+        amounts = self.amounts
+        if amounts is None:
+            return [], {}
+        header = [*(f"amount of {name}" for name in amounts.names), "past noise"]
+        rows: dict[str, list[object]] = {}
+        for row, name in enumerate(amounts.table.ids):
+            past = "" if amounts.past is None else "yes" if amounts.past[row] else "no"
+            rows[name] = [*map(float, amounts.sums.amounts[row]), past]
         return header, rows
 
     def top_channels(self, row: int) -> list[str]:
@@ -84,7 +104,11 @@ def newcomers(
     """
     model = saved_model(found, checked).judging()
     projected = project(model, table, resample)
-    return Newcomers(table, model, projected, past_limits(model, projected))
+    try:
+        amounts = new_amounts(found, table, resample)
+    except InputError:
+        amounts = None  # the projection stands all the same
+    return Newcomers(table, model, projected, past_limits(model, projected), amounts)
 
 
 def set_aside_projected(

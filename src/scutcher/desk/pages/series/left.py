@@ -37,6 +37,9 @@ from scutcher.study.evaluation.series import Series
 LOW = 86
 """Pixels of the strip of what is left over."""
 
+SIDES = 1.1774
+"""Standard deviations to each side of a peak at half its height."""
+
 
 class LeftSide:
     """Reads the moment, the hands and the work."""
@@ -166,6 +169,11 @@ class LeftSide:
             series, hands.a, hands.b, reference, hands.degree, hands.kept, self.overlay, hands.signed
         )
         show(self.desk, self.difference_panel, self.difference, chart, self.desk.moment.state)
+        centre, sd = hands.wanted.peak
+        reach = SIDES * sd
+        self.difference.show_regions(
+            ((centre - reach, centre + reach),) if hands.wanted.kind == "peak" else ()
+        )
 
     def show_amounts(self, hands: Hands) -> None:
         """Amounts or shapes, and what is left over; mixed variables have none."""

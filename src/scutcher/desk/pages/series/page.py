@@ -21,7 +21,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.series.hands import Hands, first_hands, within
-from scutcher.desk.pages.series.left import LeftSide
+from scutcher.desk.pages.series.left import SIDES, LeftSide
 from scutcher.desk.pages.series.references import References
 from scutcher.desk.pages.series.right import RightSide
 from scutcher.desk.pages.series.shapes import ShapeChoices
@@ -59,6 +59,7 @@ class SeriesPage(PageView):
         self.left.picture.left.connect(lambda: desk.selection.change(hovered=None))
         self.left.picture.row_picked.connect(self._on_pick)
         self.right.pair_chosen = self._on_pair
+        self.left.difference.regions_moving.connect(self._on_peak)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
@@ -226,6 +227,12 @@ class SeriesPage(PageView):
         self.hands = hands
         self.left.show_handles(hands)
         self.work.ask_pairs(hands)
+
+    def _on_peak(self, regions: tuple[tuple[float, float], ...]) -> None:
+        """The reference peak is dragged: as wide at half its height as the region is."""
+        if self.hands.wanted.kind == "peak" and len(regions) == 1:
+            low, high = regions[0]
+            self.references.want_peak_at(0.5 * (low + high), (high - low) / (2.0 * SIDES))
 
     def _on_hover(self, position: float) -> None:
         series = self.work.series

@@ -110,6 +110,10 @@ class References:
             middle = float(np.median(series.places))
             centre = look.channel if look.channel is not None else (look.channels or (middle,))[0]
             sd = 6.0 * self._step()
+        self.want_peak_at(centre, sd)
+
+    def want_peak_at(self, centre: float, sd: float) -> None:
+        """A bell at a place; centre and standard deviation in axis units."""
         sd = max(sd, self._step())
         self.want(Wanted("peak", f"a peak at {centre:.6g}", peak=(centre, sd)))
 
