@@ -18,8 +18,8 @@ from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.shell.start import demo_study
 from scutcher.study.document.commands.blocks import BlocksBy
+from scutcher.study.document.state import has_several_tables
 from scutcher.study.evaluation.blocks import (
-    can_be_blocks,
     checked_blocks,
     fitted_blocks,
     key_of,
@@ -111,7 +111,7 @@ class ThreeTables(unittest.TestCase):
 
         again = state_from_plain(state_to_plain(state, put, put), kept.__getitem__)
         self.assertEqual(again.blocks, settings)
-        self.assertTrue(can_be_blocks(state))
+        self.assertTrue(has_several_tables(state))
 
 
 class Matching(unittest.TestCase):

@@ -25,7 +25,8 @@ from scutcher.core.series.likeness import Reference, drawn_peak
 from scutcher.demo.sets import demo_set
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluator import Evaluator
-from scutcher.study.evaluation.series import mixture_of, order_of, series_of
+from scutcher.study.evaluation.orders import order_of
+from scutcher.study.evaluation.series import mixture_of, series_of
 from tests.core.making import mixed_table, ordered_table
 
 STEP = {"method": "shift-to-peak", "position": 1386.0, "half_width": 10.0}

@@ -11,13 +11,13 @@ from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_row
 from scutcher.charts.report_document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
-from scutcher.study.document.state import State
-from scutcher.study.evaluation.blocks import can_be_blocks, checked_blocks, fitted_blocks, rows_of
+from scutcher.study.document.state import State, has_several_tables
+from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, rows_of
 
 
 def blocks_section(state: State) -> list[Part]:
     """The section; empty for a study of one table."""
-    if not can_be_blocks(state):
+    if not has_several_tables(state):
         return []
     try:
         fitted = fitted_blocks(state)

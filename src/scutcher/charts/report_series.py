@@ -12,7 +12,8 @@ from scutcher.core.errors import InputError
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.series import mixture_of, order_of, series_of
+from scutcher.study.evaluation.orders import order_of
+from scutcher.study.evaluation.series import mixture_of, series_of
 
 LISTED = 60
 """Spectra whose amounts are listed."""

@@ -9,6 +9,7 @@ from scutcher import __version__
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.unmixing.saved_mixture import SavedMixture
+from scutcher.files.content_seal import check_seal, sealed
 from scutcher.files.mixture_json import FORMAT as SHAPES
 from scutcher.files.mixture_json import mixture_of_plain
 from scutcher.files.model_json import FORMAT as ONE
@@ -27,7 +28,7 @@ def write_class_models(path: Path, column: str, models: list[tuple[str, SavedMod
         "column": column,
         "models": [{"class": name, "model": model_plain(model)} for name, model in models],
     }
-    write_json(path, plain)
+    write_json(path, sealed(plain))
 
 
 def read_any_model(path: Path) -> SavedModel | SavedMixture | list[tuple[str, SavedModel]]:
@@ -50,6 +51,7 @@ def read_any_model(path: Path) -> SavedModel | SavedMixture | list[tuple[str, Sa
         raise FileError(
             f"{path.name} holds no class models that can be read.", "Write it again with scutcher fit."
         )
+    check_seal(path, plain)
     found = []
     for one in models:
         if not isinstance(one, dict) or not isinstance(one.get("model"), dict):

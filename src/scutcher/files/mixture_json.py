@@ -16,6 +16,8 @@ from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
 from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.unmixing.saved_mixture import SavedMixture
+from scutcher.files.content_seal import check_seal, sealed
+from scutcher.files.model_schema import check_runs, check_shapes
 from scutcher.files.results import limit_plain, write_json
 
 FORMAT, VERSION = "scutcher shapes", 1
@@ -44,7 +46,7 @@ def write_mixture_model(path: Path, model: SavedMixture) -> None:
         "q_limit": limit_plain(model.q_limit),
         "means_of": list(model.means_of),
     }
-    write_json(path, plain)
+    write_json(path, sealed(plain))
 
 
 def mixture_of_plain(path: Path, plain: dict[str, Any]) -> SavedMixture:
@@ -60,11 +62,13 @@ def mixture_of_plain(path: Path, plain: dict[str, Any]) -> SavedMixture:
             f"{path.name} holds shapes of version {plain.get('version')}; this Scutcher reads {VERSION}.",
             "Use the Scutcher that wrote it, or a newer one.",
         )
+    check_seal(path, plain)
     try:
+        check_shapes(plain)
         return _mixture(plain)
     except InputError as error:
         raise FileError(f"{path.name}: {error.problem}", error.remedy) from error
-    except (KeyError, TypeError, ValueError, IndexError, AttributeError, msgspec.ValidationError) as error:
+    except (LookupError, TypeError, ValueError, OverflowError, msgspec.ValidationError) as error:
         raise FileError(
             f"{path.name} is damaged: its parts do not fit together.", "Write it again with scutcher unmix."
         ) from error
@@ -102,4 +106,5 @@ def _mixture(plain: dict[str, Any]) -> SavedMixture:
     )
     if not fits:
         raise ValueError("shapes")
+    check_runs(model.axis, model.steps, model.learned, model.treated_labels)
     return model

@@ -19,6 +19,8 @@ from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
 from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
+from scutcher.files.content_seal import check_seal, sealed
+from scutcher.files.model_schema import check_model, check_runs
 from scutcher.files.results import held_out_plain, limit_plain, write_json
 from scutcher.files.safely import reading
 
@@ -28,7 +30,7 @@ LARGEST = 2_000_000_000  # bytes of a file that is taken for a model
 
 def write_model(path: Path, model: SavedModel) -> None:
     """Write a model so that `read_model` gives the same numbers back, to the last digit."""
-    write_json(path, model_plain(model))
+    write_json(path, sealed(model_plain(model)))
 
 
 def model_plain(model: SavedModel) -> dict[str, Any]:
@@ -108,11 +110,13 @@ def model_of_plain(path: Path, plain: dict[str, Any]) -> SavedModel:
             f"{path.name} is a model of version {plain.get('version')}; this Scutcher reads {VERSION}.",
             "Use the Scutcher that wrote it, or a newer one.",
         )
+    check_seal(path, plain)
     try:
+        check_model(plain)
         return _model(plain)
     except InputError as error:
         raise FileError(f"{path.name}: {error.problem}", error.remedy) from error
-    except (KeyError, TypeError, ValueError, IndexError, msgspec.ValidationError) as error:
+    except (LookupError, TypeError, ValueError, OverflowError, msgspec.ValidationError) as error:
         raise FileError(
             f"{path.name} is damaged: its parts do not fit together.", "Write it again with scutcher fit."
         ) from error
@@ -153,6 +157,7 @@ def _model(plain: dict[str, Any]) -> SavedModel:
     )
     if not fits:
         raise ValueError("shapes")
+    check_runs(model.axis, model.steps, model.learned, model.treated_labels)
     return model
 
 

@@ -111,13 +111,27 @@ def limit_plain(limit: Limit) -> dict[str, Any]:
 
 
 def write_json(path: Path, plain: dict[str, Any]) -> None:
-    """Plain data as JSON with null for what is undefined; NaN or infinity is a mistake and refused."""
-    write_text(path, json.dumps(plain, indent=2, ensure_ascii=False, allow_nan=False, default=_plain) + "\n")
+    """Plain data as JSON with null for what is undefined: NaN and infinity too."""
+    whole = defined(plain)
+    write_text(path, json.dumps(whole, indent=2, ensure_ascii=False, allow_nan=False) + "\n")
+
+
+def defined(value: Any) -> Any:
+    """Without NaN and infinity, and without arrays."""
+    if isinstance(value, dict):
+        return {str(key): defined(own) for key, own in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [defined(own) for own in value]
+    if isinstance(value, float):
+        return value if math.isfinite(value) else None
+    if value is None or isinstance(value, (str, bool, int)):
+        return value
+    return defined(_plain(value))
 
 
 def _plain(value: Any) -> Any:
     if isinstance(value, np.generic):
         return value.item()
     if isinstance(value, np.ndarray):
-        return [None if not math.isfinite(item) else item for item in value.tolist()]
+        return value.tolist()
     raise TypeError(f"{type(value).__name__} is not plain data")

@@ -7,6 +7,7 @@ new samples.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -169,6 +170,10 @@ def _beyond(distances: Floats, freedom: float, level: float, method: str) -> flo
     return chi_square_quantile(freedom, ANCHOR) * tail_ratio(level, len(distances) / TOGETHER, own, skewness)
 
 
+LEAST_FREEDOM = 1e-6
+"""Of a scaled χ² that can be reckoned with."""
+
+
 def _t2_limit(t2: Floats, k: int, level: float, groups: int) -> Limit:
     """F with the groups as samples, or the scaled χ² of the left-out T² where it is higher at 95 %.
 
@@ -178,7 +183,9 @@ def _t2_limit(t2: Floats, k: int, level: float, groups: int) -> Limit:
     mean, variance = float(t2.mean()), float(t2.var(ddof=1))
     if mean <= 0.0 or variance <= 0.0:
         return Limit(level, "held-out", by_groups)
-    freedom, anchor = 2.0 * mean**2 / variance, min(level, ANCHOR)
+    freedom, anchor = 2.0 * (mean / math.sqrt(variance)) ** 2, min(level, ANCHOR)
+    if not freedom > LEAST_FREEDOM:  # a few distances are beyond all measure: they say nothing of the rest
+        return Limit(level, "held-out", by_groups)
     f = t2_limit_new(groups, k, anchor).value or 0.0
     chi = mean / freedom * chi_square_quantile(freedom, anchor)
     value = max(f, chi)

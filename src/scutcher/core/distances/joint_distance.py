@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -75,9 +76,9 @@ def scale_and_freedom(values: Floats, method: str) -> tuple[float, float] | None
 def _moments(values: Floats) -> tuple[float, float] | None:
     mean = float(values.mean())
     variance = float(values.var(ddof=1)) if len(values) > 1 else 0.0
-    if mean <= 0.0 or variance <= (1e-12 * mean) ** 2:
-        return None
-    return mean, 2.0 * mean**2 / variance
+    if mean <= 0.0 or not 1e-12 * mean < math.sqrt(variance) < 1e3 * mean:
+        return None  # nothing varies, or a few are beyond all measure
+    return mean, 2.0 * (mean / math.sqrt(variance)) ** 2
 
 
 def _robust(values: Floats) -> tuple[float, float] | None:

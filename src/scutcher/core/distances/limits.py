@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -128,7 +129,7 @@ def box_limit(q: Floats, level: float, reason: str = "") -> Limit:
     if mean <= 0.0 or variance <= 0.0:
         return Limit(level, "box", None, "undefined: Q does not vary over the samples")
     scale = variance / (2.0 * mean)
-    freedom = 2.0 * mean**2 / variance
+    freedom = 2.0 * (mean / math.sqrt(variance)) ** 2
     return Limit(level, "box", scale * chi_square_quantile(freedom, level), reason)
 
 

@@ -88,7 +88,7 @@ class ValidateSettings(Settings, frozen=True):
     scheme: Scheme = "random"
     segments: Annotated[int, Meta(ge=2)] | None = None
     column: str | None = None
-    repeats: Annotated[int, Meta(ge=1)] = 1
+    repeats: Annotated[int, Meta(ge=1, le=1000)] = 1
     seed: Annotated[int, Meta(ge=0)] = 1
     block: Annotated[int, Meta(ge=1)] | None = None
 
@@ -97,8 +97,8 @@ class EvidenceSettings(Settings, frozen=True):
     """What the lines of evidence on the number of components need."""
 
     share: Annotated[float, Meta(gt=0.0, lt=1.0, description="share of variance to reach")] = 0.95
-    permutations: Annotated[int, Meta(ge=19, description="times each column is permuted")] = 60
-    halves: Annotated[int, Meta(ge=1, description="times the samples are split in halves")] = 20
+    permutations: Annotated[int, Meta(ge=19, le=100_000, description="times each column is permuted")] = 60
+    halves: Annotated[int, Meta(ge=1, le=100_000, description="times the samples are split in halves")] = 20
 
 
 class GroupSettings(Settings, frozen=True):
@@ -110,7 +110,9 @@ class GroupSettings(Settings, frozen=True):
         Meta(description="what a left-out sample is assigned by"),
     ] = "nearest-centre"
     neighbours: Annotated[int, Meta(ge=1, description="of nearest-neighbours: how many decide")] = 5
-    permutations: Annotated[int, Meta(ge=19, description="times the class labels are permuted")] = 199
+    permutations: Annotated[
+        int, Meta(ge=19, le=100_000, description="times the class labels are permuted")
+    ] = 199
     level: Annotated[float, Meta(gt=0.0, lt=1.0, description="coverage of the class regions")] = 0.9
 
 
@@ -133,6 +135,9 @@ class Recipe(msgspec.Struct, frozen=True, kw_only=True):
 
 
 S = TypeVar("S", bound=msgspec.Struct)
+
+SMALLEST, LARGEST, MOST_COUNT, DEEPEST = 1e-100, 1e100, 2**63, 8
+"""Numbers of a recipe: the smallest and largest beside zero, the largest count, how deep tables go."""
 
 SECTIONS: dict[str, type[msgspec.Struct]] = {
     "scale": ScaleSettings,
@@ -206,11 +211,31 @@ def _section(plain: Any, kind: type[S], where: str, extra: tuple[str, ...] = ())
     if not isinstance(plain, Mapping):
         raise RecipeError(f"{where} is {plain!r}, not a table of settings.", "Write key = value lines.")
     _check_keys(plain, (*(field.name for field in fields_of(kind)), *extra), where)
+    _check_numbers(plain, where)
     try:
         return msgspec.convert(dict(plain), kind)
     except msgspec.ValidationError as error:
         text = str(error).replace("$.", "").replace("`", "")
         raise RecipeError(f"A setting in {where} cannot be used: {text}.", "Correct it.") from error
+
+
+def _check_numbers(value: Any, where: str, depth: int = 0) -> None:
+    """Refuse numbers that nothing can be computed with, and nesting that no setting has."""
+    if depth > DEEPEST:
+        raise RecipeError(f"A setting in {where} is nested deeply.", "Write it as the manual shows.")
+    if isinstance(value, Mapping):
+        for own in value.values():
+            _check_numbers(own, where, depth + 1)
+    elif isinstance(value, (list, tuple)):
+        for own in value:
+            _check_numbers(own, where, depth + 1)
+    elif isinstance(value, float) and not (value == 0.0 or SMALLEST <= abs(value) <= LARGEST):
+        raise RecipeError(
+            f"A setting in {where} is {value:g}; numbers lie between {SMALLEST:g} and {LARGEST:g}.",
+            "Correct it.",
+        )
+    elif isinstance(value, int) and abs(value) > MOST_COUNT:
+        raise RecipeError(f"A setting in {where} is a whole number beyond 2^63.", "Correct it.")
 
 
 def _check_keys(plain: Mapping[str, Any], known: tuple[str, ...], where: str) -> None:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.linalg import eigh
-from scipy.special import ndtri
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import ModelError
@@ -119,6 +117,8 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
 
     Learned from rows left after k components, drawn at random: holds for smoothed noise too.
     """
+    from scipy.special import ndtri
+
     n, p = spectra.shape
     u, s, v = np.linalg.svd(spectra, full_matrices=False)
     left = (u[:, k:] * s[k:]) @ v[k:]
@@ -142,6 +142,8 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
 
 def _leading(gram: Floats) -> Floats:
     """The first eight singular values of rows with these products."""
+    from scipy.linalg import eigh
+
     n = len(gram)
     values = eigh(gram, eigvals_only=True, subset_by_index=(max(n - FIRST, 0), n - 1))
     found: Floats = np.sqrt(np.maximum(values[::-1], 0.0))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
@@ -145,6 +144,8 @@ class PairSearch:
         ModelError
             The reference does not cover the channels, or is nothing but background.
         """
+        from scipy.special import ndtri
+
         n, t = len(self.scores), self.scores
         squares = np.einsum("ij,ij->i", t, t)
         both = squares[:, np.newaxis] + squares

@@ -14,8 +14,8 @@ from scutcher.files.recipe_toml import read_recipe, recipe_text
 from scutcher.files.safely import write_text
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.evaluation.mixtures import saved_mixture
+from scutcher.study.evaluation.orders import order_of
 from scutcher.study.evaluation.saving import saved_model
-from scutcher.study.evaluation.series import order_of
 
 RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QMenu
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.series import order_of
+from scutcher.study.evaluation.orders import order_of
 
 
 def offer_order(title: AxisTitle, state: State) -> None:

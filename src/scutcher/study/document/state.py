@@ -272,6 +272,12 @@ SHOWN = ("table", "recipe", "source")
 """What listeners hear of beside the fields: properties of the current model."""
 
 
+def has_several_tables(state: State) -> bool:
+    """Whether there are two data sets, or one that was cut."""
+    count = len(state.datasets)
+    return count > 1 or (count == 1 and len(state.blocks.parts) > 1)
+
+
 def split_use(table: Table) -> tuple[Table, SampleUse]:
     """A table without what it has set aside, and that."""
     use = SampleUse(table.set_aside, (), table.left_out)

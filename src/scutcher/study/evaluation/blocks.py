@@ -38,12 +38,6 @@ def members_of(state: State) -> tuple[Member, ...]:
     return tuple(found)
 
 
-def can_be_blocks(state: State) -> bool:
-    """Whether there are two tables, or one that was cut."""
-    count = len(state.datasets)
-    return count > 1 or (count == 1 and len(state.blocks.parts) > 1)
-
-
 def key_of(state: State) -> Hashable:
     """What the blocks are made from; two states with equal keys have the same ones."""
     parts = tuple(

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.layouts import SeriesLayout
-from scutcher.core.data.series_order import SeriesOrder, layout_of, series_order
-from scutcher.core.data.table import Table
+from scutcher.core.data.series_order import SeriesOrder
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.series.evolving_rank import EvolvingRank, evolving_rank
@@ -20,6 +17,7 @@ from scutcher.core.series.rebuilding import SeriesComponents, series_components
 from scutcher.core.unmixing.mixture import Mixture, mixture
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.orders import order_of
 
 LEAST = 5
 """Spectra of a series that can be looked at."""
@@ -117,28 +115,6 @@ class Series:
     def near(self, position: float) -> int:
         """The place of the spectrum nearest to a position."""
         return int(np.abs(self.positions - position).argmin())
-
-
-_orders: WeakKeyDictionary[Table, dict[SeriesLayout | None, SeriesOrder | None]] = WeakKeyDictionary()
-
-
-def layout_of_state(state: State) -> SeriesLayout | None:
-    """How the samples of the current data lie along a series; None where they do not."""
-    dataset = state.dataset
-    return None if dataset is None else layout_of(dataset.table, dataset.layout)
-
-
-def order_of(state: State) -> SeriesOrder | None:
-    """Positions of the samples of the current data; the same object for the same table and layout."""
-    dataset = state.dataset
-    if dataset is None:
-        return None
-    kept = _orders.setdefault(dataset.table, {})
-    asked = dataset.layout if isinstance(dataset.layout, SeriesLayout) else None
-    if asked not in kept:
-        layout = layout_of(dataset.table, dataset.layout)
-        kept[asked] = None if layout is None else series_order(dataset.table, layout)
-    return kept[asked]
 
 
 def series_of(state: State, found: Evaluation | None, code: int = 0) -> Series | None:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import Page, PageAct
-from scutcher.study.evaluation.blocks import can_be_blocks
+from scutcher.study.document.state import has_several_tables
 from scutcher.study.moment import Moment
 
 if TYPE_CHECKING:
@@ -22,7 +22,7 @@ def make(desk: Desk) -> BlocksPage:
 
 def has_tables(moment: Moment) -> bool:
     """Whether the study has two tables or more."""
-    return can_be_blocks(moment.state)
+    return has_several_tables(moment.state)
 
 
 PAGE = Page(

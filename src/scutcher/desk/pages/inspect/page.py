@@ -38,8 +38,8 @@ from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers, newcomers
+from scutcher.study.evaluation.orders import order_of
 from scutcher.study.evaluation.saving import seen_as_new
-from scutcher.study.evaluation.series import order_of
 from scutcher.study.evaluation.stability import stability_of
 
 MOVING = 2500

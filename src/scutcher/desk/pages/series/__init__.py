@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import Page, PageAct
-from scutcher.study.evaluation.series import layout_of_state
+from scutcher.study.evaluation.orders import layout_of_state
 from scutcher.study.moment import Moment
 
 if TYPE_CHECKING:

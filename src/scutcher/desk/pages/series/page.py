@@ -32,7 +32,8 @@ from scutcher.desk.widgets.gestures import pick
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.samples import Watch
 from scutcher.study.document.commands.series import AmountsAsColumns, LieAs, no_layout
-from scutcher.study.evaluation.series import layout_of_state, series_of
+from scutcher.study.evaluation.orders import layout_of_state
+from scutcher.study.evaluation.series import series_of
 
 WIDTHS = (1, 3, 5, 9, 15)
 
