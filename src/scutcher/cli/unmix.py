@@ -34,6 +34,9 @@ def add(commands: Commands) -> None:
         "--background", type=int, metavar="DEGREE", help="of given shapes: -1 none, 0 constant … 4"
     )
     unmix.add_argument("--humps", action="store_true", help="amounts found rise to one hump and fall")
+    unmix.add_argument(
+        "--windows", action="store_true", help="shapes found are absent outside the windows they appear in"
+    )
     unmix.add_argument("--start", choices=("projected", "purest"), help="where unmixing begins")
     unmix.add_argument("--order", metavar="COL", help="the property that puts the samples in order")
     unmix.add_argument("--out", type=Path, required=True, metavar="DIR")
@@ -105,7 +108,7 @@ def _settings(options: argparse.Namespace, table: Table, recipe: UnmixSettings) 
             raise FileError(f"A background of degree {degree} is not offered.", "Choose -1 to 4.")
         said["background"] = degree
     said |= {key: value for key in ("rule", "start") if (value := _said(options, key))}
-    said |= {"humps": True} if _said(options, "humps") else {}
+    said |= {name: True for name in ("humps", "windows") if _said(options, name)}
     settings = replace(recipe, **said)
     if not settings.asks:
         raise FileError(

@@ -149,6 +149,43 @@ class DemoAnswers(unittest.TestCase):
         self.assertAlmostEqual(depth, truth["glue_most_at_um"], delta=2.0)
 
 
+class Windows(unittest.TestCase):
+    def series(self):
+        rng = np.random.default_rng(4)
+        t = np.arange(60)
+        amounts = np.column_stack(
+            [np.clip(1 - t / 30, 0, None), np.exp(-(((t - 28) / 9) ** 2)), np.clip((t - 26) / 33, 0, None)]
+        )
+        shapes = bands(120, 0.35, 0.5, 0.65, width=0.12)
+        axis = np.arange(1000.0, 1120.0)
+        table = Table(
+            amounts @ shapes + 0.002 * rng.normal(size=(60, 120)),
+            Axis(tuple(f"{place:g}" for place in axis), axis, "wavelength", "nm"),
+            tuple(f"s{k}" for k in range(60)),
+        )
+        return table, amounts, shapes
+
+    def test_shapes_are_absent_outside_their_windows_and_nearer_to_the_truth(self):
+        table, _, shapes = self.series()
+        free = mixture(table, UnmixSettings(number=3))
+        local = mixture(table, UnmixSettings(number=3, windows=True))
+        self.assertTrue((local.amounts[-8:, 0] == 0.0).all())
+        self.assertTrue((local.amounts[:8, 2] == 0.0).all())
+        worst = []
+        for found in (free, local):
+            unit = found.shapes / np.linalg.norm(found.shapes, axis=1, keepdims=True)
+            wanted = shapes / np.linalg.norm(shapes, axis=1, keepdims=True)
+            worst.append((unit @ wanted.T).max(axis=0).min())
+        self.assertGreaterEqual(worst[1], worst[0] - 1e-6)
+        self.assertGreater(worst[1], 0.97)
+        self.assertFalse(local.opened.exact)
+
+    def test_too_few_changes_are_said(self):
+        table, _ = states(1)
+        with self.assertRaisesRegex(ModelError, "changes above noise, not 4"):
+            mixture(table, UnmixSettings(number=4, windows=True))
+
+
 class Saved(unittest.TestCase):
     def test_there_and_back_and_on_new_spectra(self):
         table, _ = states(3)

@@ -35,6 +35,9 @@ class UnmixSettings(_Table, frozen=True):
         int, Meta(ge=-1, le=4, description="of given shapes: -1 none, 0 constant, 1 slope …")
     ] = 0
     humps: Annotated[bool, Meta(description="amounts found rise to one hump and fall")] = False
+    windows: Annotated[
+        bool, Meta(description="shapes found are absent before they appear in growing windows, and after")
+    ] = False
     start: Annotated[Start, Meta(description="where unmixing begins: spectra, or the purest channels")] = (
         "projected"
     )

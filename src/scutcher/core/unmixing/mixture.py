@@ -18,6 +18,7 @@ from scutcher.core.series.likeness import Reference
 from scutcher.core.unmixing.alternating import Demands, Unmixed, unmix
 from scutcher.core.unmixing.left_open import LeftOpen, left_open
 from scutcher.core.unmixing.leftover_limit import leftover_limit
+from scutcher.core.unmixing.local_rank import absent_by_windows, in_order_of_appearance
 from scutcher.core.unmixing.purest import purest_start
 from scutcher.core.unmixing.shape_sums import PAST, ShapeSums, shape_sums
 from scutcher.core.unmixing.turning import at_largest_one
@@ -227,6 +228,10 @@ def _of_found(
     demands = Demands(how.rule, how.humps, known)
     start = purest_start(values, how.number) if how.start == "purest" else None
     found = unmix(values, how.number, demands, start, watch)
+    if how.windows and ordered and not given and found.state != "collapsed":
+        order = in_order_of_appearance(found.amounts)
+        demands = Demands(how.rule, how.humps, None, absent_by_windows(values, how.number))
+        found = unmix(values, how.number, demands, found.shapes[order], watch)
     if found.state == "collapsed":
         fewer = f"Ask for {how.number - 1}." if how.number > 2 else "Give the shapes."
         raise ModelError(f"{how.number} shapes are too many: {found.said}.", fewer)

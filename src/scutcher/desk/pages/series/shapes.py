@@ -76,6 +76,9 @@ class ShapeChoices:
             self.settings.humps,
             lambda: self.change(humps=not self.settings.humps),
         )
+        windows = self.settings.windows
+        words = "absent before and after their windows (first in, first out)"
+        menu.add(words, windows, partial(self.change, windows=not windows))
         menu.line()
         for rule, words in RULES.items():
             menu.add(words, self.settings.rule == rule, partial(self.change, rule=rule))

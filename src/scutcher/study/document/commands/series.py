@@ -92,6 +92,8 @@ def _said(before: UnmixSettings, after: UnmixSettings) -> str:
             words.append(f"{name} {one} → {two}")
     if before.humps != after.humps:
         words.append("one hump each" if after.humps else "any course")
+    if before.windows != after.windows:
+        words.append("absent outside their windows" if after.windows else "anywhere along the order")
     return "; ".join(words) or "other values"
 
 
