@@ -145,6 +145,13 @@ class Sentences(unittest.TestCase):
         rows = next(rows for text, rows in pieces if text.startswith("52"))
         self.assertEqual(len(rows), 1)
 
+    def test_shapes_that_are_not_determined_are_called_so(self):
+        _, found, series = drying()
+        mixture = mixture_of(found, series.order, UnmixSettings(number=2))
+        words = "".join(text for text, _ in finding(series, mixture, None))
+        self.assertIn("2 shapes found and not determined, range 0.", words)
+        self.assertNotIn("half", words)
+
     def test_of_noise(self):
         rng = np.random.default_rng(1)
         table = ordered_table(

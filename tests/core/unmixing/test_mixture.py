@@ -180,6 +180,16 @@ class Windows(unittest.TestCase):
         self.assertGreater(worst[1], 0.97)
         self.assertFalse(local.opened.exact)
 
+    def test_given_and_found_shapes_that_are_nearly_one(self):
+        table = demo_set("drying")[0]
+        known = ends(table)
+        for number in (2, 3, 4):
+            try:
+                found = mixture(table, UnmixSettings(shapes=known, number=number))
+                self.assertTrue(np.isfinite(found.amounts).all())
+            except ModelError as error:
+                self.assertIn("shape", str(error))
+
     def test_too_few_changes_are_said(self):
         table, _ = states(1)
         with self.assertRaisesRegex(ModelError, "changes above noise, not 4"):

@@ -20,14 +20,8 @@ def finding(series: Series, found: Mixture | None, windows: EvolvingRank | None)
     """Which shape gives way to which, and when; later changes; whether anything is left over."""
     order, k = series.order, series.components.suggested
     pieces: list[tuple[str, tuple[int, ...]]] = []
-    if found is not None and len(found.names) >= 2:
-        half = half_at(series, found)
-        if half is not None:
-            near = (int(series.rows[series.near(half)]),)
-            pieces += [
-                (f"From {found.names[0]} to {found.names[1]}: half at ", ()),
-                (f"{half:.3g} {order.unit}".strip(), near),
-            ]
+    if found is not None:
+        pieces += _of_shapes(series, found)
     if not pieces:
         things = "spectra" if series.has_amounts else "samples"
         words = f"{len(series.rows)} {things} over {order.quantity}: "
@@ -39,6 +33,22 @@ def finding(series: Series, found: Mixture | None, windows: EvolvingRank | None)
     if found is not None:
         pieces += _left_over(series, found)
     return [*pieces, (".", ())]
+
+
+def _of_shapes(series: Series, found: Mixture) -> list[tuple[str, tuple[int, ...]]]:
+    """When the first shape is half gone; of found ones only where they are determined."""
+    opened, names = found.opened, found.names
+    if opened is not None and not opened.determined:
+        reach = "range" if opened.exact else "range at least"
+        return [
+            (f"{len(names)} shapes found and not determined, {reach} {opened.width:.2f} of their height", ())
+        ]
+    half = half_at(series, found) if len(names) > 1 else None
+    if half is None:
+        return []
+    words = f"From {names[0]} to {names[1]}: half" if len(names) == 2 else f"{names[0]} is half gone"
+    near = (int(series.rows[series.near(half)]),)
+    return [(f"{words} at ", ()), (f"{half:.3g} {series.order.unit}".strip(), near)]
 
 
 def _left_over(series: Series, found: Mixture) -> list[tuple[str, tuple[int, ...]]]:

@@ -151,7 +151,12 @@ def mixture(
             raise ModelError("No shape was chosen and no number given.", "Choose shapes or a number.")
         found = _of_given(values, names, given, settings, ordered)
     else:
-        found = _of_found(values, names, given, settings, ordered, watch)
+        try:
+            found = _of_found(values, names, given, settings, ordered, watch)
+        except np.linalg.LinAlgError as error:
+            raise ModelError(
+                "Shapes that cannot be told apart came out.", "Ask for fewer shapes, or give other ones."
+            ) from error
     return replace(
         found,
         amounts=found.amounts[back],

@@ -176,6 +176,8 @@ def _sets(q: int) -> Booleans:
 
 def fit_not_negative(gram: Floats, products: Floats, rule: Rule) -> Floats:
     """Amounts by least squares: `gram` (q, q) of the shapes, `products` (n, q) of spectra with them."""
+    if not float(np.trace(gram)) > 0.0:  # none of the shapes has anything in it
+        return np.zeros(products.shape)
     jitter = 1e-14 * float(np.trace(gram)) / len(gram)
     return fitted(gram + jitter * np.eye(len(gram)), products, rule)[0]
 
