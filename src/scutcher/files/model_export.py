@@ -1,0 +1,151 @@
+"""A model that runs without Scutcher, proven against what Scutcher itself gives."""
+
+from __future__ import annotations
+
+import json
+import runpy
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
+from scutcher.core.errors import FileError, ModelError
+from scutcher.core.models.pca.folding import Folded, folded
+from scutcher.core.models.pca.saved_model import SavedModel, project
+from scutcher.files.model_json import model_plain
+from scutcher.files.numpy_script import write_numpy_script
+from scutcher.files.onnx_graph import onnx_model, run_graph
+from scutcher.files.safely import write_bytes
+
+MUTATED = 100
+ALLOWED = 1e-8
+"""Largest difference, over the largest value of an output, at which a file is handed out."""
+
+
+@dataclass(frozen=True)
+class Exported:
+    """What was written, and the largest relative difference over so many spectra."""
+
+    written: tuple[Path, ...]
+    difference: float
+    spectra: int
+    of: str
+
+    @property
+    def sentence(self) -> str:
+        """The proof in words."""
+        return (
+            f"Over {self.spectra} {self.of} spectra it differs from Scutcher by at most "
+            f"{self.difference:.1e} of the largest value of each output."
+        )
+
+
+def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = None) -> Exported:
+    """Write a model as "onnx" or "numpy", run it on spectra and compare with `project`.
+
+    Parameters
+    ----------
+    samples : Table or None
+        Spectra over the model's channels that the proof is made with, beside changed ones; made-up
+        spectra where there are none.
+
+    Raises
+    ------
+    ModelError
+        A treatment has no such form, or the file does not agree.
+    FileError
+        It cannot be written, or its package is missing.
+    """
+    wanted_end = {"onnx": ".onnx", "numpy": ".py"}[to]
+    if out.suffix != wanted_end:
+        raise FileError(f"{out.name} does not end in {wanted_end}.", f"Name it {out.stem}{wanted_end}.")
+    plain = folded(model)
+    spectra, of = _spectra(model, samples)
+    table = Table(values=spectra, axis=model.axis, ids=tuple(f"{row}" for row in range(len(spectra))))
+    found = project(model, table)
+    wanted = {"scores": found.scores, "t2": found.t2, "q": found.q}
+    if found.joint is not None:
+        wanted["joint"] = found.joint
+    if to == "onnx":
+        return _as_onnx(model, plain, out, spectra, found.rows, wanted, of)
+    return _as_script(model, plain, out, spectra, found.rows, wanted, of)
+
+
+def _as_onnx(
+    model: SavedModel,
+    plain: Folded,
+    out: Path,
+    spectra: Floats,
+    rows: np.ndarray,
+    wanted: dict[str, Floats],
+    of: str,
+) -> Exported:
+    kept = model_plain(model)
+    about = {
+        "recipe": json.dumps(kept["treat"]),
+        "unit": model.axis.unit,
+        "quantity": model.axis.quantity,
+        "level": json.dumps(model.level),
+        "basis": model.basis,
+        "samples": json.dumps(model.samples),
+    }
+    channels = model.axis.labels
+    got = run_graph(onnx_model(plain, channels, about), spectra[rows])
+    exported = Exported((out,), _difference(got, wanted), len(rows), of)
+    proof = {"largest_relative_difference": exported.difference, "spectra": len(rows), "of": of}
+    write_bytes(out, onnx_model(plain, channels, about, proof).SerializeToString())
+    return exported
+
+
+def _as_script(
+    model: SavedModel,
+    plain: Folded,
+    out: Path,
+    spectra: Floats,
+    rows: np.ndarray,
+    wanted: dict[str, Floats],
+    of: str,
+) -> Exported:
+    written = write_numpy_script(out, plain, model.axis.labels)
+    try:
+        with np.errstate(all="ignore"):
+            got = runpy.run_path(str(out))["project"](spectra[rows])
+        exported = Exported(tuple(written), _difference(got, wanted), len(rows), of)
+    except Exception:
+        for path in written:
+            path.unlink(missing_ok=True)
+        raise
+    write_numpy_script(out, plain, model.axis.labels, exported.sentence)
+    return exported
+
+
+def _difference(got: dict[str, Any], wanted: dict[str, Floats]) -> float:
+    """The largest over outputs of the largest difference over the largest value."""
+    worst = 0.0
+    for name, right in wanted.items():
+        size = max(float(np.abs(right).max(initial=0.0)), 1e-300)
+        worst = max(worst, float(np.abs(got[name] - right).max(initial=0.0)) / size)
+    if not worst <= ALLOWED:
+        raise ModelError(
+            f"What was written differs from Scutcher by {worst:.1e} of the largest value.",
+            "Nothing was written; report this model.",
+        )
+    return worst
+
+
+def _spectra(model: SavedModel, samples: Table | None) -> tuple[Floats, str]:
+    """Spectra (m, p₀) that a proof is made with, and what they are."""
+    rng, p = np.random.default_rng(1), len(model.axis)
+    if samples is None:
+        base = 1.0 + 0.3 * np.sin(np.linspace(0.0, 7.0, p))
+        sizes = 0.2 * rng.standard_normal((MUTATED, 1))
+        return base * np.exp(sizes + 0.05 * rng.random((MUTATED, p))), "made-up"
+    own = samples.values[samples.used_rows()]
+    if model.fill is None:
+        own = own[~np.isnan(own).any(axis=1)]
+    chosen = own[rng.integers(len(own), size=MUTATED)]
+    mutated = chosen * (1.0 + 0.05 * rng.random((MUTATED, 1))) * (1.0 + 0.02 * rng.random((MUTATED, p)))
+    return np.vstack([own, mutated]), f"training ({len(own)}) and changed ({MUTATED})"
