@@ -62,11 +62,34 @@ class Files(InFolder, WindowCase):
             self.window.recipes.ask_save_model()
         self.assertIn("nowhere", self.message())
 
+    def test_a_model_that_runs_elsewhere_is_proven_and_said(self):
+        for name, written in (("there", "there.onnx"), ("here.py", "here.npz")):
+            with self.subTest(name), self.answering("save", self.folder / name):
+                self.window.recipes.ask_export_model()
+                said = (
+                    f"in {written.partition('.')[0]}.{name.partition('.')[2] or 'onnx'}, which runs without"
+                )
+                self.until(lambda said=said: said in self.message())
+                self.assertIn("differs from Scutcher by at most", self.message())
+                self.assertTrue((self.folder / written).exists())
+        self.desk.do(AddStep("arpls"))
+        self.until(lambda: self.desk.moment.found.recipe == self.state.recipe)
+        with self.answering("save", self.folder / "no.onnx"):
+            self.window.recipes.ask_export_model()
+        self.until(lambda: "has no form outside Scutcher" in self.message())
+        self.assertFalse((self.folder / "no.onnx").exists())
+        with self.answering("save", self.folder / "no.pdf"):
+            self.window.recipes.ask_export_model()
+        self.assertEqual(
+            self.message(), "<b>no.pdf is neither .onnx nor .py.</b> Give it one of these endings."
+        )
+
     def test_cancel_does_nothing(self):
         before, files = self.state, sorted(self.folder.iterdir())
         asks = (
             ("save", self.window.recipes.ask_save),
             ("save", self.window.recipes.ask_save_model),
+            ("save", self.window.recipes.ask_export_model),
             ("open", self.window.recipes.ask_open),
             ("opens", self.window.opening.ask_for_file),
             ("opens", self.window.papers.ask_new),

@@ -40,7 +40,8 @@ from pathlib import Path
 
 import numpy as np
 
-NUMBERS = np.load(Path(__file__).with_suffix(".npz"))
+with np.load(Path(__file__).with_suffix(".npz")) as file:
+    NUMBERS = dict(file)
 CHANNELS = NUMBERS["channels"]
 LIMITS = {limits}
 

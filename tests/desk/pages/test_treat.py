@@ -326,6 +326,9 @@ class Trail(TreatCase):
             np.testing.assert_array_equal(model.loadings, self.model.loadings)
             plain = json.loads(path.with_suffix(".json").read_text())
             self.assertEqual((plain["format"], plain["version"]), ("scutcher model", 1))
+            self.until(lambda: self.desk.moment.checked is not None)
+            self.assertTrue(self.window.recipes.save_model(path))
+            self.assertIsNotNone(read_model(path.with_suffix(".json")).held_out)
             self.assertFalse(self.window.recipes.open(Path(folder) / "none.toml"))
             self.assertIn("There is no file none.toml", self.window.message.label.text())
 

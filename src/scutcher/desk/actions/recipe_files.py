@@ -7,6 +7,8 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
+from scutcher.desk.actions.outcome import then_say
 from scutcher.desk.context import Desk
 from scutcher.files.mixture_json import write_mixture_model
 from scutcher.files.model_json import write_model
@@ -16,8 +18,12 @@ from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.evaluation.mixtures import saved_mixture
 from scutcher.study.evaluation.orders import order_of
 from scutcher.study.evaluation.saving import saved_model
+from scutcher.study.work import Priority
 
 RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
+ELSEWHERE = "ONNX graphs (*.onnx);;NumPy files (*.py)"
+
+NO_MODEL = InputError("There is no model yet.", "Bring in data first.")
 
 
 class RecipeFiling:
@@ -43,11 +49,36 @@ class RecipeFiling:
 
     def save_model(self, path: Path) -> bool:
         """Write the model for new samples, as `scutcher apply` reads it."""
-        found = self.desk.moment.found
+        found, checked = self.desk.moment.found, self.desk.moment.checked
         if found is None:
-            self.desk.say(InputError("There is no model yet.", "Bring in data first."))
+            self.desk.say(NO_MODEL)
             return False
-        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found)))
+        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found, checked)))
+
+    def export_model(self, path: Path) -> bool:
+        """Write the model so that it runs without Scutcher, by the file's ending; behind, with its proof."""
+        found, checked = self.desk.moment.found, self.desk.moment.checked
+        if found is None:
+            self.desk.say(NO_MODEL)
+            return False
+        to = path if path.suffix else path.with_suffix(".onnx")
+        if to.suffix not in (".onnx", ".py"):
+            self.desk.say(InputError(f"{to.name} is neither .onnx nor .py.", "Give it one of these endings."))
+            return False
+
+        def work(watch: Watch) -> InputError:
+            from scutcher.files.model_export import export_model
+
+            kind = "onnx" if to.suffix == ".onnx" else "numpy"
+            exported = export_model(saved_model(found, checked).judging(), kind, to, found.part)
+            return InputError(f"The model is in {to.name}, which runs without Scutcher.", exported.sentence)
+
+        def ended(answer: object) -> None:
+            done = answer if isinstance(answer, InputError) else NO_MODEL
+            then_say(self.desk, done)(answer)
+
+        self.desk.live.ask("export", to, work, ended, priority=Priority.FILES)
+        return True
 
     def save_shapes(self, path: Path) -> bool:
         """Write the shapes of the model for new spectra, as `scutcher apply` reads them."""
@@ -60,6 +91,12 @@ class RecipeFiling:
             write_mixture_model(to, saved_mixture(found, order_of(state)))
 
         return self._tried(path, ".json", write)
+
+    def ask_export_model(self) -> None:
+        """Ask where the model that runs elsewhere goes."""
+        path, _ = QFileDialog.getSaveFileName(self.window, "Export the model", "model.onnx", ELSEWHERE)
+        if path:
+            self.export_model(Path(path))
 
     def ask_save_shapes(self) -> None:
         """Ask where the shapes go."""

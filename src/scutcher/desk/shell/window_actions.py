@@ -156,6 +156,8 @@ def _on_models(window: Parts) -> tuple[Action, ...]:
         Action("Open a recipe…", "", recipes.ask_open, MODEL, "import, toml, load"),
         Action("Save the recipe…", "", recipes.ask_save, MODEL, "export, toml"),
         Action("Save the model (model.json)…", "", recipes.ask_save_model, MODEL, "export, json"),
+        Action("Export the model to run elsewhere (ONNX, NumPy)…", "", recipes.ask_export_model, MODEL,
+               "onnx, python, script, deploy, save, numpy"),
         Action("Save the shapes of the model (model.json)…", "", recipes.ask_save_shapes, MODEL,
                "export, json, unmixing, amounts"),
         Action("Project new samples onto the model…", "Ctrl+Shift+O", papers.ask_new, MODEL,
