@@ -22,6 +22,7 @@ from scutcher.cli import (
     treat,
     treatments,
     unmix,
+    verify,
     window,
 )
 from scutcher.core.errors import InputError
@@ -36,6 +37,7 @@ COMMANDS = (
     groups,
     images,
     unmix,
+    verify,
     blocks,
     report,
     treat,

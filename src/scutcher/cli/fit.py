@@ -10,7 +10,14 @@ from typing import TYPE_CHECKING, get_args
 from msgspec.structs import replace
 
 from scutcher.cli.images import add_cluster_option, add_image_options, fit_image_files, wants_image
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
+from scutcher.cli.options import (
+    DONE,
+    Commands,
+    add_data_options,
+    data_of,
+    role_pairs,
+    say_what_was_not_read,
+)
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
 if TYPE_CHECKING:
@@ -75,7 +82,8 @@ def _fit(options: argparse.Namespace) -> int:
     for path in write_fit(options.out, found, checked, seconds, options.full):
         print(path)
     if options.study is not None:
-        print(write_study(options.study, table, recipe, options.data))
+        study = write_study(options.study, table, recipe, options.data, role_pairs(options), options.resample)
+        print(study)
     say_what_was_not_read(table)
     return DONE
 

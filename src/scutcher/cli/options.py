@@ -138,6 +138,17 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
     return table.remarked(*marks)
 
 
+def role_pairs(options: argparse.Namespace) -> list[tuple[str, str]]:
+    """The roles that were asked for, as a study keeps them."""
+    pairs = [(name, "class") for name in options.classes]
+    pairs += [(name, "property") for name in options.properties]
+    if options.id:
+        pairs.append((options.id, "id"))
+    if options.replicate:
+        pairs.append((options.replicate, "replicate"))
+    return pairs
+
+
 def say_what_was_not_read(table: Table) -> None:
     """On stderr, once everything is done: a command that fails owes a single line."""
     for remark in table.origin.remarks:

@@ -49,13 +49,26 @@ def model_of_study(path: Path) -> SavedModel:
     return saved_model(found, validated(found))
 
 
-def write_study(path: Path, table: Table, recipe: Recipe, files: Sequence[Path] = ()) -> Path:
-    """A new study file of data and a recipe; the files are where the data came from."""
+def write_study(
+    path: Path,
+    table: Table,
+    recipe: Recipe,
+    files: Sequence[Path] = (),
+    roles: Sequence[tuple[str, str]] = (),
+    resampled: bool = False,
+) -> Path:
+    """A new study file of data and a recipe; the files, with their roles, are where the data came from."""
+    from scutcher.files.hashes import content_hash
     from scutcher.study.document.state import Source, State
     from scutcher.study.storage.study_file import StudyFile
 
-    reading = table.origin.reading if len(files) == 1 else ()
-    source = Source(tuple(str(file.absolute()) for file in files), reading=reading)
+    source = Source(
+        tuple(str(file.absolute()) for file in files),
+        tuple(roles),
+        resampled=resampled,
+        reading=table.origin.reading if len(files) == 1 else (),
+        contents=tuple(map(content_hash, files)),
+    )
     colour_by = table.classes[0].name if table.classes else ""
     StudyFile.create(path, State.of(path.stem, table, recipe, colour_by, source)).close()
     return path

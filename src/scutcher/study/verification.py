@@ -1,0 +1,122 @@
+"""What still holds of a study or a model: whether it is whole, and whether its files are those of then."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from scutcher.core.errors import FileError, InputError
+from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.unmixing.saved_mixture import SavedMixture
+from scutcher.core.words import count_of
+from scutcher.files.class_models_json import read_any_model
+from scutcher.files.content_seal import KEY
+from scutcher.files.hashes import content_hash
+from scutcher.files.model_json import read_plain
+from scutcher.study.document.state import DataSet, Model, State
+from scutcher.study.evaluation.evaluator import Evaluator
+from scutcher.study.storage.study_file import StudyFile
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that was looked at.
+
+    Attributes
+    ----------
+    holds : bool or None
+        None where it cannot be told.
+    words : str
+        A sentence.
+    """
+
+    holds: bool | None
+    words: str
+
+
+def verified(path: Path) -> tuple[Finding, ...]:
+    """Look at a study or a model.
+
+    Raises
+    ------
+    FileError
+        There is no such file, or it is neither.
+    """
+    if not path.exists():
+        raise FileError(f"There is no file {path.name}.", "Check the name.")
+    if path.suffix == ".scutch":
+        return _of_study(path)
+    if path.suffix != ".json":
+        raise FileError(
+            f"{path.name} is neither a study nor a model of Scutcher.", "Name a .scutch file or a model.json."
+        )
+    return _of_model(path)
+
+
+def _of_model(path: Path) -> tuple[Finding, ...]:
+    try:
+        sealed = KEY in read_plain(path)
+        model = read_any_model(path)
+    except InputError as error:
+        return (Finding(False, error.problem),)
+    if sealed:
+        seal = Finding(True, f"{path.name} is as Scutcher wrote it: its content has its hash.")
+    else:
+        seal = Finding(None, f"{path.name} has no hash, so a change would not be seen; write it again.")
+    return (seal, Finding(True, _words_of(model)))
+
+
+def _words_of(model: SavedModel | SavedMixture | list[tuple[str, SavedModel]]) -> str:
+    if isinstance(model, list):
+        return f"It holds the models of {count_of(len(model), 'class')}, and all of them can be used."
+    if isinstance(model, SavedMixture):
+        return "It holds the shapes of a mixture, and they can be used."
+    what = f"{count_of(model.k, 'component')} of {count_of(model.samples)}"
+    return f"It holds a model of {what} over {len(model.axis):,} variables, and it can be used."
+
+
+def _of_study(path: Path) -> tuple[Finding, ...]:
+    try:
+        file = StudyFile.open(path)
+    except FileError as error:
+        return (Finding(False, error.problem),)
+    try:
+        state, log, altered = file.state(file.place.now), file.log(), file.altered
+    finally:
+        file.close()
+    if altered:
+        whole = Finding(
+            False, f"{path.name} was changed by another program: {altered} does not bear its seal."
+        )
+    else:
+        whole = Finding(True, f"{path.name} is as Scutcher wrote it, with a log of {len(log):,} decisions.")
+    sources = [_of_source(data) for data in state.datasets]
+    return (whole, *sources, *(_of_fit(state, model) for model in state.models))
+
+
+def _of_source(data: DataSet) -> Finding:
+    source = data.source
+    if not source.paths:
+        return Finding(None, f"{data.name} did not come from a file.")
+    if len(source.contents) != len(source.paths):
+        return Finding(None, f"{data.name}: no hash was kept of {Path(source.paths[0]).name}.")
+    for name, content in zip(source.paths, source.contents, strict=True):
+        path = Path(name)
+        if not path.exists():
+            return Finding(None, f"{data.name}: {path} is not there, so it cannot be compared.")
+        if content_hash(path) != content:
+            return Finding(False, f"{data.name}: {path} is not the file that was read; its contents differ.")
+    what = Path(source.paths[0]).name if len(source.paths) == 1 else count_of(len(source.paths), "file")
+    return Finding(True, f"{data.name} came from {what}, unchanged since (SHA-256).")
+
+
+def _of_fit(state: State, model: Model) -> Finding:
+    """Whether the decisions can be carried out again."""
+    named = f"Model {model.name}" if model.name else "The model"
+    table = model.use.of(state.dataset_of(model).table)
+    try:
+        found = Evaluator(keeps=False).evaluate(table, model.recipe)
+    except InputError as error:
+        return Finding(False, f"{named} cannot be fitted: {error.problem}")
+    samples, k = count_of(found.scaled.shape[0]), count_of(found.model.k, "component")
+    return Finding(True, f"{named} can be fitted again: {k} of {samples}.")

@@ -1,0 +1,132 @@
+"""What was made is looked at again: changed models, changed files, the same decisions on other data."""
+
+import csv
+import json
+import sqlite3
+import tempfile
+import unittest
+from contextlib import closing
+from pathlib import Path
+
+from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.study import Study
+from scutcher.study.storage.study_file import StudyFile
+from tests.cli.test_commands import call
+from tests.folder import InFolder
+
+
+class Again(InFolder, unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        demo = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(demo.cleanup)
+        call("demo-data", demo.name)
+        cls.intake = (Path(demo.name) / "intake-nir.csv").read_text()
+
+    def setUp(self):
+        super().setUp()
+        self.data, self.study = self.folder / "intake-nir.csv", self.folder / "intake.scutch"
+        self.data.write_text(self.intake)
+        recipe = self.folder / "r.toml"
+        recipe.write_text('[[treat]]\nmethod = "snv"\n[model]\ncomponents = 3\n')
+        code, _, said = call(
+            "fit", self.data, "--recipe", recipe, "--replicate", "lot", "--class", "year",
+            "--out", self.folder / "out", "--study", self.study,
+        )  # fmt: skip
+        self.assertEqual(code, 0, said)
+        self.model = self.folder / "out" / "model.json"
+
+    def changed(self, row, factor):
+        """The data with one sample at another size in half of its channels."""
+        with self.data.open() as stream:
+            header, *lines = list(csv.reader(stream))
+        start = header.index("1100")
+        for column in range(start, (start + len(header)) // 2):
+            lines[row][column] = repr(float(lines[row][column]) * factor)
+        path = self.folder / "other.csv"
+        with path.open("w", newline="") as stream:
+            csv.writer(stream).writerows([header, *lines])
+        return path, lines[row][header.index("id") if "id" in header else 0]
+
+    def test_a_model_and_a_study_hold(self):
+        code, said, wrong = call("verify", self.model)
+        self.assertEqual((code, wrong), (0, ""))
+        self.assertIn("holds: model.json is as Scutcher wrote it", said)
+        self.assertIn("a model of 3 components", said)
+        code, said, wrong = call("verify", self.study)
+        self.assertEqual((code, wrong), (0, ""))
+        self.assertIn("intake-nir.csv, unchanged since", said)
+        self.assertIn("can be fitted again: 3 components", said)
+
+    def test_a_changed_model_does_not(self):
+        plain = json.loads(self.model.read_text())
+        plain["centre"][3] += 1e-9
+        self.model.write_text(json.dumps(plain))
+        code, said, wrong = call("verify", self.model)
+        self.assertEqual(code, 1)
+        self.assertTrue(said.startswith("does not hold: model.json was changed after it was written"))
+        self.assertEqual(len(wrong.splitlines()), 1)
+
+    def test_a_model_without_a_hash_cannot_be_told(self):
+        plain = json.loads(self.model.read_text())
+        del plain["sha256"]
+        self.model.write_text(json.dumps(plain))
+        code, said, _ = call("verify", self.model)
+        self.assertEqual(code, 0)
+        self.assertIn("cannot be told: model.json has no hash", said)
+
+    def test_changed_and_missing_files_of_a_study(self):
+        self.data.write_text(self.data.read_text() + "\n")
+        code, said, _ = call("verify", self.study)
+        self.assertEqual(code, 1)
+        self.assertIn("is not the file that was read; its contents differ", said)
+        self.data.unlink()
+        code, said, _ = call("verify", self.study)
+        self.assertEqual(code, 0)
+        self.assertIn("is not there, so it cannot be compared", said)
+
+    def test_a_study_that_another_program_wrote_into(self):
+        with closing(sqlite3.connect(self.study)) as link, link:
+            link.execute("UPDATE log SET what = 'nothing was done'")
+        code, said, _ = call("verify", self.study)
+        self.assertEqual(code, 1)
+        self.assertIn("was changed by another program", said)
+
+    def test_other_files_are_refused_in_one_line(self):
+        for name in ("intake-nir.csv", "none.json"):
+            code, said, wrong = call("verify", self.folder / name)
+            self.assertEqual((code, said, len(wrong.splitlines())), (1, "", 1))
+
+    def test_the_same_data_give_the_same_figures(self):
+        code, said, wrong = call("replay", self.study, "--data", self.data)
+        self.assertEqual((code, wrong), (0, ""))
+        self.assertRegex(said, r"^Nothing differs: \d{2,} figures are the same, and so is every flag\.\n$")
+
+    def test_other_data_differ_in_figures_and_flags(self):
+        path, name = self.changed(5, 1.4)
+        code, said, _ = call("replay", self.study, "--data", path)
+        self.assertEqual(code, 0)
+        figures, flags = said.split("flags that differ")
+        self.assertIn("q_limit.value: ", figures)
+        self.assertIn("explained[1]: ", figures)
+        self.assertNotIn("seconds", said)
+        self.assertRegex(flags, rf"{name}: past nothing → past [^\n]*T²")
+
+    def test_decisions_follow_the_names_of_samples(self):
+        file = StudyFile.open(self.study)
+        study = Study(file.state(file.place.now))
+        study.do(SetAside((5, 7), "wet"))
+        file.keep("do", "set aside", study.state)
+        name, lost = (study.state.table.ids[row] for row in (5, 7))
+        file.close()
+        with self.data.open() as stream:
+            header, *lines = list(csv.reader(stream))
+        kept = [line for place, line in enumerate(lines) if place != 7]
+        path = self.folder / "other.csv"
+        with path.open("w", newline="") as stream:
+            csv.writer(stream).writerows([header, *reversed(kept)])
+        code, said, wrong = call("replay", self.study, "--data", path)
+        self.assertEqual((code, wrong), (0, ""))
+        self.assertIn(f"1 sample set aside or watched then are not in these files: {lost}.", said)
+        self.assertNotIn(name, said.split("figures")[0])
+        self.assertNotIn("  samples:", said)
