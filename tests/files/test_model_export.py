@@ -13,6 +13,7 @@ import numpy as np
 from scutcher.core.errors import FileError, ModelError
 from scutcher.core.models.pca.saved_model import project
 from scutcher.files.model_export import export_model
+from scutcher.files.model_json import write_model
 from tests.core.making import ordered_table, random_spectra
 from tests.core.models.pca.test_saved_model import model_of
 
@@ -103,6 +104,10 @@ class Exporting(unittest.TestCase):
                 self.assertEqual(json.loads(told["channels"]), list(self.table.axis.labels))
                 self.assertEqual(json.loads(told["limits"])["q"], model.q_limit.value)
                 self.assertEqual(json.loads(told["proof"])["spectra"], exported.spectra)
+                write_model(self.folder / "model.json", model)
+                self.assertEqual(
+                    told["sha256"], json.loads((self.folder / "model.json").read_text())["sha256"]
+                )
                 self.assertEqual([each["method"] for each in json.loads(told["recipe"])],
                                  [each["method"] for each in treat])  # fmt: skip
 

@@ -15,6 +15,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, ModelError
 from scutcher.core.models.pca.folding import Folded, folded
 from scutcher.core.models.pca.saved_model import SavedModel, project
+from scutcher.files.content_seal import KEY, sealed
 from scutcher.files.model_json import model_plain
 from scutcher.files.numpy_script import write_numpy_script
 from scutcher.files.onnx_graph import onnx_model, run_graph
@@ -86,6 +87,7 @@ def _as_onnx(
     kept = model_plain(model)
     about = {
         "recipe": json.dumps(kept["treat"]),
+        "sha256": sealed(kept)[KEY],
         "unit": model.axis.unit,
         "quantity": model.axis.quantity,
         "level": json.dumps(model.level),
