@@ -23,6 +23,7 @@ from scutcher.cli import (
     treatments,
     unmix,
     verify,
+    watch,
     window,
 )
 from scutcher.core.errors import InputError
@@ -38,6 +39,7 @@ COMMANDS = (
     images,
     unmix,
     verify,
+    watch,
     blocks,
     report,
     treat,
