@@ -107,12 +107,12 @@ class Watching:
 
     def _marks(self) -> Iterator[tuple[str, Mark]]:
         """The files of the folder, but for hidden ones and the CSV itself."""
-        own = self.out.absolute()
+        own = os.path.abspath(self.out)
         with reading(self.folder):
             entries = list(os.scandir(self.folder))
         for entry in entries:
-            path = self.folder.absolute() / entry.name
-            if entry.name.startswith(".") or path == own or path.suffix in (".part", ".tmp"):
+            unfinished = entry.name.endswith((".part", ".tmp"))
+            if entry.name.startswith(".") or unfinished or os.path.abspath(entry.path) == own:
                 continue
             try:
                 if entry.is_file():
