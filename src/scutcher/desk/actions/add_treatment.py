@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
-from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means
@@ -18,6 +18,7 @@ from scutcher.core.treatments.base import Parameters, Treatment
 from scutcher.desk.context import Desk
 from scutcher.desk.trail.miniature import Miniature
 from scutcher.desk.widgets.popover import Popover
+from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.recipe import AddStep
 
 WIDE, PICTURE, TALL, LOOKED_AT = 560, QSize(118, 30), 420, 60
@@ -61,7 +62,7 @@ class AddTreatment(Popover):
         self.list.setWordWrap(False)
         self.list.itemClicked.connect(self._add)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.note = QLabel("The picture is what the step makes of the class means of these data.")
+        self.note = Words("The picture is what the step makes of the class means of these data.")
         self.note.setObjectName("quiet")
         for widget in (self.search, self.list, self.note):
             self.column.addWidget(widget)
@@ -143,7 +144,7 @@ class AddTreatment(Popover):
             step = Step(declared.key, suggested(declared, self._table))
             after = run_step(self._table, step).table
         except InputError as error:
-            item.setToolTip(f"{error}\n\n{item.toolTip()}")
+            item.setToolTip(tip(f"{error}\n\n{item.toolTip()}"))
             item.setForeground(Qt.GlobalColor.gray)
             return
         colouring = colouring_of(self.desk.study.state)

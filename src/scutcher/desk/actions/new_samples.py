@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from scutcher.charts import colours
 from scutcher.core.errors import InputError
@@ -15,6 +15,7 @@ from scutcher.desk.actions.outcome import ask_path, then_say
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
+from scutcher.desk.words import Words
 from scutcher.files.writing import write_numbers
 from scutcher.study.evaluation.new_samples import Newcomers
 from scutcher.study.work import Priority
@@ -28,7 +29,7 @@ class NewSamples(Popover):
         self._new, self._desk, self._moment = new, desk, desk.moment
         count = len(new.found.rows)
         strangers = [row for row in range(count) if not new.belongs(row)]
-        words = QLabel(
+        words = Words(
             f"{count - len(strangers)} belong, {len(strangers)} do not. Limits for new samples: "
             f"T² {_limit(new.model.t2_limit.value)} (F), Q {_limit(new.model.q_limit.value)}."
         )
@@ -60,7 +61,7 @@ class NewSamples(Popover):
         row_of.addStretch(1)
         row_of.addWidget(away)
         row_of.addWidget(close)
-        for note in (words, *(QLabel(text) for text in new.found.notes)):
+        for note in (words, *(Words(text) for text in new.found.notes)):
             self.column.addWidget(note)
         self.column.addWidget(self.table)
         self.column.addLayout(row_of)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from scutcher.core.arrays import Integers
 from scutcher.core.distances.outliers import RobustFit, robust_fit
@@ -14,6 +14,7 @@ from scutcher.core.validation.segments import group_codes
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
+from scutcher.desk.words import Words
 from scutcher.study.evaluation.evaluation import Evaluation
 
 SLOT = "outliers"
@@ -43,7 +44,7 @@ class Proposal(Popover):
         super().__init__(window, "Proposed outliers (robust fit)")
         self.desk, self.found = desk, found
         self.rows: list[int] = []
-        self.words = QLabel("Fitting the most alike three quarters of the samples …")
+        self.words = Words("Fitting the most alike three quarters of the samples …")
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)
         self.words.setMinimumWidth(520)

@@ -122,17 +122,17 @@ class Acting:
         if table is None:
             return None
         lines: list[tuple[str, str, object]] = [
-            (f"<b>{table.ids[row]}</b>  {reason}", "Bring back", partial(self.desk.do, BringBack((row,))))
+            (f"{table.ids[row]}: {reason}", "Bring back", partial(self.desk.do, BringBack((row,))))
             for row, reason in sorted(table.set_aside.items())
         ]
         if found is not None:
             lines += [
-                (f"<b>{table.ids[row]}</b>  {reason}", "", None)
+                (f"{table.ids[row]}: {reason}", "", None)
                 for row, reason in sorted(found.usable.left_out_rows.items())
                 if row not in table.set_aside
             ]
             lines += [
-                (f"<b>{table.axis.name(column)}</b>  {reason}", "", None)
+                (f"{table.axis.name(column)}: {reason}", "", None)
                 for column, reason in sorted(found.usable.left_out_columns.items())
             ]
         listing = Listing(self.window, "What the model does not see", lines[:14])  # type: ignore[arg-type]

@@ -6,12 +6,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
+from scutcher.desk.words import Words
 from scutcher.files.columns import Roles
 from scutcher.files.hashes import content_hash
 from scutcher.study.evaluation.pixels import step_of
@@ -91,7 +92,7 @@ class ReadingPaper(QFrame):
         super().__init__(window)
         self.setObjectName("popover")
         self.paths: list[Path] = []
-        self.words, self.bar, self.stop = QLabel(), QProgressBar(), QPushButton("Stop")
+        self.words, self.bar, self.stop = Words(), QProgressBar(), QPushButton("Stop")
         self.bar.setRange(0, 100)
         self.bar.setFixedWidth(180)
         self.bar.setTextVisible(False)

@@ -7,7 +7,6 @@ from importlib.resources import files
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QTextBrowser,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.widgets.panel import paper
+from scutcher.desk.words import Words
 
 CHAPTERS = {
     "First steps": "start.md",
@@ -49,7 +49,7 @@ class GuidePage(Over):
         self.text.document().setDocumentMargin(14)
         self.list.setSpacing(3)
         self.list.currentTextChanged.connect(self.show_chapter)
-        title = QLabel("Guide")
+        title = Words("Guide")
         title.setObjectName("strong")
         leave = QPushButton("Back to the page")
         leave.clicked.connect(self.done)
@@ -58,7 +58,7 @@ class GuidePage(Over):
         top.addStretch(1)
         top.addWidget(leave)
         row.addWidget(self.list)
-        self.heading = QLabel()
+        self.heading = Words()
         row.addWidget(paper(self.heading, self.text), 1)
         column.setContentsMargins(12, 10, 12, 10)
         column.addLayout(top)

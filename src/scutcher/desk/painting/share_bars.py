@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.blocks.shares import Bar, Piece
+from scutcher.desk.words import tip
 
 NAME, HEAD, FOOT, GAP = 118.0, 4.0, 22.0, 8.0
 KINDS = (
@@ -56,7 +57,7 @@ class ShareBars(QWidget):
         if isinstance(event, QHelpEvent):
             at = QPointF(event.pos())
             piece = next((piece for piece, area in self.places() if area.contains(at)), None)
-            QToolTip.showText(event.globalPos(), "" if piece is None else piece.said, self)
+            QToolTip.showText(event.globalPos(), "" if piece is None else tip(piece.said), self)
             return True
         return super().event(event)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import ladder
@@ -14,6 +14,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
 from scutcher.desk.widgets.panel import Note
+from scutcher.desk.words import Words
 
 PICK_WIDTH, NAMED = 250, 12
 
@@ -31,7 +32,7 @@ class BottomBar(QFrame):
         self.desk = desk
         self.bars = LadderBars()
         self.bars.setToolTip(DEFINITIONS["ladder"])
-        self.headline, self.figures = QLabel(), QLabel()
+        self.headline, self.figures = Words(), Words()
         self.headline.setObjectName("strong")
         self.figures.setObjectName("quiet")
         self.figures.setToolTip(DEFINITIONS["ladder"])

@@ -6,9 +6,10 @@ from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from scutcher.desk.actions.action import Entry
+from scutcher.desk.words import Words
 
 SHOWN = 12
 ROW = 26  # pixels
@@ -140,9 +141,9 @@ def _row(entry: Entry) -> QWidget:
     row = QWidget()
     layout = QHBoxLayout(row)
     layout.setContentsMargins(10, 0, 10, 0)
-    side = QLabel(f"{entry.key}   {entry.kind}".strip())
+    side = Words(f"{entry.key}   {entry.kind}".strip())
     side.setObjectName("quiet")
-    layout.addWidget(QLabel(entry.words), 1)
+    layout.addWidget(Words(entry.words), 1)
     layout.addWidget(side)
     return row
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from scutcher.core.errors import InputError
+from scutcher.desk.words import Words
 
 WIDE = 620
 
@@ -17,7 +18,7 @@ class MessageBar(QFrame):
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
         self.setObjectName("message")
-        self.label = QLabel()
+        self.label = Words()
         self.label.setWordWrap(True)
         self.close_button = QToolButton()
         self.close_button.setText("×")
@@ -43,7 +44,7 @@ class MessageBar(QFrame):
         if error is None:
             self.hide()
             return
-        self.label.setText(f"<b>{_escaped(error.problem)}</b> {_escaped(error.remedy)}")
+        self.label.show_rich(f"<b>{_escaped(error.problem)}</b> {_escaped(error.remedy)}")
         self.show()
         self.place()
         self.raise_()

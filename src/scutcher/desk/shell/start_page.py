@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.desk.actions.opening import Opening
+from scutcher.desk.words import Words, tip
 from scutcher.study.storage import state_folder as places
 
 RECENT = 5
@@ -19,9 +20,9 @@ class StartPaper(QWidget):
         super().__init__()
         column = QVBoxLayout(self)
         column.setSpacing(8)
-        heading = QLabel("Bring in spectra, or any table of measurements")
+        heading = Words("Bring in spectra, or any table of measurements")
         heading.setObjectName("wordmark")
-        words = QLabel(
+        words = Words(
             "Drop files or a folder here: tables (CSV, TSV, XLSX, ODS, XLS, XLSM, XLSB, Parquet, Feather), "
             "spectra (x–y text, JCAMP-DX) or arrays (HDF5, NetCDF, NumPy, MATLAB, TIFF stack, Zarr, "
             "Raw numbers). Or paste a table with Ctrl+V. "
@@ -48,7 +49,7 @@ class StartPaper(QWidget):
         for path in places.recent()[:RECENT]:
             link = QToolButton()
             link.setText(f"{path.stem}   ·   {path.parent}")
-            link.setToolTip(f"Open the study {path}")
+            link.setToolTip(tip(f"Open the study {path}"))
             link.clicked.connect(lambda _=False, path=path: opening.open_study(path))
             column.addWidget(link, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(3)

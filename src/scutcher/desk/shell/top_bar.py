@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QWidget
 
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.pages.declaration import Page, has_data
 from scutcher.desk.shell.finder import Finder, SearchField
 from scutcher.desk.shell.menu import menu_of
 from scutcher.desk.widgets.panel import Note
+from scutcher.desk.words import Words, tip
 
 HEIGHT = 42
 
@@ -31,7 +32,7 @@ class TopBar(QFrame):
         self.setObjectName("topbar")
         self.setFixedHeight(HEIGHT)
         self.desk = desk
-        word = QLabel("scutcher")
+        word = Words("scutcher")
         word.setObjectName("wordmark")
         self.study = Note()
         self.study.setObjectName("quiet")
@@ -53,7 +54,7 @@ class TopBar(QFrame):
         layout.addWidget(word)
         layout.addSpacing(8)
         layout.addWidget(self.study)
-        self.working = QLabel("computing…")
+        self.working = Words("computing…")
         self.working.setObjectName("quiet")
         kept = self.working.sizePolicy()
         kept.setRetainSizeWhenHidden(True)  # the pages stay where they are
@@ -102,10 +103,10 @@ class TopBar(QFrame):
             (self.redo, study.redo_label, "Ctrl+Shift+Z"),
         ):
             button.setEnabled(label is not None)
-            button.setToolTip(f"{label} ({key})" if label else f"Nothing ({key})")
+            button.setToolTip(tip(f"{label} ({key})" if label else f"Nothing ({key})"))
 
-    def _word(self, word: str, tip: str) -> QToolButton:
+    def _word(self, word: str, meaning: str) -> QToolButton:
         button = QToolButton()
         button.setText(word)
-        button.setToolTip(tip)
+        button.setToolTip(meaning)
         return button

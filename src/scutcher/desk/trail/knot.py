@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
 from scutcher.desk.trail.miniature import Miniature
 from scutcher.desk.widgets.panel import Note
+from scutcher.desk.words import Words
 
 THREAD_X, RING_Y, RING = 12, 11, 5
 DRAG_FROM = 8  # pixels
@@ -32,7 +33,7 @@ class Knot(QWidget):
         self.movable, self._dragging = False, False
         self._pressed: float | None = None
         self.trouble = False
-        self.name, self.small = Note(), QLabel()
+        self.name, self.small = Note(), Words()
         self.name.setObjectName("strong")
         self.small.setObjectName("quiet")
         self.small.setWordWrap(True)

@@ -10,7 +10,6 @@ from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPa
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QScrollArea,
     QToolButton,
@@ -22,6 +21,7 @@ from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
 from scutcher.study.document.state import Model, Reached
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -77,7 +77,7 @@ class ShelfRow(QWidget):
         self.setFixedHeight(40)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip(
-            f"{model.name}\nClick: open it in place of the one of now. Right click: rename, delete."
+            tip(f"{model.name}\nClick: open it in place of the one of now. Right click: rename, delete.")
         )
 
     def sizeHint(self) -> QSize:
@@ -146,7 +146,7 @@ class Shelf(QFrame):
         self.desk = desk
         self.rows: list[ShelfRow] = []
         self._shown: tuple[Model, ...] | None = None
-        heading = QLabel("SHELF")
+        heading = Words("SHELF")
         heading.setObjectName("section")
         self.put_by, self.compare = QToolButton(), QToolButton()
         self.put_by.setText("put by")

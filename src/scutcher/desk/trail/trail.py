@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
@@ -22,6 +22,7 @@ from scutcher.desk.trail.knot import Knot
 from scutcher.desk.trail.shelf import Shelf
 from scutcher.desk.widgets.model_form import ModelForm
 from scutcher.desk.widgets.scaling_form import CENTRES, SCALES
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
 from scutcher.study.document.commands.series import UnmixBy
 
@@ -44,7 +45,7 @@ class Trail(QFrame):
         self.knots: list[Knot] = []
         self._shape: tuple[str, ...] | None = None
         self._pictures: dict[int, tuple[Floats, tuple[object, bytes, bytes], Lines]] = {}
-        heading = QLabel("TRAIL")
+        heading = Words("TRAIL")
         heading.setObjectName("section")
         heading.setContentsMargins(24, 8, 0, 2)
         self._thread = QWidget()

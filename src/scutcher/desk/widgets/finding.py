@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
 from scutcher.desk.context import Desk
+from scutcher.desk.words import tip
 
 Pieces = Sequence[tuple[str, tuple[int, ...]]]
 """Words, each with the rows of the table that they stand for."""
@@ -32,8 +33,8 @@ class Finding(QLabel):
         self._rows: list[tuple[int, ...]] = []
         self.linkActivated.connect(self._on_link)
 
-    def show_pieces(self, pieces: Pieces) -> None:
-        """Put another sentence in."""
+    def show_pieces(self, pieces: Pieces, more: Sequence[str] = ()) -> None:
+        """Put another sentence in; its tooltip says more."""
         self._rows = [rows for _, rows in pieces]
         link = '<a href="{}" style="color:inherit;text-decoration:none"><b>{}</b></a>'
         words = (
@@ -41,7 +42,8 @@ class Finding(QLabel):
             for place, (text, rows) in enumerate(pieces)
         )
         self.setText("".join(words))
-        self.setToolTip("".join(text for text, _ in pieces) + "\nClick what is bold to pick those samples")
+        said = "".join(text for text, _ in pieces) + "\nClick what is bold to pick those samples"
+        self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
 
     def _on_link(self, place: str) -> None:
         self._desk.selection.pick(self._rows[int(place)])

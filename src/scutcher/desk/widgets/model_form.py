@@ -6,13 +6,14 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QFormLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ModelSettings
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import ModelBy
 
 ENGINES = {
@@ -63,7 +64,7 @@ class ModelForm(Popover):
             line.editingFinished.connect(lambda name=name: self._typed(name))
             form.addRow(words, line)
         self.column.addLayout(form)
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
         self.column.addWidget(self.note)

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.description import Chart
 from scutcher.desk.widgets.axis_title import AxisTitle
+from scutcher.desk.words import Words
 
 
 def quiet_table(view: QTableView) -> None:
@@ -41,7 +42,7 @@ def paper(
     """A panel around a table or a text: title, quiet words after it, tools at the right."""
     frame = QFrame()
     frame.setObjectName("panel")
-    heading = QLabel(title) if isinstance(title, str) else title
+    heading = Words(title) if isinstance(title, str) else title
     heading.setObjectName("title")
     header = QHBoxLayout()
     header.setContentsMargins(8, 0, 6, 0)
@@ -95,7 +96,7 @@ LEAST_NOTE = 36
 """Pixels below which nothing that can be read is left of a note."""
 
 
-class Note(QLabel):
+class Note(Words):
     """Quiet words that give way where there is no room for all of them, and then stand in the tooltip.
 
     Where there is room for hardly any, there are none.
@@ -108,11 +109,17 @@ class Note(QLabel):
     def setText(self, text: str) -> None:
         """Put other words in."""
         super().setText(text)
-        self.setToolTip("" if "<" in text else text)
+        self.setToolTip(text)
+
+    def show_rich(self, text: str) -> None:
+        """Put markup in, which is never cut."""
+        super().show_rich(text)
+        self.setToolTip("")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Plain words are cut with an ellipsis."""
-        if "<" in self.text() or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
+        rich = self.textFormat() == Qt.TextFormat.RichText
+        if rich or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
             super().paintEvent(event)
             return
         if self.width() < LEAST_NOTE:
@@ -168,9 +175,9 @@ class ChartPanel(QFrame):
         self.title.setObjectName("title")
         self.note = Note()
         self.note.setObjectName("quiet")
-        self.readout = QLabel()
+        self.readout = Words()
         self.readout.setObjectName("readout")
-        self.empty = QLabel(view)
+        self.empty = Words("", view)
         self.empty.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.empty.setObjectName("empty")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)

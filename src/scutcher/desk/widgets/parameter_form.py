@@ -9,12 +9,13 @@ from typing import Any
 
 import msgspec
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QLineEdit, QSlider, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QSlider, QWidget
 
 from scutcher.core.data.regions import regions_text
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Field, Parameters, fields_of
 from scutcher.desk.widgets.combo import Combo
+from scutcher.desk.words import Words
 
 STEPS = 400
 NUMBER = r"-?\d+(?:\.\d*)?|-?\.\d+"
@@ -67,7 +68,7 @@ class ParameterForm(QWidget):
         (self.changed if finished else self.changing).emit(fresh)
 
     def _add(self, grid: QGridLayout, row: int, field: Field) -> None:
-        label = QLabel(WORDS.get(field.name, field.name.replace("_", " ")))
+        label = Words(WORDS.get(field.name, field.name.replace("_", " ")))
         label.setToolTip(field.help)
         grid.addWidget(label, row, 0)
         if field.kind == "choice":
@@ -168,7 +169,7 @@ class ParameterForm(QWidget):
             grid.addWidget(slider, row, 1)
             self.sliders[field.name] = slider
         grid.addWidget(edit, row, 2)
-        unit = QLabel(self.table.axis.unit if field.unit == "axis" else field.unit)
+        unit = Words(self.table.axis.unit if field.unit == "axis" else field.unit)
         unit.setObjectName("quiet")
         grid.addWidget(unit, row, 3)
         self._keep(field.name, edit, put)

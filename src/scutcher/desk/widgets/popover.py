@@ -12,12 +12,13 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
+
+from scutcher.desk.words import Words
 
 MARGIN = 8
 
@@ -34,7 +35,7 @@ class Popover(QFrame):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(14, 12, 14, 12)
         self.column.setSpacing(8)
-        heading = QLabel(title)
+        heading = Words(title)
         heading.setObjectName("strong")
         self.column.addWidget(heading)
 
@@ -148,7 +149,7 @@ class Choice(Popover):
         self, window: QWidget, title: str, words: str, answers: Mapping[str, Callable[[], object]]
     ) -> None:
         super().__init__(window, title)
-        label = QLabel(words)
+        label = Words(words)
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setWordWrap(True)
         label.setMinimumWidth(380)
@@ -183,7 +184,7 @@ class Listing(Popover):
         self.setMinimumWidth(320)
         for text, word, action in lines:
             row = QHBoxLayout()
-            label = QLabel(text)
+            label = Words(text)
             label.setWordWrap(True)
             row.addWidget(label, 1)
             if action is not None:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QTableView,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import ScaleBy
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -101,9 +101,9 @@ class ScalingPanel(QFrame):
         self.setObjectName("panel")
         self.desk = desk
         self._now = ScaleSettings()
-        title = QLabel("Centre and scale")
+        title = Words("Centre and scale")
         title.setObjectName("strong")
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
         self.centre, self.method = Combo(), Combo()
@@ -113,7 +113,7 @@ class ScalingPanel(QFrame):
         self.method.activated.connect(lambda place: self._change(method=list(SCALES)[place]))
         choices = QHBoxLayout()
         for word, box in (("centre", self.centre), ("scale", self.method)):
-            choices.addWidget(QLabel(word))
+            choices.addWidget(Words(word))
             choices.addWidget(box, 1)
         self.table = QTableView()
         self.model = SpreadTable(self)

@@ -227,9 +227,7 @@ class BlocksPage(PageView):
         self.bars.show_bars(() if fitted is None else share_bars(fitted, checked, self.held_out))
         if fitted is not None:
             pieces = finding(fitted, checked, [rows.tolist() for rows in self._rows])
-            self.finding.show_pieces(pieces)
-            said = [fitted.matched.said(), *fitted.warnings()]
-            self.finding.setToolTip(self.finding.toolTip() + "\n\n" + "\n".join(said))
+            self.finding.show_pieces(pieces, [fitted.matched.said(), *fitted.warnings()])
         elif not self.finding.text():
             self.finding.show_pieces([("Two tables with eight common samples make blocks.", ())])
         chart = self._memo.get("check", (fitted,), lambda: check_chart(fitted))

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtWidgets import (
-    QLabel,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -40,6 +39,7 @@ from scutcher.desk.widgets.finding import Say
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper, word_button
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.checks import checks_key
@@ -87,7 +87,7 @@ class ModelsView(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.table)
-        self.words = QLabel()
+        self.words = Words()
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)
         inside = QWidget()
@@ -104,7 +104,7 @@ class ModelsView(QWidget):
             "robust limits|Median and quartiles of the held-out distances: few far samples widen no limit"
         )
         self.robust.clicked.connect(self._set_robust)
-        title = QLabel("Accepted by the model of each class")
+        title = Words("Accepted by the model of each class")
         title.setToolTip(
             "Rows: samples as labelled, own ones held out. A sample is accepted where its joint distance is "
             "within the held-out limit of the model. Click a cell to pick those samples. Wold 1976."

@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from scutcher.charts.class_table import UPPER, SquareLook, class_square
 from scutcher.charts.held_out_groups import doubtful_words
@@ -16,6 +16,7 @@ from scutcher.desk.pages.groups.class_table import ClassTable
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.legend import ColumnChooser
 from scutcher.desk.widgets.panel import Note, paper
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
@@ -42,7 +43,7 @@ class ClassPanel(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.table)
-        self.worth = QLabel()
+        self.worth = Words()
         self.worth.setObjectName("finding")
         self.worth.setTextFormat(Qt.TextFormat.PlainText)
         self.worth.setContentsMargins(6, 0, 6, 4)
@@ -57,7 +58,7 @@ class ClassPanel(QWidget):
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: desk.do(ColourBy(column)))
         self.menu = ChoiceMenu("show ▾", "What stands above the diagonal, how classes are joined", self._fill)
-        title = QLabel("Class against class")
+        title = Words("Class against class")
         title.setToolTip(MEANING)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)

@@ -11,6 +11,7 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from scutcher.desk.widgets.combo import Combo
+from scutcher.desk.words import Words
 from scutcher.files.layout.reading import Reading
 from scutcher.files.looking import Found
 from scutcher.files.workbook import SUFFIXES, is_range, split_range
@@ -112,7 +113,7 @@ class ReadingControls(QWidget):
         return line
 
     def _put(self, words: str, widget: QWidget) -> None:
-        label = QLabel(words)
+        label = Words(words)
         label.setObjectName("quiet")
         label.setBuddy(widget)
         widget.setProperty("label", label)

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from scutcher.charts.emphasis import PLAIN
 from scutcher.charts.signals import signals
@@ -27,6 +27,7 @@ from scutcher.desk.pages.import_view.reading import Answer, Said, look_over, rea
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel, paper
+from scutcher.desk.words import Words
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.study.document.commands.data import ReadAgain, first_colouring
 from scutcher.study.document.state import Source, State
@@ -65,7 +66,7 @@ class BringInPage(Over):
         self.controls = ReadingControls(self.paths[0], said)
         self.controls.changed.connect(self._on_said)
         self.controls.refused.connect(
-            lambda words: self.words.setText(f"<b>{escape(words, quote=False)}</b>")
+            lambda words: self.words.show_rich(f"<b>{escape(words, quote=False)}</b>")
         )
         self.columns, self.as_found = ColumnRoles(), AsFound()
         self.columns.given.connect(self.set_role)
@@ -84,19 +85,19 @@ class BringInPage(Over):
         self.told.setSpacing(4)
 
     def _arrange(self) -> None:
-        name = QLabel(first_of([path.name for path in self.paths]))
+        name = Words(first_of([path.name for path in self.paths]))
         name.setTextFormat(Qt.TextFormat.PlainText)
         name.setObjectName("strong")
-        self.layout_words = QLabel()
+        self.layout_words = Words()
         self.layout_words.setObjectName("quiet")
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.use, cancel = QPushButton("Use this reading"), QPushButton("Leave as it is")
         self.use.setObjectName("primary")
         self.use.clicked.connect(self.bring_in)
         cancel.clicked.connect(self.done)
         header, footer = QHBoxLayout(), QHBoxLayout()
-        header.addWidget(QLabel("How to read"))
+        header.addWidget(Words("How to read"))
         header.addWidget(name)
         header.addWidget(self.layout_words)
         header.addStretch(1)
@@ -182,7 +183,9 @@ class BringInPage(Over):
 
     def _refuse(self, error: InputError, mended: Table | None) -> None:
         """Say what is wrong; where an answer settles it, ask, and show what the file would become."""
-        self.words.setText(f"<b>{escape(error.problem, quote=False)}</b> {escape(error.remedy, quote=False)}")
+        self.words.show_rich(
+            f"<b>{escape(error.problem, quote=False)}</b> {escape(error.remedy, quote=False)}"
+        )
         self._show_mends()
         asks: list[Act] = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
         if isinstance(error, Unclear):
@@ -288,7 +291,7 @@ def _line(text: str, acts: Sequence[Act]) -> QWidget:
     line = QWidget()
     row = QHBoxLayout(line)
     row.setContentsMargins(0, 0, 0, 0)
-    label = QLabel(f"· {text}")
+    label = Words(f"· {text}")
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setWordWrap(True)
     row.addWidget(label, 1)

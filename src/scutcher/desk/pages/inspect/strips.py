@@ -150,7 +150,7 @@ class InspectStrips:
         fresh = self.loadings_view.chart is not chart
         self._show(self.loadings_panel, self.loadings_view, chart)
         if fresh:
-            self.loadings_panel.note.setText(_key_of(chart))
+            self.loadings_panel.note.show_rich(_key_of(chart))
 
     def show_leftover(self) -> None:
         """What the model leaves out, or why the pick is far."""
@@ -252,7 +252,7 @@ def _key_of(chart: Chart) -> str:
     if chart.lines is None:
         return ""
     words = [
-        f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {name.split()[-1]}'
+        f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {escape(name.split()[-1])}'
         for place, name in enumerate(chart.lines.names)
     ]
     for code, name in enumerate(chart.shade.names if chart.shade is not None else ()):

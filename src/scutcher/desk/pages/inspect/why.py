@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.distances.contributions import means_of_groups, normal_band, q_shares, t2_shares
@@ -13,6 +13,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
+from scutcher.desk.words import Words
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.stability import degrees_of
 
@@ -58,7 +59,7 @@ class Why(Popover):
         for row, (word, box) in enumerate((("of", self.kind), ("against", self.against))):
             box.setMinimumContentsLength(10)
             box.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            choices.addWidget(QLabel(word), row, 0)
+            choices.addWidget(Words(word), row, 0)
             choices.addWidget(box, row, 1)
         self.table = FiguresTable(["channel", "share / %", "× normal"], figures=(1, 2))
         self.table.setFixedSize(WIDE, 290)
@@ -69,7 +70,7 @@ class Why(Popover):
         self.setFixedWidth(WIDE + 2 * AIR)
         self.column.setContentsMargins(AIR, AIR, AIR, AIR)
         self.table.itemSelectionChanged.connect(self._point)
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
         close = QPushButton("Close")

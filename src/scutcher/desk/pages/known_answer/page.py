@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QProgressBar,
     QPushButton,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.panel import paper
+from scutcher.desk.words import Words
 from scutcher.study.work import Priority
 
 SETS = 200
@@ -48,7 +48,7 @@ class AnswerPage(Over):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        words = QLabel(
+        words = Words(
             "The practice set is made of three components whose loadings, variances and noise are known. "
             "Change the treatments or the number of components and see what becomes of the answer."
         )
@@ -63,7 +63,7 @@ class AnswerPage(Over):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 100)
-        note = QLabel(
+        note = Words(
             f"{SETS} simulated sets of {SAMPLES} samples, three components, 100 fresh samples each. With "
             "fewer samples than channels Q's limit is too wide and the joint one too narrow; docs/limits.md "
             "says why."
@@ -72,7 +72,7 @@ class AnswerPage(Over):
         note.setWordWrap(True)
         close = QPushButton("Close")
         close.clicked.connect(self.done)
-        title = QLabel("Is it right?")
+        title = Words("Is it right?")
         title.setObjectName("wordmark")
         header = QHBoxLayout()
         header.addWidget(title)

@@ -8,7 +8,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QStackedWidget,
     QVBoxLayout,
@@ -33,6 +32,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import pick
 from scutcher.desk.widgets.panel import ChartPanel, paper
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import EvidenceBy
 
 
@@ -76,7 +76,7 @@ class RankPage(PageView):
         self.evidence = EvidenceChart()
         self.evidence.chosen.connect(partial(keep_components, self.desk))
         self.evidence.pointed.connect(self._on_pointed)
-        self.meaning = QLabel()
+        self.meaning = Words()
         self.meaning.setObjectName("quiet")
         self.meaning.setWordWrap(True)
         self.meaning.setFixedHeight(32)
@@ -93,7 +93,7 @@ class RankPage(PageView):
         column.setSpacing(0)
         column.addWidget(self.evidence, 1)
         column.addWidget(self.meaning)
-        words = QLabel("share to reach / %")
+        words = Words("share to reach / %")
         words.setObjectName("quiet")
         self.evidence_panel = paper("Evidence", inside, tools=(words, self.share))
 

@@ -6,12 +6,13 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QProgressBar, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QProgressBar, QToolButton, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.widgets.combo import Combo
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import ValidateBy
 
 SCHEMES = {
@@ -37,7 +38,7 @@ class CheckForm(QFrame):
         grid.setContentsMargins(10, 7, 10, 8)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
-        title = QLabel("Held-out check")
+        title = Words("Held-out check")
         title.setObjectName("strong")
         grid.addWidget(title, 0, 0, 1, 4)
         self.scheme, self.column = Combo(), Combo()
@@ -56,18 +57,18 @@ class CheckForm(QFrame):
             "a block of one flatters. Empty: 1 for a table, p/20 for an ordered axis",
             "seed": "Of everything drawn at random: the same seed gives the same parts",
         }
-        grid.addWidget(QLabel("leave out"), 1, 0)
+        grid.addWidget(Words("leave out"), 1, 0)
         grid.addWidget(self.scheme, 1, 1, 1, 2)
         grid.addWidget(self.column, 1, 3)
         for place, (name, word) in enumerate(
             {"segments": "parts", "repeats": "repeats", "block": "channels together", "seed": "seed"}.items()
         ):
-            label = QLabel(word)
+            label = Words(word)
             label.setToolTip(tips[name])
             self.numbers[name].setToolTip(tips[name])
             grid.addWidget(label, 2 + place // 2, 2 * (place % 2))
             grid.addWidget(self.numbers[name], 2 + place // 2, 2 * (place % 2) + 1)
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
         grid.addWidget(self.note, 5, 0, 1, 4)

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSlider,
     QStackedWidget,
@@ -34,6 +33,7 @@ from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import how_of, pick
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import Note
+from scutcher.desk.words import Words
 from scutcher.study.evaluation.evaluation import Evaluation
 
 KINDS = {
@@ -88,7 +88,7 @@ class SpacePage(Over):
         self.third = Combo()
         self.third.setToolTip("The component that stands upright in space")
         self.third.activated.connect(lambda place: self._redraw_soon())
-        self.title, close = QLabel("Scores"), QPushButton("Close")
+        self.title, close = Words("Scores"), QPushButton("Close")
         self.title.setObjectName("strong")
         close.clicked.connect(self.done)
         header = QHBoxLayout()

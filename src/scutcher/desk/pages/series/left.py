@@ -193,7 +193,7 @@ class LeftSide:
             chart = nothing("Amounts", why)
         self.amounts_panel.put(self.desk, view, chart)
         if chart.lines is not None:
-            self.amounts_panel.note.setText(key_of(chart))
+            self.amounts_panel.note.show_rich(key_of(chart))
         self._show_below()
 
     def _show_below(self) -> None:

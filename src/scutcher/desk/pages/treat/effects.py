@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
+from PySide6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers
+from scutcher.desk.words import Words
 from scutcher.study.evaluation.step_effects import Effect
 
 NAMES = {
@@ -37,9 +38,9 @@ class EffectsTable(QWidget):
         self._grid.setColumnStretch(0, 1)
         for column, width in enumerate(WIDTHS, start=1):
             self._grid.setColumnMinimumWidth(column, width)
-        self.rows: dict[str, tuple[QLabel, QLabel, QLabel, QLabel]] = {}
+        self.rows: dict[str, tuple[Words, Words, Words, Words]] = {}
         for place, key in enumerate(NAMES):
-            row = (QLabel(NAMES[key]), QLabel(), QLabel(), QLabel())
+            row = (Words(NAMES[key]), Words(), Words(), Words())
             for column, label in enumerate(row):
                 label.setToolTip(DEFINITIONS[f"effect_{key}"])
                 if column:
@@ -49,7 +50,7 @@ class EffectsTable(QWidget):
             row[2].setObjectName("strong")
             self.rows[key] = row
         self.dots = DotRow()
-        self.dots_name = QLabel()
+        self.dots_name = Words()
         self.dots_name.setObjectName("quiet")
         self._grid.addWidget(self.dots_name, len(NAMES), 0, 1, 4)
         self._grid.addWidget(self.dots, len(NAMES) + 1, 0, 1, 4)
@@ -72,7 +73,7 @@ class EffectsTable(QWidget):
             after = None if effect is None else effect.after
             row[1].setText(figure(key, before, key in waiting))
             row[2].setText(f"→ {figure(key, after, key in waiting)}")
-            row[3].setText(self._change(key, before, after, 0 if effect is None else effect.better))
+            row[3].show_rich(self._change(key, before, after, 0 if effect is None else effect.better))
 
     def _change(self, key: str, before: float | None, after: float | None, better: int) -> str:
         if before is None or after is None:

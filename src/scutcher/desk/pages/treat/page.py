@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
@@ -38,6 +38,7 @@ from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.parameter_form import ParameterForm
 from scutcher.desk.widgets.scaling_form import ScalingPanel
+from scutcher.desk.words import Words
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.step_comparison import Without
@@ -88,8 +89,8 @@ class TreatPage(PageView):
         self.ratio_panel.add_switch("before too|The ratio before this step as well", self._set_before)
 
     def _make_right(self) -> None:
-        self.form_title = QLabel()
-        self.form_note = QLabel()
+        self.form_title = Words()
+        self.form_note = Words()
         self.form_note.setObjectName("quiet")
         self.form_note.setWordWrap(True)
         self.form_note.setContentsMargins(10, 0, 10, 6)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
@@ -31,6 +30,7 @@ from scutcher.desk.context import Desk, Mailbox
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.combo import Combo
+from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import UseRecipe, with_components
 from scutcher.study.document.commands.shelf import PutBy
 from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, parameter_range, sensible_grid
@@ -84,16 +84,16 @@ class Card(QFrame):
         self.setObjectName("panel")
         self.setFixedSize(CARD)
         self.outcome = outcome
-        name = QLabel(outcome.name)
+        name = Words(outcome.name)
         name.setObjectName("title")
         self.plane = Plane(outcome)
-        self.figures = QLabel(figures_line(outcome))
+        self.figures = Words(figures_line(outcome))
         self.figures.setObjectName("quiet")
         self.figures.setToolTip(
             "apart: held-out neighbour of the same class, on the scores · Q²: held out, with the components "
             "kept · repl.: replicate spread over all spread"
         )
-        same = QLabel("" if not outcome.same_as else f"the same: {', '.join(outcome.same_as)}")
+        same = Words("" if not outcome.same_as else f"the same: {', '.join(outcome.same_as)}")
         same.setObjectName("quiet")
         same.setToolTip(same.text())
         shelf, trail = QToolButton(), QToolButton()
@@ -149,9 +149,9 @@ class TrySeveral(Over):
         self.start_grid()
 
     def _arrange(self) -> None:
-        title = QLabel("Try several")
+        title = Words("Try several")
         title.setObjectName("strong")
-        self.said = QLabel()
+        self.said = Words()
         self.said.setObjectName("quiet")
         self.what = Combo()
         self.what.addItem("a sensible grid")
@@ -182,7 +182,7 @@ class TrySeveral(Over):
         for widget in (title, self.said, self.what, self.values, self.go, self.stop, self.progress):
             header.addWidget(widget)
         header.addStretch(1)
-        header.addWidget(QLabel("sort by"))
+        header.addWidget(Words("sort by"))
         header.addWidget(self.sort)
         header.addWidget(close)
         self._grid = QGridLayout()

@@ -1,0 +1,35 @@
+"""Words on a screen as they are: what comes from data is never taken for markup."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QWidget
+
+
+def tip(text: str) -> str:
+    """Words for a tooltip: Qt takes for markup what looks like it, so that it must be escaped."""
+    return f"<qt>{escape(text)}</qt>".replace("\n", "<br>") if "<" in text else text
+
+
+class Words(QLabel):
+    """A label of plain text; `show_rich` takes markup of our own, in which foreign words are escaped."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(text, parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+
+    def setText(self, text: str) -> None:
+        """Put plain words in."""
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        super().setText(text)
+
+    def setToolTip(self, text: str) -> None:
+        """Explain it in plain words."""
+        super().setToolTip(tip(text))
+
+    def show_rich(self, text: str) -> None:
+        """Put markup in."""
+        self.setTextFormat(Qt.TextFormat.RichText)
+        super().setText(text)
