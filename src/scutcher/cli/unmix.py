@@ -54,25 +54,20 @@ def _unmix(options: argparse.Namespace) -> int:
 def unmix_table(options: argparse.Namespace, recipe: Recipe, whole: Table) -> int:
     """What the recipe and the call ask for, written into the folder of the call."""
     from scutcher.core.models.missing_values import usable_part
-    from scutcher.core.recipes.chain import run_step
+    from scutcher.core.recipes.chain import learn_chain
     from scutcher.core.unmixing.mixture import mixture
     from scutcher.core.unmixing.saved_mixture import SavedMixture
     from scutcher.study.results.unmix_results import write_mixture
 
     usable = usable_part(whole, recipe.model)
-    table = raw = whole.take(usable.rows, usable.columns)
-    steps = [step for step in recipe.treat if step.on]
-    learned = []
-    for step in steps:
-        treated = run_step(table, step)
-        table = treated.table
-        learned.append(treated.learned)
+    raw = whole.take(usable.rows, usable.columns)
+    steps = tuple(step for step in recipe.treat if step.on)
+    table, learned = learn_chain(raw, steps)
     settings = _settings(options, table, recipe.unmix)
     found = mixture(table, settings, _order(table, _said(options, "order")))
-    background = settings.background if settings.number is None else -1
     model = SavedMixture(
-        raw.axis, tuple(steps), tuple(learned), table.axis.labels, found.names, found.shapes,
-        settings.rule, background, found.q_limit, found.means_of,
+        raw.axis, steps, learned, table.axis.labels, found.names, found.shapes,
+        settings.rule, settings.background_beside, found.q_limit, found.means_of,
     )  # fmt: skip
     for path in write_mixture(options.out, table, found, settings, model, [step.method for step in steps]):
         print(path)

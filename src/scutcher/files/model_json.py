@@ -6,20 +6,14 @@ import json
 from pathlib import Path
 from typing import Any
 
-import msgspec
-import numpy as np
-
 from scutcher import __version__
-from scutcher.core.arrays import Floats
-from scutcher.core.data.axis import Axis
 from scutcher.core.distances.held_out_limits import HeldOutLimits
 from scutcher.core.distances.joint_distance import JointScale
 from scutcher.core.distances.limits import Limit
-from scutcher.core.errors import FileError, InputError
+from scutcher.core.errors import FileError
 from scutcher.core.models.pca.saved_model import SavedModel
-from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
-from scutcher.core.recipes.recipe import Recipe, recipe_from_plain, recipe_to_plain
 from scutcher.files.content_seal import check_seal, sealed
+from scutcher.files.model_parts import finite, limit_of_plain, refusing, way_in_of_plain, way_in_plain
 from scutcher.files.model_schema import check_model, check_runs
 from scutcher.files.results import held_out_plain, limit_plain, write_json
 from scutcher.files.safely import reading
@@ -35,19 +29,12 @@ def write_model(path: Path, model: SavedModel) -> None:
 
 def model_plain(model: SavedModel) -> dict[str, Any]:
     """A model as plain data."""
-    scale, axis = model.joint_scale, model.axis
+    scale = model.joint_scale
     return {
         "format": FORMAT,
         "version": VERSION,
         "written_by": f"scutcher {__version__}",
-        "axis": {
-            "labels": list(axis.labels),
-            "positions": None if axis.positions is None else axis.positions.tolist(),
-            "quantity": axis.quantity,
-            "unit": axis.unit,
-        },
-        "treat": recipe_to_plain(Recipe(treat=model.steps)).get("treat", []),
-        "learned": [learned_to_plain(lesson) for lesson in model.learned],
+        **way_in_plain(model.axis, model.steps, model.learned),
         "fill": None if model.fill is None else model.fill.tolist(),
         "filled_with": model.filled_with,
         "treated_labels": list(model.treated_labels),
@@ -111,38 +98,27 @@ def model_of_plain(path: Path, plain: dict[str, Any]) -> SavedModel:
             "Use the Scutcher that wrote it, or a newer one.",
         )
     check_seal(path, plain)
-    try:
+    with refusing(path, "scutcher fit"):
         check_model(plain)
         return _model(plain)
-    except InputError as error:
-        raise FileError(f"{path.name}: {error.problem}", error.remedy) from error
-    except (LookupError, TypeError, ValueError, OverflowError, msgspec.ValidationError) as error:
-        raise FileError(
-            f"{path.name} is damaged: its parts do not fit together.", "Write it again with scutcher fit."
-        ) from error
 
 
 def _model(plain: dict[str, Any]) -> SavedModel:
-    axis, limit, scale = plain["axis"], plain["q_limit"], plain["joint_scale"]
-    positions = axis["positions"]
+    scale = plain["joint_scale"]
+    axis, steps, learned = way_in_of_plain(plain)
     model = SavedModel(
-        axis=Axis(
-            tuple(map(str, axis["labels"])),
-            None if positions is None else _numbers(positions),
-            str(axis["quantity"]),
-            str(axis["unit"]),
-        ),
-        steps=recipe_from_plain({"treat": plain["treat"]}).treat,
-        learned=tuple(learned_from_plain(lesson) for lesson in plain["learned"]),
-        fill=None if plain["fill"] is None else _numbers(plain["fill"]),
+        axis=axis,
+        steps=steps,
+        learned=learned,
+        fill=None if plain["fill"] is None else finite(plain["fill"]),
         treated_labels=tuple(map(str, plain["treated_labels"])),
-        centre=_numbers(plain["centre"]),
-        weight=_numbers(plain["weight"]),
-        loadings=_numbers(plain["loadings"]).T,
-        eigenvalues=_numbers(plain["eigenvalues"]),
+        centre=finite(plain["centre"]),
+        weight=finite(plain["weight"]),
+        loadings=finite(plain["loadings"]).T,
+        eigenvalues=finite(plain["eigenvalues"]),
         samples=int(plain["samples"]),
         level=float(plain["level"]),
-        q_limit=Limit(limit["level"], limit["method"], limit["value"], limit.get("reason", "")),
+        q_limit=limit_of_plain(plain["q_limit"]),
         joint_scale=None if scale is None else JointScale(*map(float, scale)),
         held_out=_held_out(plain.get("held_out")),
         filled_with=str(plain.get("filled_with", "")),
@@ -151,8 +127,6 @@ def _model(plain: dict[str, Any]) -> SavedModel:
     fits = (
         model.loadings.shape == (p, k)
         and len(model.centre) == len(model.weight) == p
-        and len(model.learned) == len(model.steps)
-        and (positions is None or len(positions) == len(model.axis.labels))
         and (model.fill is None or len(model.fill) == len(model.axis.labels))
     )
     if not fits:
@@ -177,10 +151,3 @@ def _held_out(plain: Any) -> HeldOutLimits | None:
     )
     t2 = t2 or Limit(level, "held-out", None)
     return HeldOutLimits(level, str(plain["method"]), scale, limit, joint, t2, int(plain["groups"]))
-
-
-def _numbers(plain: Any) -> Floats:
-    found = np.asarray(plain, dtype=np.float64)
-    if not np.isfinite(found).all():
-        raise ValueError("not finite")
-    return found

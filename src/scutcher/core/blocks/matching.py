@@ -11,7 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
 from scutcher.core.recipes.block_settings import Part
-from scutcher.core.recipes.chain import apply_chain, run_step
+from scutcher.core.recipes.chain import apply_chain, learn_chain
 from scutcher.core.recipes.recipe import ScaleSettings, Step
 from scutcher.core.scaling.scaler import Scaler, fit_scaler
 from scutcher.core.words import count_of, first_of
@@ -126,17 +126,12 @@ class Treated:
 
 def _treated(source: BlockSource, rows: Sequence[Integers], train: Integers) -> Treated:
     own = [rows[place] for place in train.tolist()]
-    table = source.table.take(np.concatenate(own))
-    learned = []
-    for step in source.steps:
-        done = run_step(table, step)
-        table = done.table
-        learned.append(done.learned)
+    table, learned = learn_chain(source.table.take(np.concatenate(own)), source.steps)
     firsts = np.concatenate([[0], np.cumsum([len(one) for one in own])[:-1]]).astype(np.intp)
     means = table.take(firsts).with_values(_means(table.values, [len(one) for one in own]))
     scaler = fit_scaler(means.values, source.scaling, means.axis)
     z = (means.values - scaler.centre) * scaler.weight
-    return Treated(source, means, tuple(learned), scaler, z)
+    return Treated(source, means, learned, scaler, z)
 
 
 def _means(values: Floats, counts: Sequence[int]) -> Floats:

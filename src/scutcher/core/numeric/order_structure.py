@@ -32,6 +32,13 @@ class OrderStructure:
     z: float
 
 
+def leading_structure(rows: Floats) -> OrderStructure | None:
+    """How smoothly the first component of some rows (m, p) goes along their order; it is not centred."""
+    if len(rows) < 2:
+        return None
+    return order_structure(np.linalg.svd(rows, full_matrices=False)[0][:, 0], False)
+
+
 def order_structure(values: Floats, centred: bool) -> OrderStructure | None:
     """How smooth a vector is along its places.
 

@@ -63,6 +63,16 @@ def _whole(table: Table, step: Step) -> tuple[Table, Holes | None]:
     return (table, None) if holes is None else (with_holes_filled(table, holes), holes)
 
 
+def learn_chain(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[Learned, ...]]:
+    """Fit the steps one after the other; the table after the last, and what each learned."""
+    learned = []
+    for step in steps:
+        treated = run_step(table, step)
+        table = treated.table
+        learned.append(treated.learned)
+    return table, tuple(learned)
+
+
 def apply_step(table: Table, step: Step, learned: Learned) -> Table:
     """Treat new samples with what the training set taught one step."""
     if not step.on:

@@ -43,6 +43,11 @@ class UnmixSettings(_Table, frozen=True):
     )
 
     @property
+    def background_beside(self) -> int:
+        """Degree of the background beside the shapes; found shapes have none."""
+        return self.background if self.number is None else -1
+
+    @property
     def asks(self) -> bool:
         """Whether there is anything to be done."""
         return bool(self.shapes) or self.number is not None

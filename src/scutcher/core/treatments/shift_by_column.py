@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
 from msgspec import Meta
 
-from scutcher.core.data.interpolation import shifted
 from scutcher.core.data.table import Table
-from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.errors import TableError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.normalise_property import property_values
 from scutcher.core.treatments.support.requirements import spacing
+from scutcher.core.treatments.support.shifting import MostShift, check_room, moved
 
 
 class ShiftByColumnParameters(Parameters, frozen=True):
@@ -26,24 +25,12 @@ class ShiftByColumnParameters(Parameters, frozen=True):
             extra={"of": "property"},
         ),
     ] = ""
-    most: Annotated[
-        int,
-        Meta(
-            ge=1,
-            le=500,
-            description="largest shift; so many channels are dropped at each end",
-            extra={"unit": "channels", "slider": (1, 30)},
-        ),
-    ] = 5
+    most: MostShift = 5
 
 
 def apply(table: Table, parameters: ShiftByColumnParameters, learned: Learned) -> Table:
     """Treat a table: a peak that stands too high by its shift is moved back by it."""
-    if table.shape[1] <= 2 * parameters.most + 1:
-        raise RecipeError(
-            f"A largest shift of {parameters.most} channels leaves nothing of {table.shape[1]}.",
-            "Choose a smaller one.",
-        )
+    check_room(table, parameters.most)
     shifts = property_values(table, parameters.column) / spacing(table)
     far = np.flatnonzero(np.abs(shifts) > parameters.most)
     if far.size:
@@ -53,9 +40,7 @@ def apply(table: Table, parameters: ShiftByColumnParameters, learned: Learned) -
             f"{parameters.most} are allowed.",
             "Allow a larger shift, name another column, or set the sample aside.",
         )
-    values = shifted(table.values, shifts, parameters.most)
-    kept = np.arange(parameters.most, table.shape[1] - parameters.most)
-    return replace(table, values=values, axis=table.axis.take(kept))
+    return moved(table, shifts, parameters.most)
 
 
 def suggest(table: Table) -> ShiftByColumnParameters:

@@ -21,6 +21,7 @@ from scutcher.core.treatments.support.reference_spectra import (
     ReferenceSample,
     learn_reference,
 )
+from scutcher.core.treatments.support.shifting import MostShift
 
 
 class ShiftByCorrelationParameters(Parameters, frozen=True):
@@ -36,15 +37,7 @@ class ShiftByCorrelationParameters(Parameters, frozen=True):
     each: Annotated[bool, Meta(description="each interval moves on its own; otherwise all move together")] = (
         False
     )
-    most: Annotated[
-        int,
-        Meta(
-            ge=1,
-            le=500,
-            description="largest shift; so many channels are dropped at each end",
-            extra={"unit": "channels", "slider": (1, 30)},
-        ),
-    ] = 5
+    most: MostShift = 5
 
 
 def best_shifts(spectra: Floats, reference: Floats, kept: Integers, most: int) -> Floats:

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.data.interpolation import shifted
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.numeric.peak_fit import PeakFit, fit_peaks
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 from scutcher.core.treatments.support.requirements import spacing
+from scutcher.core.treatments.support.shifting import MostShift, check_room, moved
 
 LEAST = 7  # channels that the fit of five parameters needs
 
@@ -27,15 +26,7 @@ class ShiftToPeakParameters(Parameters, frozen=True):
         float,
         Meta(gt=0.0, description="the fit's window reaches so far to both sides", extra={"unit": "axis"}),
     ] = 10.0
-    most: Annotated[
-        int,
-        Meta(
-            ge=1,
-            le=500,
-            description="largest shift; so many channels are dropped at each end",
-            extra={"unit": "channels", "slider": (1, 30)},
-        ),
-    ] = 5
+    most: MostShift = 5
 
 
 def window(table: Table, parameters: ShiftToPeakParameters) -> Booleans:
@@ -93,14 +84,8 @@ def shifts_of(table: Table, parameters: ShiftToPeakParameters) -> Floats:
 
 def apply(table: Table, parameters: ShiftToPeakParameters, learned: Learned) -> Table:
     """Treat a table."""
-    if table.shape[1] <= 2 * parameters.most + 1:
-        raise RecipeError(
-            f"A largest shift of {parameters.most} channels leaves nothing of {table.shape[1]}.",
-            "Choose a smaller one.",
-        )
-    values = shifted(table.values, shifts_of(table, parameters), parameters.most)
-    kept = np.arange(parameters.most, table.shape[1] - parameters.most)
-    return replace(table, values=values, axis=table.axis.take(kept))
+    check_room(table, parameters.most)
+    return moved(table, shifts_of(table, parameters), parameters.most)
 
 
 def suggest(table: Table) -> ShiftToPeakParameters:

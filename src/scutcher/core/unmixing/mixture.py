@@ -11,7 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import ModelError
-from scutcher.core.numeric.order_structure import OrderStructure, order_structure
+from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.unmix_settings import Shape, UnmixSettings
 from scutcher.core.series.likeness import Reference
@@ -176,10 +176,9 @@ def _of_given(
     means_of = tuple(count for _, count in given)
     grown = noise_of_shapes(own.amounts, means_of)
     low, high = bands_of(own, grown)
-    rest, leftover = own.residuals, own.leftover
+    rest = own.residuals
     if any(means_of):  # what better versions of these shapes would take up says nothing of another one
         rest = rest - own.amounts @ np.linalg.lstsq(own.amounts, rest, rcond=None)[0]
-        leftover = _structure(rest) if ordered else None
     return Mixture(
         names=tuple(names),
         shapes=shapes,
@@ -190,7 +189,7 @@ def _of_given(
         misfit=own.misfit,
         q=np.einsum("ij,ij->i", own.residuals, own.residuals) / grown**2,
         q_limit=leftover_limit(rest, ordered),
-        leftover=leftover,
+        leftover=leading_structure(rest) if ordered else None,
         sums=own,
         means_of=means_of,
     )
@@ -209,13 +208,6 @@ def bands_of(sums: ShapeSums, grown: Floats) -> tuple[Floats, Floats]:
     low: Floats = np.where(sums.at_bound, 0.0, sums.amounts - wide)
     high: Floats = sums.amounts + wide
     return low, high
-
-
-def _structure(residuals: Floats) -> OrderStructure | None:
-    """Of the first component of what is left over, along the order."""
-    if len(residuals) < 2:
-        return None
-    return order_structure(np.linalg.svd(residuals, full_matrices=False)[0][:, 0], False)
 
 
 def _of_found(
@@ -245,7 +237,6 @@ def _of_found(
     residuals = values - amounts @ shapes
     size, left = np.linalg.norm(values, axis=1), np.linalg.norm(residuals, axis=1)
     misfit = np.divide(left, size, out=np.zeros(len(values)), where=size > 0.0)
-    leftover = _structure(residuals) if ordered else None
     called = (*names, *(f"shape {place + 1}" for place in range(len(names), how.number)))
     return Mixture(
         names=called,
@@ -257,7 +248,7 @@ def _of_found(
         misfit=misfit,
         q=left**2,
         q_limit=leftover_limit(residuals, ordered),
-        leftover=leftover,
+        leftover=leading_structure(residuals) if ordered else None,
         found=found,
         opened=opened,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from itertools import combinations
 from typing import Literal
 
@@ -12,7 +12,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.background import background
-from scutcher.core.numeric.order_structure import OrderStructure, order_structure
+from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
 from scutcher.core.unmixing.noise_correlation import NoiseCorrelation, noise_correlation
 
 MOST, ALIKE, PAST = 10, 1e-10, 2.326
@@ -44,8 +44,8 @@ class ShapeSums:
     misfit : (n,) float array
         `‖e‖/‖x̃‖`, over the background.
     noise : NoiseCorrelation
-    leftover : OrderStructure or None
-        Structure along the order of what is left over.
+    ordered : bool
+        Whether the order of the spectra means something.
     """
 
     amounts: Floats
@@ -55,7 +55,12 @@ class ShapeSums:
     residuals: Floats
     misfit: Floats
     noise: NoiseCorrelation
-    leftover: OrderStructure | None
+    ordered: bool
+
+    @cached_property
+    def leftover(self) -> OrderStructure | None:
+        """Structure along the order of what is left over; None where there is no order."""
+        return leading_structure(self.residuals) if self.ordered else None
 
     @property
     def another_is_needed(self) -> bool:
@@ -109,10 +114,7 @@ def shape_sums(
     errors, bounds = _errors(gram, s, support, residuals, noise, rule)
     size = np.linalg.norm(x, axis=1)
     misfit = np.divide(np.linalg.norm(residuals, axis=1), size, out=np.zeros(len(x)), where=size > 0.0)
-    leftover = None
-    if ordered and len(x) > 1:
-        leftover = order_structure(np.linalg.svd(residuals, full_matrices=False)[0][:, 0], False)
-    return ShapeSums(amounts, ~support, errors, bounds, residuals, misfit, noise, leftover)
+    return ShapeSums(amounts, ~support, errors, bounds, residuals, misfit, noise, ordered)
 
 
 def _without(values: Floats, base: Floats) -> Floats:

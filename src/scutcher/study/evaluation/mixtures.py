@@ -28,7 +28,7 @@ def saved_mixture(found: Evaluation, order: SeriesOrder | None = None) -> SavedM
         names=mixture.names,
         shapes=mixture.shapes,
         rule=how.rule,
-        background=how.background if how.number is None else -1,
+        background=how.background_beside,
         q_limit=mixture.q_limit,
         means_of=mixture.means_of,
     )

@@ -14,10 +14,9 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
 from scutcher.core.models.kind import ModelKind, Prepared
 from scutcher.core.progress import Watch, part, tell
-from scutcher.core.recipes.chain import apply_chain, run_step
+from scutcher.core.recipes.chain import apply_chain, learn_chain
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.recipes.unmix_settings import Shape, SumRule, UnmixSettings
-from scutcher.core.scaling.scaler import Scaler
 from scutcher.core.unmixing.mixture import Mixture, mixture
 from scutcher.core.unmixing.shape_sums import shape_sums
 from scutcher.core.validation.segments import make_segments
@@ -58,12 +57,10 @@ def fit(prepared: Prepared, recipe: Recipe, watch: Watch | None = None) -> Mixed
     """
     how = recipe.unmix
     found = mixture(prepared.treated, how, watch=watch)
-    background = how.background if how.number is None else -1
-    return _mixed(found, how.rule, background, prepared.scaler)
-
-
-def _mixed(found: Mixture, rule: SumRule, background: int, scaler: Scaler) -> Mixed:
-    return Mixed(found, found.names, found.shapes, rule, background, scaler.centre, scaler.weight)
+    scaler = prepared.scaler
+    return Mixed(
+        found, found.names, found.shapes, how.rule, how.background_beside, scaler.centre, scaler.weight
+    )
 
 
 def short(model: Mixed) -> str:
@@ -98,11 +95,7 @@ def held_out(part_of: Table, recipe: Recipe, model: Mixed, watch: Watch | None =
     for place, rows in enumerate(segments):
         tell(watch, place / len(segments))
         others = np.setdiff1d(np.arange(len(part_of.ids)), rows)
-        train, learned = part_of.take(others), []
-        for step in steps:
-            treated = run_step(train, step)
-            train = treated.table
-            learned.append(treated.learned)
+        train, learned = learn_chain(part_of.take(others), steps)
         settings = _without(recipe.unmix, set(train.ids))
         if not settings.asks:
             continue
