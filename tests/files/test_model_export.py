@@ -161,6 +161,19 @@ class Exporting(unittest.TestCase):
             self.assertIn("differs from Scutcher", str(caught.exception))
         self.assertEqual(list(self.folder.iterdir()), [])
 
+    def test_what_stood_there_stays_where_the_new_one_does_not_agree(self):
+        from scutcher.files import model_export
+
+        before = self.folder / "there.py", self.folder / "there.npz"
+        export_model(self.model(CHAINS["snv"]), "numpy", before[0], self.table)
+        held = [path.read_bytes() for path in before]
+        right = model_export.folded
+        self.addCleanup(setattr, model_export, "folded", right)
+        model_export.folded = lambda one: replace(right(one), loadings=-right(one).loadings)
+        with self.assertRaises(ModelError):
+            export_model(self.model(CHAINS["msc"]), "numpy", before[0], self.table)
+        self.assertEqual([path.read_bytes() for path in before], held)
+
     def test_other_endings_are_refused(self):
         with self.assertRaises(FileError) as caught:
             export_model(self.model([]), "onnx", self.folder / "there.txt")

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read
 
 if TYPE_CHECKING:
-    from scutcher.core.blocks.matching import BlockSource
     from scutcher.core.data.table import Table
     from scutcher.core.recipes.recipe import Recipe
 
@@ -38,11 +37,12 @@ def add(commands: Commands) -> None:
 def _blocks(options: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
-    from scutcher.core.blocks.fitting import check_blocks, fit_blocks
-    from scutcher.core.blocks.matching import cut, match
+    from scutcher.core.blocks.fitting import check_blocks
+    from scutcher.core.data.constant_variables import leave_out_dead
     from scutcher.core.errors import RecipeError
     from scutcher.core.recipes.recipe import Recipe
     from scutcher.files.recipe_toml import read_recipe
+    from scutcher.study.evaluation.blocks import fitted_sources, source_of
     from scutcher.study.results.block_results import write_blocks
 
     recipes = [read_recipe(path) for path in options.recipe or ()] or [Recipe()]
@@ -54,10 +54,11 @@ def _blocks(options: argparse.Namespace) -> int:
             f"{len(recipes)} recipes were given for {len(tables)} tables.", "Give one, or one for each table."
         )
     recipes = recipes * len(tables) if len(recipes) == 1 else recipes
-    sources = [_source(table, recipe, column) for (table, column), recipe in zip(read, recipes, strict=True)]
-    if settings.parts:
-        sources = [part for source in sources for part in cut(source, settings.parts)]
-    fitted = fit_blocks(match(sources), settings)
+    sources = [
+        source_of(leave_out_dead(table), recipe, table.name, column)
+        for (table, column), recipe in zip(read, recipes, strict=True)
+    ]
+    fitted = fitted_sources(sources, settings)
     validate = recipes[0].validate
     if options.seed is not None:
         validate = replace(validate, seed=options.seed)
@@ -86,21 +87,6 @@ def _table(options: argparse.Namespace, path: Path, match: str) -> tuple[Table, 
         return data_of(argparse.Namespace(**{**vars(own), "id": match})), ""
     except InputError:
         return data_of(argparse.Namespace(**{**vars(own), "replicate": match})), ""
-
-
-def _source(table: Table, recipe: Recipe, match: str) -> BlockSource:
-    from scutcher.core.blocks.matching import BlockSource, keys_of
-    from scutcher.core.data.constant_variables import leave_out_dead
-    from scutcher.core.models.missing_values import filled, fills, usable_part
-
-    checked = leave_out_dead(table)
-    usable = usable_part(checked, recipe.model)
-    part = checked.take(usable.rows, usable.columns)
-    if part.has_gaps:
-        part = filled(part, fills(part.values, recipe.model.gaps))
-    keys = keys_of(part, match)
-    steps = tuple(step for step in recipe.treat if step.on)
-    return BlockSource(table.name, part, keys, steps, recipe.scaling_for(part.axis.ordered))
 
 
 def _settings(options: argparse.Namespace, recipe: Recipe) -> Any:

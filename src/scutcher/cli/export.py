@@ -21,24 +21,13 @@ def add(commands: Commands) -> None:
 
 
 def _export(options: argparse.Namespace) -> int:
-    from scutcher.cli.studies import model_of_study, study_of
-    from scutcher.core.errors import FileError
-    from scutcher.core.models.pca.saved_model import SavedModel
-    from scutcher.files.class_models_json import read_any_model
+    from scutcher.cli.studies import component_model_of, study_of
     from scutcher.files.model_export import export_model
 
-    samples = None
-    if options.model.suffix == ".scutch":
-        model, samples = model_of_study(options.model), study_of(options.model)[0].table
-        if samples is not None and samples.axis.labels != model.axis.labels:
-            samples = None
-    else:
-        found = read_any_model(options.model)
-        if not isinstance(found, SavedModel):
-            raise FileError(
-                f"{options.model.name} holds no single component model.", "Name a model.json of scutcher fit."
-            )
-        model = found
+    model = component_model_of(options.model)
+    samples = study_of(options.model)[0].table if options.model.suffix == ".scutch" else None
+    if samples is not None and samples.axis.labels != model.axis.labels:
+        samples = None
     exported = export_model(model.judging(options.limits), options.to, options.out, samples)
     for path in exported.written:
         print(path)

@@ -49,6 +49,23 @@ def model_of_study(path: Path) -> SavedModel:
     return saved_model(found, validated(found))
 
 
+def component_model_of(path: Path) -> SavedModel:
+    """The one component model of a study or a model.json.
+
+    Raises
+    ------
+    FileError
+        It holds shapes, or models of classes.
+    """
+    from scutcher.core.models.pca.saved_model import SavedModel
+    from scutcher.files.class_models_json import read_any_model
+
+    model = model_of_study(path) if path.suffix == ".scutch" else read_any_model(path)
+    if not isinstance(model, SavedModel):
+        raise FileError(f"{path.name} holds no single component model.", "Name a model.json of scutcher fit.")
+    return model
+
+
 def write_study(
     path: Path,
     table: Table,

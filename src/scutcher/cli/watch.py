@@ -37,18 +37,10 @@ def add(commands: Commands) -> None:
 
 
 def _watch(options: argparse.Namespace) -> int:
-    from scutcher.cli.studies import model_of_study
-    from scutcher.core.errors import FileError
-    from scutcher.core.models.pca.saved_model import SavedModel
-    from scutcher.files.class_models_json import read_any_model
+    from scutcher.cli.studies import component_model_of
     from scutcher.study.watching import Watching
 
-    of_study = options.model.suffix == ".scutch"
-    model = model_of_study(options.model) if of_study else read_any_model(options.model)
-    if not isinstance(model, SavedModel):
-        raise FileError(
-            f"{options.model.name} holds no single component model.", "Name a model.json of scutcher fit."
-        )
+    model = component_model_of(options.model)
     watching = Watching(model.judging(options.limits), options.folder, options.out)
     alarms = 0
     try:

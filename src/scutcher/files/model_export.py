@@ -6,6 +6,7 @@ import json
 import runpy
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from scutcher.core.models.pca.saved_model import SavedModel, project
 from scutcher.files.content_seal import KEY, sealed
 from scutcher.files.model_json import model_plain
 from scutcher.files.numpy_script import write_numpy_script
-from scutcher.files.onnx_graph import onnx_model, run_graph
+from scutcher.files.onnx_graph import describe, onnx_graph, run_graph
 from scutcher.files.safely import write_bytes
 
 MUTATED = 100
@@ -70,57 +71,58 @@ def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = 
     wanted = {"scores": found.scores, "t2": found.t2, "q": found.q}
     if found.joint is not None:
         wanted["joint"] = found.joint
-    if to == "onnx":
-        return _as_onnx(model, plain, out, spectra, found.rows, wanted, of)
-    return _as_script(model, plain, out, spectra, found.rows, wanted, of)
+    prove = _Proof(spectra[found.rows], wanted, of)
+    return _as_onnx(model, plain, out, prove) if to == "onnx" else _as_script(model, plain, out, prove)
 
 
-def _as_onnx(
-    model: SavedModel,
-    plain: Folded,
-    out: Path,
-    spectra: Floats,
-    rows: np.ndarray,
-    wanted: dict[str, Floats],
-    of: str,
-) -> Exported:
-    kept = model_plain(model)
+@dataclass(frozen=True, eq=False)
+class _Proof:
+    """Spectra (m, p₀), what Scutcher gives of them, and what they are."""
+
+    spectra: Floats
+    wanted: dict[str, Floats]
+    of: str
+
+    def of_file(self, got: dict[str, Any], written: tuple[Path, ...]) -> Exported:
+        """What was found of a file that gives this; a ModelError where it does not agree."""
+        return Exported(written, _difference(got, self.wanted), len(self.spectra), self.of)
+
+
+def _as_onnx(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Exported:
+    kept = sealed(model_plain(model))
     about = {
         "recipe": json.dumps(kept["treat"]),
-        "sha256": sealed(kept)[KEY],
+        "sha256": kept[KEY],
         "unit": model.axis.unit,
         "quantity": model.axis.quantity,
         "level": json.dumps(model.level),
         "basis": model.basis,
         "samples": json.dumps(model.samples),
+        "channels": json.dumps(list(model.axis.labels)),
     }
-    channels = model.axis.labels
-    got = run_graph(onnx_model(plain, channels, about), spectra[rows])
-    exported = Exported((out,), _difference(got, wanted), len(rows), of)
-    proof = {"largest_relative_difference": exported.difference, "spectra": len(rows), "of": of}
-    write_bytes(out, onnx_model(plain, channels, about, proof).SerializeToString())
+    graph = onnx_graph(plain, len(model.axis))
+    exported = prove.of_file(run_graph(graph, prove.spectra), (out,))
+    about["proof"] = json.dumps(
+        {
+            "largest_relative_difference": exported.difference,
+            "spectra": exported.spectra,
+            "of": exported.of,
+        }
+    )
+    describe(graph, about)
+    write_bytes(out, graph.SerializeToString())
     return exported
 
 
-def _as_script(
-    model: SavedModel,
-    plain: Folded,
-    out: Path,
-    spectra: Floats,
-    rows: np.ndarray,
-    wanted: dict[str, Floats],
-    of: str,
-) -> Exported:
-    written = write_numpy_script(out, plain, model.axis.labels)
-    try:
+def _as_script(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Exported:
+    """The script is run in a folder of its own first: what stands at its place stays until it is proven."""
+    labels = model.axis.labels
+    with TemporaryDirectory() as scratch:
+        script, _ = write_numpy_script(Path(scratch) / out.name, plain, labels)
         with np.errstate(all="ignore"):
-            got = runpy.run_path(str(out))["project"](spectra[rows])
-        exported = Exported(tuple(written), _difference(got, wanted), len(rows), of)
-    except Exception:
-        for path in written:
-            path.unlink(missing_ok=True)
-        raise
-    write_numpy_script(out, plain, model.axis.labels, exported.sentence)
+            got = runpy.run_path(str(script))["project"](prove.spectra)
+    exported = prove.of_file(got, (out, out.with_suffix(".npz")))
+    write_numpy_script(out, plain, labels, exported.sentence)
     return exported
 
 

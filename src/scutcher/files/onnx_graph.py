@@ -62,10 +62,8 @@ class _Graph:
         return self.node(kind, x, axes, named=named, keepdims=int(keep))
 
 
-def onnx_model(
-    model: Folded, channels: tuple[str, ...], about: dict[str, str], proof: dict[str, Any] | None = None
-) -> ModelProto:
-    """The graph, with what it is about in its metadata.
+def onnx_graph(model: Folded, channels: int) -> ModelProto:
+    """The graph of a model over so many raw channels.
 
     Raises
     ------
@@ -89,7 +87,7 @@ def onnx_model(
     outputs = [helper.make_tensor_value_info("scores", double, ["n", k])]
     outputs += [helper.make_tensor_value_info(name, double, ["n"]) for name in distances]
     outputs.append(helper.make_tensor_value_info("past", TensorProto.BOOL, ["n"]))
-    inputs = [helper.make_tensor_value_info("spectra", double, ["n", len(channels)])]
+    inputs = [helper.make_tensor_value_info("spectra", double, ["n", channels])]
     made = helper.make_model(
         helper.make_graph(graph.nodes, "scutcher", inputs, outputs, graph.constants),
         opset_imports=[helper.make_opsetid("", OPSET)],
@@ -97,16 +95,15 @@ def onnx_model(
         producer_name="scutcher",
         producer_version=__version__,
     )
-    told = {
-        **about,
-        "channels": json.dumps(list(channels)),
-        "limits": json.dumps(model.limits),
-        "scutcher": __version__,
-        "proof": json.dumps(proof),
-    }
-    helper.set_model_props(made, told)
+    helper.set_model_props(made, {"limits": json.dumps(model.limits), "scutcher": __version__})
     checker.check_model(made, full_check=True)
     return made
+
+
+def describe(made: ModelProto, about: dict[str, str]) -> None:
+    """Put more into the metadata of a graph."""
+    for key, value in about.items():
+        made.metadata_props.add(key=key, value=value)
 
 
 def run_graph(made: ModelProto, spectra: Floats) -> dict[str, np.ndarray]:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import csv
 import io
 import os
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.pca.saved_model import SavedModel, project
 from scutcher.files.formats import read_tables
-from scutcher.files.safely import reading
+from scutcher.files.safely import reading, write_text
 from scutcher.study.evaluation.new_samples import Newcomers
 from scutcher.study.results.apply_results import past_limits
 
@@ -152,7 +152,7 @@ def _seen(name: str, judged: Newcomers, row: int) -> Seen:
 def _files_in(out: Path) -> list[str]:
     """The files that stand in a CSV; what was cut off in writing is taken out of it, with all of its file."""
     if not out.exists():
-        _append(out, [])
+        write_text(out, _csv([HEADER]))
         return []
     with reading(out):
         raw = out.read_bytes()
@@ -167,23 +167,21 @@ def _files_in(out: Path) -> list[str]:
         last = rows[-1][0]
         broken = last if last.startswith(lost) else lost
         rows = [rows[0], *(row for row in rows[1:] if row[0] != broken)]
-        beside = out.with_name(f".{out.name}.part")
-        with beside.open("w", newline="", encoding="utf-8") as stream:
-            csv.writer(stream, lineterminator="\n").writerows(rows)
-        beside.replace(out)
+        write_text(out, _csv(rows))
     return [row[0] for row in rows[1:]]
 
 
-def _append(out: Path, rows: list[Seen]) -> None:
-    """Add rows, and the header to a new file, at one stroke; on the disk before this returns."""
+def _csv(rows: Iterable[Sequence[str]]) -> str:
     text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\n")
-    if not out.exists():
-        writer.writerow(HEADER)
-    writer.writerows(row.cells() for row in rows)
+    csv.writer(text, lineterminator="\n").writerows(rows)
+    return text.getvalue()
+
+
+def _append(out: Path, rows: list[Seen]) -> None:
+    """Add rows at one stroke; on the disk before this returns."""
     try:
         with out.open("ab") as stream:
-            stream.write(text.getvalue().encode("utf-8"))
+            stream.write(_csv(row.cells() for row in rows).encode("utf-8"))
             stream.flush()
             os.fsync(stream.fileno())
     except OSError as error:

@@ -29,8 +29,8 @@ def tried(desk: Desk, work: Callable[[], object]) -> bool:
     return True
 
 
-def then_say(desk: Desk, done: InputError) -> Callable[[object], None]:
-    """What follows work behind: that it is done, or why it could not be."""
+def then_say(desk: Desk, done: InputError | None = None) -> Callable[[object], None]:
+    """What follows work behind: that it is done, or why it could not be; else the sentence that it gave."""
 
     def ended(answer: object) -> None:
         if isinstance(answer, Exception) and not isinstance(answer, InputError):

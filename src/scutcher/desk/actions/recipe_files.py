@@ -73,11 +73,7 @@ class RecipeFiling:
             exported = export_model(saved_model(found, checked).judging(), kind, to, found.part)
             return InputError(f"The model is in {to.name}, which runs without Scutcher.", exported.sentence)
 
-        def ended(answer: object) -> None:
-            done = answer if isinstance(answer, InputError) else NO_MODEL
-            then_say(self.desk, done)(answer)
-
-        self.desk.live.ask("export", to, work, ended, priority=Priority.FILES)
+        self.desk.live.ask("export", to, work, then_say(self.desk), priority=Priority.FILES)
         return True
 
     def save_shapes(self, path: Path) -> bool:

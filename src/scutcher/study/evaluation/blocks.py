@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +13,7 @@ from scutcher.core.blocks.matching import BlockSource, cut, keys_of, match
 from scutcher.core.data.table import Table
 from scutcher.core.models.missing_values import filled, fills, usable_part
 from scutcher.core.progress import Watch
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.state import DataSet, Model, State
 
@@ -74,6 +75,13 @@ def fitted_blocks(state: State, watch: Watch | None = None) -> FittedBlocks:
         source_of(one.model.use.of(one.dataset.table), one.model.recipe, one.dataset.name, settings.match)
         for one in members_of(state)
     ]
+    return fitted_sources(sources, settings, watch)
+
+
+def fitted_sources(
+    sources: Sequence[BlockSource], settings: BlocksSettings, watch: Watch | None = None
+) -> FittedBlocks:
+    """Tables matched and compared, cut into parts where the settings name some."""
     if settings.parts:
         sources = [part for source in sources for part in cut(source, settings.parts)]
     return fit_blocks(match(sources), settings, watch)
