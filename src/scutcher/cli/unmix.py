@@ -80,20 +80,11 @@ def _settings(options: argparse.Namespace, table: Table, recipe: UnmixSettings) 
     from msgspec.structs import replace
 
     from scutcher.core.errors import FileError
-    from scutcher.core.models.pca.saved_model import on_axis_of
-    from scutcher.core.recipes.unmix_settings import Shape
-    from scutcher.files.formats import read_tables
+    from scutcher.files.shape_tables import read_shapes
 
     said: dict[str, Any] = {}
     if shapes := _said(options, "shapes"):
-        own, _ = on_axis_of(table.axis, read_tables([shapes]), options.resample)
-        if own.has_gaps:
-            raise FileError(f"{shapes.name} has gaps.", "Give every value of a shape.")
-        places = tuple(table.axis.places().tolist())
-        said["shapes"] = tuple(
-            Shape(name=name, places=places, values=tuple(row))
-            for name, row in zip(own.ids, own.values.tolist(), strict=True)
-        )
+        said["shapes"] = read_shapes(shapes, table.axis, options.resample)
     if (number := _said(options, "number")) is not None:
         if not 2 <= number <= 8:
             raise FileError(f"{number} shapes were asked for.", "Ask for 2 to 8.")

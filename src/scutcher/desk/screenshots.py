@@ -6,7 +6,8 @@ import os
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -73,85 +74,79 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
     with tempfile.TemporaryDirectory() as scratch:
         for name, prepare in views(window, scratch).items():
             prepare()
-            for _ in range(4):
-                QApplication.processEvents()
-            path = folder / f"{name}.png"
-            if not window.grab().save(str(path)):
-                raise FileError(f"{path} cannot be written.", "Choose another folder.")
-            written.append(path)
+            written.append(folder / f"{name}.png")
+            save_picture(window, written[-1])
     dispose(window)
     return written
 
 
-def write_maps_picture(folder: Path) -> Path:
-    """Draw the Maps page on the belt scan, its belt masked and its strangest object picked."""
+@contextmanager
+def pictured(demo: str, path: Path) -> Iterator[Window]:
+    """The window on a demo study, whose picture is written at the end."""
     application()
-    window = Window(demo_study("belt-scan"))
+    window = Window(demo_study(demo))
     window.resize(*SIZE)
     window.show()
     patiently(lambda: window.desk.moment.found is not None)
-    window.show_page("Maps")
-    page: Any = window.view("Maps")
-    page.wall.choose_subject(0, Subject("raw", (1300.0,)))
-    page.wall.set_range(0.0, 0.455)
-    page.mask_outside()
-    page.wall.choose_subject(0, Subject("score", (0.0,)))
-    patiently(lambda: bool(page.objects))
-    page.pick_object()
-    window.desk.selection.change(hovered=33 * WIDE + 21)
+    yield window
     patiently(lambda: window.desk.moment.checked is not None)
-    for _ in range(4):
+    save_picture(window, path)
+    dispose(window)
+
+
+def save_picture(window: Window, path: Path) -> None:
+    """The window as it is once everything has settled.
+
+    Raises
+    ------
+    FileError
+    """
+    for _ in range(6):
         QApplication.processEvents()
-    path = folder / "maps.png"
     if not window.grab().save(str(path)):
         raise FileError(f"{path} cannot be written.", "Choose another folder.")
-    dispose(window)
+
+
+def write_maps_picture(folder: Path) -> Path:
+    """Draw the Maps page on the belt scan, its belt masked and its strangest object picked."""
+    path = folder / "maps.png"
+    with pictured("belt-scan", path) as window:
+        window.show_page("Maps")
+        page: Any = window.view("Maps")
+        page.wall.choose_subject(0, Subject("raw", (1300.0,)))
+        page.wall.set_range(0.0, 0.455)
+        page.mask_outside()
+        page.wall.choose_subject(0, Subject("score", (0.0,)))
+        patiently(lambda: bool(page.objects))
+        page.pick_object()
+        window.desk.selection.change(hovered=33 * WIDE + 21)
     return path
 
 
 def write_series_picture(folder: Path) -> Path:
     """Draw the Series page on the lot that dries, aligned, b before the third change begins."""
-    application()
-    window = Window(demo_study("drying"))
-    window.resize(*SIZE)
-    window.show()
-    how = treatment("shift-to-peak").parameters(position=1386.0, half_width=10.0)
-    window.desk.do(AddStep("shift-to-peak", how))
-    patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
-    window.show_page("Series")
-    page: Any = window.view("Series")
-    page.put_handle(1, 76.0)
-    page.shapes.keep_both()
-    window.desk.selection.change(channel=1512.0)
-    page.references.want_peak()
-    patiently(lambda: page.work.windows is not None and page.work.pairs is not None)
-    patiently(lambda: window.desk.moment.checked is not None)
-    for _ in range(6):
-        QApplication.processEvents()
     path = folder / "series.png"
-    if not window.grab().save(str(path)):
-        raise FileError(f"{path} cannot be written.", "Choose another folder.")
-    dispose(window)
+    with pictured("drying", path) as window:
+        how = treatment("shift-to-peak").parameters(position=1386.0, half_width=10.0)
+        window.desk.do(AddStep("shift-to-peak", how))
+        patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
+        window.show_page("Series")
+        page: Any = window.view("Series")
+        page.put_handle(1, 76.0)
+        page.shapes.keep_both()
+        window.desk.selection.change(channel=1512.0)
+        page.references.want_peak()
+        patiently(lambda: page.work.windows is not None and page.work.pairs is not None)
     return path
 
 
 def write_blocks_picture(folder: Path) -> Path:
     """Draw the Blocks page on three tables of the same lots."""
-    application()
-    window = Window(demo_study("three-tables"))
-    window.resize(*SIZE)
-    window.show()
-    patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
-    window.show_page("Blocks")
-    page: Any = window.view("Blocks")
-    patiently(lambda: page.checked is not None)
-    patiently(lambda: window.desk.moment.checked is not None)
-    for _ in range(6):
-        QApplication.processEvents()
     path = folder / "blocks.png"
-    if not window.grab().save(str(path)):
-        raise FileError(f"{path} cannot be written.", "Choose another folder.")
-    dispose(window)
+    with pictured("three-tables", path) as window:
+        window.show_page("Blocks")
+        page: Any = window.view("Blocks")
+        patiently(lambda: page.checked is not None)
     return path
 
 

@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -115,6 +116,16 @@ class Drying(OnSeries):
         self.assertGreaterEqual(4 * one, 72)
         self.page.go_to_best()
         self.assertEqual(self.page.hands.a.count, 3)
+
+    def test_a_series_that_is_too_long_for_pairs_says_so(self):
+        with mock.patch("scutcher.desk.pages.series.work.MOST_PAIRED", 10):
+            self.page.references.set(degree=0)
+            settle()
+        self.assertIsNone(self.page.work.pairs)
+        self.assertIn("Too long to compare every pair.", self.page.right.pairs.chart.empty)
+        self.page.references.set(degree=1)
+        self.quiet()
+        self.assertEqual(self.page.right.pairs.chart.empty, "")
 
     def test_the_reference_peak_is_dragged_and_the_pairs_follow(self):
         self.desk.selection.change(channel=1450.0)

@@ -23,7 +23,7 @@ LEAST = 5
 """Spectra of a series that can be looked at."""
 
 MOST_PAIRED = 800
-"""Spectra up to which every pair is scored; of longer series, means of neighbours."""
+"""Spectra up to which every pair is scored."""
 
 SMOOTHING = frozenset({"smoothing"})
 """Families of treatments after which neighbouring channels share their noise."""

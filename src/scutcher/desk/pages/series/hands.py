@@ -75,6 +75,14 @@ class Hands:
     kept: tuple[float, ...] = ()
     code: int = 0
 
+    def at(self, which: int) -> Stretch:
+        """The stretch of a (0) or b (1)."""
+        return (self.a, self.b)[which]
+
+    def put(self, which: int, stretch: Stretch) -> Hands:
+        """a (0) or b (1) elsewhere."""
+        return replace(self, a=stretch) if which == 0 else replace(self, b=stretch)
+
 
 def first_hands(series: Series, code: int) -> Hands:
     """The first spectra and the last."""

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from scutcher.charts.memo import same
 from scutcher.charts.series.difference import Stretch
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import said as pairs_said
@@ -99,12 +100,7 @@ class SeriesPage(PageView):
     def refresh(self) -> None:
         """Draw everything as the moment is."""
         moment = self.desk.moment
-        now = (moment.found, moment.state.dataset, self.hands.code)
-        if (
-            len(now) != len(self._of)
-            or any(a is not b for a, b in zip(now[:2], self._of[:2], strict=True))
-            or now[2] != self._of[2]
-        ):
+        if not same((moment.found, moment.state.dataset, self.hands.code), self._of):
             self._take_series()
         self._of = (moment.found, moment.state.dataset, self.hands.code)
         series = self.work.series
@@ -178,10 +174,9 @@ class SeriesPage(PageView):
         series = self.work.series
         if series is None:
             return
-        old = self.hands.a if which == 0 else self.hands.b
-        first = series.near(position) - (old.count - 1) // 2
-        moved = Stretch(first, first + old.count - 1).within(len(series.rows))
-        self.hands = replace(self.hands, a=moved) if which == 0 else replace(self.hands, b=moved)
+        count = self.hands.at(which).count
+        first = series.near(position) - (count - 1) // 2
+        self.hands = self.hands.put(which, Stretch(first, first + count - 1).within(len(series.rows)))
 
     def _on_moving(self, which: int, position: float) -> None:
         self.put_handle(which, position)
@@ -216,10 +211,9 @@ class SeriesPage(PageView):
         if series is None:
             return
         for which in range(2):
-            old = self.hands.a if which == 0 else self.hands.b
-            first = round(old.middle - (width - 1) / 2.0)
+            first = round(self.hands.at(which).middle - (width - 1) / 2.0)
             fresh = Stretch(first, first + width - 1).within(len(series.rows))
-            self.hands = replace(self.hands, a=fresh) if which == 0 else replace(self.hands, b=fresh)
+            self.hands = self.hands.put(which, fresh)
         self.left.show_handles(self.hands)
         self.work.ask_amounts(self.hands)
 

@@ -3,32 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 import numpy as np
-from msgspec.structs import replace as changed
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
-from scutcher.core.recipes.unmix_settings import Shape, UnmixSettings
+from scutcher.core.recipes.unmix_settings import Shape
 from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.series.hands import Hands
 from scutcher.desk.pages.series.work import SeriesWork
+from scutcher.desk.pages.shape_settings import ShapeSettings
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.files.csv_text import csv_text
 from scutcher.files.safely import write_text
-from scutcher.study.document.commands.series import AmountsAsColumns, UnmixBy
+from scutcher.study.document.commands.series import AmountsAsColumns
 from scutcher.study.results.unmix_results import amounts_text
 
-RULES = {
-    "not-negative": "amounts not negative",
-    "free": "amounts free",
-    "sum-to-one": "amounts sum to one",
-}
 BACKGROUNDS = {
     -1: "no background",
     0: "constant background",
@@ -38,23 +31,12 @@ BACKGROUNDS = {
 STARTS = {"projected": "begin with the most different spectra", "purest": "begin with the purest channels"}
 
 
-@dataclass(eq=False)
-class ShapeChoices:
+class ShapeChoices(ShapeSettings):
     """Reads the hands and the work; everything it changes is a command of the study."""
 
-    desk: Desk
-    work: SeriesWork
-    hands: Callable[[], Hands]
-    window: QWidget
-
-    @property
-    def settings(self) -> UnmixSettings:
-        """Of the study."""
-        return self.desk.moment.state.recipe.unmix
-
-    def change(self, **fields: Any) -> bool:
-        """One command with other settings."""
-        return self.desk.do(UnmixBy(changed(self.settings, **fields)))
+    def __init__(self, desk: Desk, work: SeriesWork, hands: Callable[[], Hands], window: QWidget) -> None:
+        super().__init__(desk)
+        self.work, self.hands, self.window = work, hands, window
 
     def fill(self, menu: ChoiceMenu) -> None:
         """All that can be done with shapes."""
@@ -63,12 +45,9 @@ class ShapeChoices:
         menu.add("keep b as a shape", False, partial(self.keep_one, "b"))
         menu.add("keep a − b as a shape", False, self.keep_difference)
         menu.add("shapes from a file…", False, self._ask_file)
-        for shape in self.settings.shapes:
-            menu.add(f"without {shape.name}", False, partial(self.drop, shape.name))
+        self.offer_drops(menu)
         menu.line()
-        for number in range(2, 7):
-            own = self.settings.number == number
-            menu.add(f"find {number} shapes", own, partial(self.find, None if own else number))
+        self.offer_numbers(menu, self.find)
         for start, words in STARTS.items():
             menu.add(words, self.settings.start == start, partial(self.change, start=start))
         menu.add(
@@ -80,8 +59,7 @@ class ShapeChoices:
         words = "absent before and after their windows (first in, first out)"
         menu.add(words, windows, partial(self.change, windows=not windows))
         menu.line()
-        for rule, words in RULES.items():
-            menu.add(words, self.settings.rule == rule, partial(self.change, rule=rule))
+        self.offer_rules(menu)
         for degree, words in BACKGROUNDS.items():
             menu.add(words, self.settings.background == degree, partial(self.change, background=degree))
         menu.line()
@@ -110,8 +88,8 @@ class ShapeChoices:
         """One of the two beside the shapes that there are."""
         series, hands = self.work.series, self.hands()
         if series is not None:
-            stretch = hands.a if which == "a" else hands.b
-            self._add(Shape(name=stretch.said(series), samples=stretch.ids(series)))
+            stretch = hands.at("ab".index(which))
+            self.add(Shape(name=stretch.said(series), samples=stretch.ids(series)))
 
     def keep_difference(self) -> None:
         """a less b as a shape."""
@@ -119,19 +97,7 @@ class ShapeChoices:
         if series is not None:
             a, b = hands.a, hands.b
             name = f"{a.said(series)} less {b.said(series)}"
-            self._add(Shape(name=name, samples=a.ids(series), less=b.ids(series)))
-
-    def _add(self, *shapes: Shape) -> None:
-        known = {shape.name for shape in shapes}
-        rest = tuple(shape for shape in self.settings.shapes if shape.name not in known)
-        if len(rest) + len(shapes) > 10:
-            self.desk.say(InputError("There are ten shapes already.", "Take one away first."))
-            return
-        self.change(shapes=(*rest, *shapes))
-
-    def drop(self, name: str) -> None:
-        """Without a shape."""
-        self.change(shapes=tuple(shape for shape in self.settings.shapes if shape.name != name))
+            self.add(Shape(name=name, samples=a.ids(series), less=b.ids(series)))
 
     def find(self, number: int | None) -> None:
         """So many shapes are to be found; None for as many as go along the order, or for none any more."""
@@ -143,27 +109,13 @@ class ShapeChoices:
 
     def from_file(self, path: Path) -> bool:
         """The rows of a file as shapes."""
-        from scutcher.core.models.pca.saved_model import on_axis_of
-        from scutcher.files.formats import read_tables
+        from scutcher.files.shape_tables import read_shapes
 
         series = self.work.series
         if series is None:
             return False
-
-        def read() -> None:
-            axis = series.found.treated.axis
-            table, _ = on_axis_of(axis, read_tables([path]), axis.ordered)
-            if table.has_gaps:
-                raise InputError(f"{path.name} has gaps.", "Give every value of a shape.")
-            places = tuple(axis.places().tolist())
-            self._add(
-                *(
-                    Shape(name=name, places=places, values=tuple(row))
-                    for name, row in zip(table.ids, table.values.tolist(), strict=True)
-                )
-            )
-
-        return tried(self.desk, read)
+        axis = series.found.treated.axis
+        return tried(self.desk, lambda: self.add(*read_shapes(path, axis, axis.ordered)))
 
     def _ask_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.window, "Shapes, one in each row", "")

@@ -30,10 +30,6 @@ class SeriesWork:
     ----------
     series : Series or None
     windows, pairs, mixture : what is there of it
-    trouble : InputError or None
-        Why there are no amounts.
-    preview : bool
-        Whether the amounts are of a and b, not of shapes that were kept.
     """
 
     desk: Desk
@@ -42,10 +38,13 @@ class SeriesWork:
     windows: EvolvingRank | None = None
     pairs: Pairs | None = None
     mixture: Mixture | None = None
-    trouble: InputError | None = None
-    preview: bool = True
     _search: tuple[Any, PairSearch] | None = None
     _kept: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def preview(self) -> bool:
+        """Whether the amounts are of a and b, not of shapes that were kept."""
+        return not self.desk.moment.recipe.unmix.asks
 
     def take(self, series: Series | None) -> None:
         """Another series, or the same treated in another way."""
@@ -81,7 +80,8 @@ class SeriesWork:
             self.pairs = answer[1]
 
         if len(series.rows) > MOST_PAIRED:
-            self.trouble = InputError("Too long to compare every pair.", "Look at one series at a time.")
+            error = InputError("Too long to compare every pair.", "Look at one series at a time.")
+            self._arrived("pairs", done, error)
             return
         if known is not None and len(series.rows) ** 2 <= AT_ONCE and not hands.shift:
             self._now("pairs", work, done)
@@ -91,7 +91,6 @@ class SeriesWork:
     def settings(self, hands: Hands) -> UnmixSettings:
         """Those of the study; before there are any, a and b as they stand."""
         series, kept = self.series, self.desk.moment.recipe.unmix
-        self.preview = not kept.asks
         if kept.asks or series is None:
             return kept
         shapes = tuple(
