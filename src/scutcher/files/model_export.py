@@ -40,7 +40,7 @@ class Exported:
     def sentence(self) -> str:
         """The proof in words."""
         return (
-            f"Over {self.spectra} {self.of} spectra it differs from Scutcher by at most "
+            f"Over {self.spectra} spectra ({self.of}) it differs from Scutcher by at most "
             f"{self.difference:.1e} of the largest value of each output."
         )
 
@@ -152,4 +152,4 @@ def _spectra(model: SavedModel, samples: Table | None) -> tuple[Floats, str]:
         own = own[~np.isnan(own).any(axis=1)]
     chosen = own[rng.integers(len(own), size=MUTATED)]
     mutated = chosen * (1.0 + 0.05 * rng.random((MUTATED, 1))) * (1.0 + 0.02 * rng.random((MUTATED, p)))
-    return np.vstack([own, mutated]), f"training ({len(own)}) and changed ({MUTATED})"
+    return np.vstack([own, mutated]), f"{len(own)} training, {MUTATED} changed"
