@@ -89,7 +89,8 @@ def _of_study(path: Path) -> tuple[Finding, ...]:
             False, f"{path.name} was changed by another program: {altered} does not bear its seal."
         )
     else:
-        whole = Finding(True, f"{path.name} is as Scutcher wrote it, with a log of {len(log):,} decisions.")
+        decisions = count_of(len(log), "decision")
+        whole = Finding(True, f"{path.name} is as Scutcher wrote it, with a log of {decisions}.")
     sources = [_of_source(data) for data in state.datasets]
     return (whole, *sources, *(_of_fit(state, model) for model in state.models))
 

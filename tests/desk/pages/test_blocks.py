@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
 from scutcher.demo.sets import demo_set
+from scutcher.desk.painting.share_bars import FOOT, ShareBars
 from scutcher.study.document.commands.data import BringIn
 from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
 
@@ -54,6 +55,19 @@ class Blocks(WindowCase):
             self.assertAlmostEqual(sum(piece.share for piece in bar.pieces), 1.0, places=6)
         self.page._set_held_out("held")
         self.assertTrue(all(bar.pieces[0].kind == "held out" for bar in self.page.bars.bars))
+
+    def test_the_key_of_the_shares_is_whole_where_they_are_narrow(self):
+        bars = ShareBars()
+        self.addCleanup(bars.deleteLater)
+        bars.show_bars(self.page.bars.bars)
+        bars.resize(394, 120)
+        bars.show()
+        settle()
+        shown = pixels(bars)[-int(FOOT) + 2 :]
+        ground = shown[-1, -1]
+        inked = np.flatnonzero((shown != ground).any(axis=(0, 2)))
+        self.assertGreater(inked[0], 2)
+        self.assertLess(inked[-1], shown.shape[1] - 3)
 
     def test_a_cell_opens_its_scatter(self):
         view = self.page.check

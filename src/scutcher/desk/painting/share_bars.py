@@ -17,9 +17,13 @@ KINDS = (
     ("own", "its own"),
     ("left over", "left over"),
 )
-OWN = "#C9BCA0"
+OWN, LATER = "#C9BCA0", "#4A5A98"
+"""Of a table's own components, and of common ones after the first."""
 LEAST = 14.0
 """Pixels of a line of words."""
+
+KEY = 32
+"""Pixels beside the words of each entry of the key."""
 
 
 class ShareBars(QWidget):
@@ -97,7 +101,9 @@ class ShareBars(QWidget):
         painter.drawText(QRectF(8, area.top() + half - 1, NAME - 12, half), side, bar.size)
 
     def _key(self, painter: QPainter) -> None:
-        metrics, left, top = painter.fontMetrics(), NAME, self.height() - FOOT + 4.0
+        metrics, top = painter.fontMetrics(), self.height() - FOOT + 4.0
+        whole = sum(metrics.horizontalAdvance(words) + KEY for _, words in KINDS)
+        left = max(min(NAME, self.width() - whole), 8.0)  # under the names where there is no room beside them
         for kind, words in KINDS:
             painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
             painter.setBrush(brush_of(kind, ""))
@@ -105,15 +111,13 @@ class ShareBars(QWidget):
             painter.setPen(QColor(colours.MUTED))
             wide = metrics.horizontalAdvance(words)
             painter.drawText(QRectF(left + 16, top - 3, wide + 4, 18), Qt.AlignmentFlag.AlignVCenter, words)
-            left += wide + 32
+            left += wide + KEY
 
 
 def brush_of(kind: str, name: str) -> QBrush:
     """The colour of a kind; hatched where only some tables share it."""
     if kind in ("common", "held out"):
-        colour = QColor(colours.ACCENT if not name.startswith("C2") else colours.RANGE).lighter(100)
-        return QBrush(QColor("#4A5A98") if name.startswith(("C2", "C3", "C4")) else colour)
+        return QBrush(QColor(LATER if name.startswith(("C2", "C3", "C4")) else colours.ACCENT))
     if kind == "shared":
-        brush = QBrush(QColor(colours.ACCENT), Qt.BrushStyle.BDiagPattern)
-        return brush
+        return QBrush(QColor(colours.ACCENT), Qt.BrushStyle.BDiagPattern)
     return QBrush(QColor(OWN if kind == "own" else colours.PAPER))
