@@ -60,7 +60,7 @@ class WindowCase(unittest.TestCase):
             later = mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300)
             later.start()
             self.addCleanup(later.stop)
-        self.window = Window(self.study())
+        self.window = Window(self.study(), first=self.first_page)
         self.addCleanup(dispose, self.window)
         self.window.show()
         if self.first_page != self.window.stack.current:

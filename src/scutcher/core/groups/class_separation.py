@@ -72,10 +72,25 @@ def neighbour_accuracy(values: Floats, codes: Integers, groups: Integers, neighb
     ----------
     Fix & Hodges, USAF School of Aviation Medicine report 4 (1951).
     """
+    hits = neighbour_hits(values, codes, groups, neighbours)
+    return float("nan") if hits is None else float(np.nanmean(hits))
+
+
+def neighbour_hits(values: Floats, codes: Integers, groups: Integers, neighbours: int = 1) -> Floats | None:
+    """Of each sample 1 where its nearest others are of its class, 0 where not, (n,); NaN without a class.
+
+    None where there are fewer than two classes or groups, or too many samples. Arguments as above.
+    """
     known = codes >= 0
     x, c, g = values[known], codes[known], groups[known]
     if len(np.unique(c)) < 2 or len(np.unique(g)) < 2 or len(x) > MOST_SAMPLES:
-        return float("nan")
+        return None
+    found = np.full(len(values), np.nan)
+    found[known] = _hits(x, c, g, neighbours)
+    return found
+
+
+def _hits(x: Floats, c: Integers, g: Integers, neighbours: int) -> Floats:
     x = x - x.mean(axis=0)
     squares = np.einsum("ij,ij->i", x, x)
     away = squares[:, np.newaxis] + squares - 2.0 * (x @ x.T)
@@ -83,15 +98,15 @@ def neighbour_accuracy(values: Floats, codes: Integers, groups: Integers, neighb
     nearest = np.argsort(away, axis=1, kind="stable")[:, :neighbours]
     votes = c[nearest]
     if neighbours == 1:
-        return float((votes[:, 0] == c).mean())
-    right = 0
+        return np.asarray(votes[:, 0] == c, dtype=np.float64)
+    right = np.zeros(len(x))
     for row, candidates in enumerate(votes):
         seen = candidates[np.isfinite(away[row, nearest[row]])]  # all there are, where more are asked for
         found, counts = np.unique(seen, return_counts=True)
         best = set(found[counts == counts.max()].tolist())
         winner = next(int(code) for code in seen if int(code) in best)
-        right += winner == c[row]
-    return right / len(x)
+        right[row] = winner == c[row]
+    return right
 
 
 def no_information_rate(codes: Integers) -> float:

@@ -108,13 +108,15 @@ def segment_models(
 
 
 def turned_onto(loadings: Floats, full: Floats) -> Floats:
-    """The rotation R, (k, k), for which `loadings R` is nearest to `full`, both (p, k).
+    """The rotation R, (k, l), for which `loadings R` is nearest to `full`: (p, k) and (p, l).
+
+    Where k and l differ, its rows or columns are orthonormal, whichever are fewer.
 
     References
     ----------
     Schönemann, Psychometrika 31 (1966) 1–10 (orthogonal Procrustes).
     """
-    left, _, right = np.linalg.svd(loadings.T @ full)
+    left, _, right = np.linalg.svd(loadings.T @ full, full_matrices=False)
     rotation: Floats = left @ right
     return rotation
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QSize
@@ -37,9 +38,11 @@ ICON = QSize(64, 48)
 class Compare(Popover):
     """One row for each model; two chosen rows are compared as text."""
 
-    def __init__(self, window: QWidget, desk: Desk) -> None:
+    def __init__(
+        self, window: QWidget, desk: Desk, side_by_side: Callable[[str, str], object] = lambda a, b: None
+    ) -> None:
         super().__init__(window, "Models of this study")
-        self.desk = desk
+        self.desk, self._side_by_side = desk, side_by_side
         models = desk.study.state.named
         differing = differences([model.recipe for model in models])
         used = [key for key in FIGURES if any(model.figure(key) is not None for model in models)]
@@ -61,13 +64,16 @@ class Compare(Popover):
         self.text.setFixedHeight(150)
         self.text.setPlaceholderText("Choose one model to read its recipe, or two to see what differs.")
         take, close = QPushButton("Take this recipe"), QPushButton("Close")
-        take.setObjectName("primary")
+        self.beside = QPushButton("Side by side")
+        self.beside.setObjectName("primary")
+        self.beside.setToolTip("Two chosen models beside each other; of one, beside the one of now")
+        self.beside.clicked.connect(self._put_beside)
         take.clicked.connect(self._take)
         close.clicked.connect(self.dismiss)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
-        buttons.addWidget(close)
-        buttons.addWidget(take)
+        for button in (close, take, self.beside):
+            buttons.addWidget(button)
         self.column.addWidget(self.table)
         self.column.addWidget(self.text)
         self.column.addLayout(buttons)
@@ -83,6 +89,14 @@ class Compare(Popover):
             self.text.setPlainText(text_difference(shelf[chosen[0]], shelf[chosen[1]]))
         elif chosen:
             self.text.setPlainText(recipe_text(shelf[chosen[0]].recipe))
+
+    def _put_beside(self) -> None:
+        chosen = [self.desk.study.state.named[row].id for row in self._chosen()[:2]]
+        current = self.desk.study.state.current
+        if len(chosen) < 2:
+            chosen = [current, *(key for key in chosen if key != current)]
+        self.dismiss()
+        self._side_by_side(chosen[0], chosen[1] if len(chosen) > 1 else "")
 
     def _take(self) -> None:
         chosen, shelf = self._chosen(), self.desk.study.state.named

@@ -149,9 +149,20 @@ class Papers:
         if not self.desk.study.state.named:
             self.desk.say(InputError("The shelf is empty.", "Put a model by first (B)."))
             return None
-        table = Compare(self.window, self.desk)
+        table = Compare(self.window, self.desk, self.side_by_side)
         table.open_at(self.trail.shelf.compare, above=True)
         return table
+
+    def side_by_side(self, a: str = "", b: str = "") -> None:
+        """Two models beside each other: by their ids, or the one of now and the last that was put by."""
+        from scutcher.desk.pages.compare.page import ComparePage
+
+        state = self.desk.study.state
+        others = [model.id for model in reversed(state.models) if model.id not in (a or state.current, "")]
+        if self.desk.moment.found is None or not others:
+            self.desk.say(InputError("There is only one model.", "Put it by (B), and change it."))
+            return
+        self.stack.put_over(ComparePage(self.desk, a or state.current, b or others[0]))
 
     def try_several(self) -> None:
         """Try a grid of treatments behind, and compare the outcomes."""

@@ -59,12 +59,13 @@ MORE_KEYS = {"Redo": ("Ctrl+Y",)}
 class Window(QMainWindow):
     """One study in one window.
 
-    With `filled` False it can be shown before the model and the page are there; `fill` brings them.
+    With `filled` False it can be shown before the model and the page are there; `fill` brings them. `first`
+    is the page that it begins with.
     """
 
     closed = Signal()
 
-    def __init__(self, study: Study, filled: bool = True) -> None:
+    def __init__(self, study: Study, filled: bool = True, first: str = FIRST_PAGE) -> None:
         super().__init__()
         self.setObjectName("window")
         self.resize(*SIZE)
@@ -86,7 +87,7 @@ class Window(QMainWindow):
         self.topbar = TopBar(self.desk, self.finder, pages)
         self.trail = Trail(self.desk)
         self.bottom = BottomBar(self.desk)
-        self.stack = PageStack(self.desk, StartPaper(self.opening), pages, FIRST_PAGE)
+        self.stack = PageStack(self.desk, StartPaper(self.opening), pages, first)
         anchor = self.bottom.set_aside
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import
@@ -134,6 +135,7 @@ class Window(QMainWindow):
         self.trail.columns_clicked.connect(self.papers.show_columns)
         self.trail.add_requested.connect(self.papers.add_treatment)
         self.trail.shelf.compare_requested.connect(self.papers.compare)
+        self.trail.shelf.beside_requested.connect(lambda key: self.papers.side_by_side("", key))
         self.trail.shelf.rename_requested.connect(
             lambda place: self.acting.rename_model(self.trail.shelf, place)
         )

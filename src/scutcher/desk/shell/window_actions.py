@@ -153,6 +153,8 @@ def _on_models(window: Parts) -> tuple[Action, ...]:
         Action("Keep one component fewer", "Alt+Left", lambda: window.bottom.step(-1), MODEL, "rank"),
         Action("Put the model by on the shelf", "B", shelf.put, MODEL, "keep, bookmark"),
         Action("Compare the models on the shelf", "Shift+B", papers.compare, MODEL),
+        Action("Two models side by side", "Ctrl+B", papers.side_by_side, MODEL, "compare, turned, "
+               "Procrustes, which is better"),
         Action("Open a recipe…", "", recipes.ask_open, MODEL, "import, toml, load"),
         Action("Save the recipe…", "", recipes.ask_save, MODEL, "export, toml"),
         Action("Save the model (model.json)…", "", recipes.ask_save_model, MODEL, "export, json"),

@@ -130,7 +130,12 @@ class ShelfRow(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """What can be done with a model on the shelf."""
         menu = QMenu(self)
-        for word, what in (("Open", "open"), ("Rename…", "rename"), ("Delete", "delete")):
+        for word, what in (
+            ("Open", "open"),
+            ("Beside the one of now", "beside"),
+            ("Rename…", "rename"),
+            ("Delete", "delete"),
+        ):
             menu.addAction(word).triggered.connect(lambda _=False, what=what: self.asked.emit(what))
         menu.popup(event.globalPos())
 
@@ -140,6 +145,8 @@ class Shelf(QFrame):
 
     rename_requested = Signal(int)
     compare_requested = Signal()
+    beside_requested = Signal(str)
+    """With the id of the model to be put beside the one of now."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -223,6 +230,8 @@ class Shelf(QFrame):
     def _asked(self, what: str, place: int) -> None:
         if what == "open":
             self.open(place)
+        elif what == "beside":
+            self.beside_requested.emit(self.desk.study.state.shelf[place].id)
         elif what == "rename":
             self.rename_requested.emit(place)
         else:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 
 from PySide6.QtCore import QItemSelectionModel, Qt
-from PySide6.QtWidgets import QTableWidget, QTableWidgetItem, QWidget
+from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from scutcher.charts.words import significant, with_minus
 from scutcher.desk.widgets.panel import quiet_table
@@ -48,7 +48,14 @@ class FiguresTable(QTableWidget):
         for place, row in enumerate(whole):
             for column, value in enumerate(row):
                 self.put(place, column, value)
-        self.resizeColumnsToContents()
+        if self.horizontalHeader().sectionResizeMode(0) != QHeaderView.ResizeMode.Stretch:
+            self.resizeColumnsToContents()
+
+    def stretch_first(self) -> None:
+        """The first column takes what the others leave."""
+        for column in range(self.columnCount()):
+            mode = QHeaderView.ResizeMode.ResizeToContents if column else QHeaderView.ResizeMode.Stretch
+            self.horizontalHeader().setSectionResizeMode(column, mode)
 
     def choose_row(self, row: int) -> None:
         """Select one row, whatever keys are held: `selectRow` takes Shift for "up to here"."""

@@ -15,7 +15,6 @@ from scutcher.core.recipes.recipe import (
     ModelSettings,
     Recipe,
     ScaleSettings,
-    Settings,
     Step,
     ValidateSettings,
 )
@@ -73,7 +72,7 @@ class ScaleBy:
 
     def label(self, state: State) -> str:
         ordered = state.table is not None and state.table.axis.ordered
-        return "Scaling: " + _from_to(state.recipe.scaling_for(ordered), self.settings)
+        return "Scaling: " + from_to(state.recipe.scaling_for(ordered), self.settings)
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, scale=self.settings))
@@ -108,7 +107,7 @@ class ChangeStep:
 
     def label(self, state: State) -> str:
         before = _steps(state, self.place)[self.place].parameters
-        return f"{_called(state, self.place)}: {_from_to(before, self.parameters)}"
+        return f"{_called(state, self.place)}: {from_to(before, self.parameters)}"
 
     def apply(self, state: State) -> State:
         steps = _steps(state, self.place)
@@ -170,7 +169,7 @@ class ValidateBy:
     settings: ValidateSettings
 
     def label(self, state: State) -> str:
-        return "Validation: " + _from_to(state.recipe.validate, self.settings)
+        return "Validation: " + from_to(state.recipe.validate, self.settings)
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, validate=self.settings))
@@ -183,7 +182,7 @@ class ModelBy:
     settings: ModelSettings
 
     def label(self, state: State) -> str:
-        return "Model: " + _from_to(state.recipe.model, self.settings)
+        return "Model: " + from_to(state.recipe.model, self.settings)
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, model=self.settings))
@@ -210,7 +209,7 @@ class LimitBy:
     settings: LimitSettings
 
     def label(self, state: State) -> str:
-        return "Limits: " + _from_to(state.recipe.limits, self.settings)
+        return "Limits: " + from_to(state.recipe.limits, self.settings)
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, limits=self.settings))
@@ -223,7 +222,7 @@ class GroupBy:
     settings: GroupSettings
 
     def label(self, state: State) -> str:
-        return "Groups: " + _from_to(state.recipe.groups, self.settings)
+        return "Groups: " + from_to(state.recipe.groups, self.settings)
 
     def apply(self, state: State) -> State:
         return with_recipe(state, changed(state.recipe, groups=self.settings))
@@ -271,13 +270,13 @@ def _check_belong(step: Step, parameters: Parameters) -> None:
         )
 
 
-def _from_to(before: Parameters | Settings, after: Parameters | Settings) -> str:
-    """`window 15 → 21, degree 2 → 3`."""
+def from_to(before: msgspec.Struct, after: msgspec.Struct) -> str:
+    """What differs: `window 15 → 21, degree 2 → 3`."""
     words = list(_differences(before, after))
     return ", ".join(words) or "as before"
 
 
-def _differences(before: Parameters | Settings, after: Parameters | Settings) -> Iterator[str]:
+def _differences(before: msgspec.Struct, after: msgspec.Struct) -> Iterator[str]:
     old, new = msgspec.to_builtins(before), msgspec.to_builtins(after)
     for name, value in new.items():
         if old.get(name) != value:

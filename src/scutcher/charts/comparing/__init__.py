@@ -1,0 +1,1 @@
+"""What is shown of two models side by side."""
