@@ -139,7 +139,8 @@ class WindowCase(unittest.TestCase):
         """Wait for something that happens behind, longer than a busy machine takes."""
         end = time.monotonic() + PATIENCE
         while not true() and time.monotonic() < end:
-            QTest.qWait(20)
+            QApplication.processEvents()
+            time.sleep(0.01)  # unlike QTest.qWait it lets the threads behind go on
         self.assertTrue(true())
 
     def wait_for_reading(self) -> None:

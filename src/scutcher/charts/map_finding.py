@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.charts.pixels import structures
+from scutcher.charts.words import Pieces
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.joint_distance import fit_joint_scale
 from scutcher.core.images.masking import areas
@@ -21,8 +22,6 @@ LEAST, GAMMA = 4, 0.05
 
 CLEAR = 0.75
 """Simplified silhouette above which touching pixels are two things and not one."""
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 
 @dataclass(frozen=True, eq=False)

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+
+Pieces = Sequence[tuple[str, tuple[int, ...]]]
+"""A sentence in pieces, each with the rows of the table that it stands for: those can be clicked."""
 
 
 def with_minus(text: str) -> str:

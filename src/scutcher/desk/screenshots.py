@@ -18,6 +18,7 @@ from scutcher.charts.overlays import Overlays
 from scutcher.charts.pixels import Subject
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.component_model import explained
+from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.treatments import treatment
 from scutcher.core.validation.evidence import KEYS
 from scutcher.core.words import count_of
@@ -27,7 +28,7 @@ from scutcher.desk.actions.add_treatment import suggested
 from scutcher.desk.shell.start import application, demo_study, dispose
 from scutcher.desk.shell.window import Window
 from scutcher.files.safely import make_folder, write_text
-from scutcher.study.document.commands.recipe import AddStep, KeepComponents
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents, UseRecipe
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -147,6 +148,23 @@ def write_blocks_picture(folder: Path) -> Path:
         window.show_page("Blocks")
         page: Any = window.view("Blocks")
         patiently(lambda: page.checked is not None)
+    return path
+
+
+def write_compare_picture(folder: Path) -> Path:
+    """Draw two treatments of the lots side by side, the wet lot picked."""
+    path = folder / "compare.png"
+    with pictured("intake-nir", path) as window:
+        for method, name in (("snv", "SNV"), ("extended-msc", "extended MSC")):
+            plain = {"treat": [{"method": method}], "model": {"components": 5}}
+            window.desk.do(UseRecipe(recipe_from_plain(plain), name))
+            patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
+            if method == "snv":
+                window.trail.shelf.put()
+        window.papers.side_by_side()
+        page: Any = window.stack.over
+        patiently(lambda: page.work.compared is not None and not page.work.checking)
+        page.refresh()
     return path
 
 
@@ -329,6 +347,7 @@ def main() -> int:
         write_maps_picture(folder),
         write_series_picture(folder),
         write_blocks_picture(folder),
+        write_compare_picture(folder),
     ]:
         print(path)
     return 0

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from scutcher.charts.words import Pieces
 from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
 from scutcher.core.words import count_of
 from scutcher.study.results.block_results import odd_block
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 BELIEVED = 0.5
 """Held-out agreement below which a common component is not believed."""

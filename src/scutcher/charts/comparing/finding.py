@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from scutcher.charts.words import Pieces
 from scutcher.core.words import count_of
 from scutcher.study.evaluation.comparison import Comparison, Figure
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 WORDS = {
     "separation": {

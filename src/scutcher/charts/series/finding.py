@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from scutcher.charts.series.amounts import half_at, own_rows
 from scutcher.charts.series.windows import changes_said
+from scutcher.charts.words import Pieces
 from scutcher.core.series.evolving_rank import EvolvingRank
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.words import count_of
 from scutcher.study.evaluation.series import Series
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
 
 
 def finding(series: Series, found: Mixture | None, windows: EvolvingRank | None) -> Pieces:

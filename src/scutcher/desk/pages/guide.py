@@ -24,6 +24,7 @@ CHAPTERS = {
     "Samples": "samples.md",
     "Treat": "treat.md",
     "Rank": "rank.md",
+    "Compare": "compare.md",
     "Inspect": "inspect.md",
     "Groups": "groups.md",
     "Maps": "maps.md",

@@ -6,13 +6,12 @@ from collections.abc import Callable, Sequence
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
+from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
 from scutcher.desk.words import tip
-
-Pieces = Sequence[tuple[str, tuple[int, ...]]]
-"""Words, each with the rows of the table that they stand for."""
 
 Say = Callable[[Pieces], None]
 
@@ -31,19 +30,46 @@ class Finding(QLabel):
         self.setFixedHeight(TWO_LINES)  # whether it takes one or two: nothing below it moves
         self._desk = desk
         self._rows: list[tuple[int, ...]] = []
+        self._words: list[str] = []
         self.linkActivated.connect(self._on_link)
+
+    @property
+    def sentence(self) -> str:
+        """What it says, without markup."""
+        return "".join(self._words)
 
     def show_pieces(self, pieces: Pieces, more: Sequence[str] = ()) -> None:
         """Put another sentence in; its tooltip says more."""
-        self._rows = [rows for _, rows in pieces]
+        self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
         link = '<a href="{}" style="color:inherit;text-decoration:none"><b>{}</b></a>'
         words = (
             link.format(place, escape(text)) if rows else escape(text)
             for place, (text, rows) in enumerate(pieces)
         )
         self.setText("".join(words))
-        said = "".join(text for text, _ in pieces) + "\nClick what is bold to pick those samples"
+        said = self.sentence + "\nClick what is bold to pick those samples"
         self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The sentence can be copied."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction("Copy the sentence").triggered.connect(self.copy)
+        menu.popup(event.globalPos())
+
+    def copy(self) -> None:
+        """Put the sentence on the clipboard."""
+        QApplication.clipboard().setText(self.sentence)
 
     def _on_link(self, place: str) -> None:
         self._desk.selection.pick(self._rows[int(place)])
+
+
+def under(finding: Finding, body: QLayout, page: QWidget) -> None:
+    """Lay a page out: its finding at the top, the rest below."""
+    finding.setContentsMargins(4, 0, 4, 0)
+    layout = QVBoxLayout(page)
+    layout.setContentsMargins(8, 5, 8, 7)
+    layout.setSpacing(5)
+    layout.addWidget(finding)
+    layout.addLayout(body, 1)

@@ -14,12 +14,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.groups.class_models import ModelsView
 from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
-from scutcher.desk.widgets.finding import Finding, Pieces
+from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.panel import choice_words
 
 MODES = {

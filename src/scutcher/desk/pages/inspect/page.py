@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+import numpy as np
 from msgspec.structs import replace as replace_fields
 from PySide6.QtCore import QPoint, QSignalBlocker, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from scutcher.charts import colours
 from scutcher.charts.along import along
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
@@ -16,6 +18,7 @@ from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
 from scutcher.charts.overlays import distance_ghosts, with_overlays
+from scutcher.charts.page_findings.inspect import finding
 from scutcher.charts.sample_views import channel_run
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.treatment_effects import moved
@@ -30,6 +33,7 @@ from scutcher.desk.pages.inspect.score_menu import ScoreMenu
 from scutcher.desk.pages.inspect.strips import InspectStrips
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.widgets.finding import Finding, under
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.widgets.order_title import ask_order, offer_order
@@ -136,11 +140,12 @@ class InspectPage(PageView):
             left.addWidget(panel, share)
         right.addWidget(self.scores_panel, 370)
         right.addWidget(self.distances_panel, 300)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 7)
+        self.finding = Finding(self.desk)
+        layout = QHBoxLayout()
         layout.setSpacing(7)
         layout.addLayout(left, 66)
         layout.addLayout(right, 39)
+        under(self.finding, layout, self)
 
     def views(self) -> tuple[View, ...]:
         """Everything that draws a chart here."""
@@ -163,10 +168,19 @@ class InspectPage(PageView):
         self._remember(self._found, found)
         self._found = found
         self.strips.refresh()
+        self._show_finding()
         self._show_scores()
         self._show_distances()
         self._show_legend()
         self._show_cursor()
+
+    def _show_finding(self) -> None:
+        """Of what is kept; while a handle is held the sentence stays."""
+        state, found = self.desk.moment.state, self.desk.moment.found
+        if found is not None and not self.desk.moment.is_preview:
+            codes = colouring_of(state).codes[found.usable.rows]
+            codes = np.where(codes < colours.CONTINUOUS, codes, -1)
+            self.finding.show_pieces(finding(found, codes, self.desk.selection.look.pair))
 
     def _on_live(self, changed: frozenset[str]) -> None:
         """What comes of the validation is drawn where it belongs; all of it only where it judges samples."""
@@ -203,6 +217,7 @@ class InspectPage(PageView):
         if "along" in changed:
             self._show_distances()
         if "pair" in changed:
+            self._show_finding()
             self._show_scores()
             strips.refresh() if strips.shade_kind == "size" else strips.show_loadings()
         if "picked" in changed:

@@ -12,9 +12,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.map_files import outline
-from scutcher.charts.map_finding import Pieces, StrangeObject, finding, strange_objects
+from scutcher.charts.map_finding import StrangeObject, finding, strange_objects
 from scutcher.charts.maps import PictureMap
 from scutcher.charts.pixels import Subject
+from scutcher.charts.words import Pieces
 from scutcher.core.arrays import Booleans
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.page_findings.rank import finding
 from scutcher.charts.rank import Shares, by_variable, evidence_rows, fitted_measured, portraits, shares
 from scutcher.core.errors import InputError
 from scutcher.desk.actions.components import keep_components, preview_components
@@ -30,6 +31,7 @@ from scutcher.desk.painting.handle_plot import HandlePlot
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.finding import Finding, under
 from scutcher.desk.widgets.gestures import pick
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.words import Words
@@ -45,11 +47,12 @@ class RankPage(PageView):
         self.kind, self.below = "shares", "components"
         self._make_left()
         self._make_right()
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 7)
+        self.finding = Finding(desk)
+        layout = QHBoxLayout()
         layout.setSpacing(7)
         layout.addLayout(self._left(), 62)
         layout.addLayout(self._right(), 43)
+        under(self.finding, layout, self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking"} else None)
         follow(self, desk.selection, self._on_selection)
@@ -150,6 +153,8 @@ class RankPage(PageView):
         """Draw everything as the study is now."""
         moment = self.desk.moment
         found, state = moment.found, moment.state
+        if found is not None:
+            self.finding.show_pieces(finding(found, moment.checked))
         drawn = shares(found, moment.checked)
         table = self.kind == "table"
         self.shares_stack.setCurrentIndex(1 if table else 0)

@@ -17,19 +17,23 @@ from PySide6.QtWidgets import (
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.page_findings.samples import finding
 from scutcher.charts.signals import signals
 from scutcher.charts.variables import correlation_picture, sample_picture, scatter
 from scutcher.core.arrays import Integers
+from scutcher.core.data.findings import findings
 from scutcher.core.words import count_of
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
 from scutcher.desk.pages.samples.variables import Variables
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.finding import Finding, under
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper
@@ -37,6 +41,9 @@ from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.data import AverageReplicates
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
+
+LOOKS = 8
+"""Passes over the values that looking them over takes."""
 
 
 class SamplesPage(PageView):
@@ -59,11 +66,13 @@ class SamplesPage(PageView):
             lower.addWidget(page)
         self.lower_stack = lower
         left.addWidget(lower, 42)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 7)
+        self.finding = Finding(desk)
+        self._looked_over = KeptBehind(desk, "samples findings", findings, self._show_finding)
+        layout = QHBoxLayout()
         layout.setSpacing(7)
         layout.addLayout(left, 56)
         layout.addWidget(self.roster_panel, 49)
+        under(self.finding, layout, self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
         follow(self, desk.selection, self._on_selection)
@@ -200,8 +209,20 @@ class SamplesPage(PageView):
         every = (self.view, self.image_view, self.scatter_view, self.correlation_view)
         return tuple(view for view in every if view.isVisible())
 
+    def _show_finding(self) -> None:
+        """What was brought in, in a sentence; of much data once it has been looked over."""
+        state = self.desk.study.state
+        table = state.table
+        if table is None:
+            return
+        size = LOOKS * table.values.size
+        found = self._looked_over.of(table, (table, state.colour_by), size)
+        if found is not None:
+            self.finding.show_pieces(finding(table, state.colour_by, found))
+
     def refresh(self) -> None:
         """Show the study as it is."""
+        self._show_finding()
         state = self.desk.study.state
         chart = signals(state, None, 0, self.means, self.offset)
         self.signals_panel.describe(chart)

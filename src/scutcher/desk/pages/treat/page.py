@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.page_findings.treat import finding, of_ends
 from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.signals import stage_name, stage_of
 from scutcher.charts.treatment_effects import (
@@ -23,6 +24,7 @@ from scutcher.charts.treatment_effects import (
     with_inside,
 )
 from scutcher.core.errors import InputError
+from scutcher.core.validation.segments import group_codes
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -33,6 +35,7 @@ from scutcher.desk.pages.treat.effects import EffectsTable
 from scutcher.desk.pages.try_several.page import TrySeveral
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.finding import Finding, under
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, paper
@@ -129,11 +132,12 @@ class TreatPage(PageView):
         right.addWidget(self.scaling, 10)
         right.addWidget(self.effects_panel)
         right.addWidget(self.scores_panel, 20)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 7)
+        self.finding = Finding(self.desk)
+        layout = QHBoxLayout()
         layout.setSpacing(7)
         layout.addLayout(left, 66)
         layout.addLayout(right, 39)
+        under(self.finding, layout, self)
 
     def views(self) -> tuple[StripView | PlaneView, ...]:
         """Everything that draws a chart here."""
@@ -270,6 +274,7 @@ class TreatPage(PageView):
     def _show_effects(self, place: int) -> None:
         found = self._found
         if found is None or not 0 <= place < self._steps:
+            self.finding.show_pieces(of_ends(place < 0, self._steps) if found is not None else [])
             return
         self.without.want(found, place)
         checked = self._shown.checked
@@ -286,6 +291,9 @@ class TreatPage(PageView):
             self._figures,
         )
         behind = self.without.busy or self.desk.live.checking is not None
+        groups = len(np.unique(group_codes(found.treated)))
+        name = found.recipe.treat[place].treatment.name
+        self.finding.show_pieces(finding(name, shown, groups, bool(behind)))
         self.effects.show_effects(shown, awaited(self._shown.state, found) if behind else frozenset())
         inside = self._inside(found, place)
         codes = colouring_of(self._shown.state).codes[found.usable.rows]

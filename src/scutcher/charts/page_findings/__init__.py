@@ -1,0 +1,1 @@
+"""What each page finds, in one sentence; never more than the evidence."""

@@ -1,0 +1,79 @@
+"""The sentence at the top of the pages: it follows the study, its bold words pick, it can be copied."""
+
+import unittest
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QApplication, QMenu
+
+from scutcher.study.document.commands.classes import ColourBy
+from scutcher.study.document.commands.recipe import KeepComponents, SwitchStep
+from scutcher.study.document.commands.samples import SetAside
+from tests.desk.driving import WindowCase, settle
+
+
+class Findings(WindowCase):
+    def sentence(self, page):
+        self.window.show_page(page)
+        settle()
+        return self.window.view(page).finding.sentence
+
+    def test_inspect_follows_classes_and_samples(self):
+        first = self.sentence("Inspect")
+        self.assertIn("L30-2", first)
+        self.desk.do(ColourBy(""))
+        settle()
+        self.assertNotIn("class", self.sentence("Inspect"))
+        self.desk.do(SetAside(tuple(self.row(f"L30-{scan}") for scan in (1, 2, 3)), "oil"))
+        settle()
+        self.assertNotIn("L30-2", self.sentence("Inspect"))
+
+    def test_bold_words_pick(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+        place = next(place for place, rows in enumerate(finding._rows) if self.row("L30-1") in rows)
+        finding.linkActivated.emit(str(place))
+        settle()
+        self.assertIn(self.row("L30-1"), self.look.picked)
+
+    def test_the_sentence_can_be_copied(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+        asked = QContextMenuEvent(
+            QContextMenuEvent.Reason.Mouse, QPoint(5, 5), finding.mapToGlobal(QPoint(5, 5))
+        )
+        QApplication.sendEvent(finding, asked)
+        menu = next(one for one in finding.findChildren(QMenu) if one.isVisible())
+        menu.actions()[0].trigger()
+        menu.close()
+        self.assertEqual(QApplication.clipboard().text(), finding.sentence)
+
+    def test_samples_and_rank(self):
+        self.assertTrue(self.sentence("Samples").startswith("144 samples of 4 classes, 700 channels"))
+        self.assertIn("4 components are kept", self.sentence("Rank"))
+        self.desk.do(KeepComponents(6))
+        settle()
+        self.assertIn("6 components are kept", self.sentence("Rank"))
+
+    def test_treat_speaks_of_the_chosen_knot(self):
+        self.sentence("Treat")
+        self.desk.selection.change(stage=1)
+        self.assertTrue(self.sentence("Treat").startswith("Standard normal variate: it moves classes apart"))
+        self.desk.selection.change(stage=0)
+        self.assertIn("as they were brought in", self.sentence("Treat"))
+        self.desk.do(SwitchStep(0, False))
+        self.desk.selection.change(stage=2)
+        self.assertIn("Centring and scaling", self.sentence("Treat"))
+
+    def test_it_stays_while_the_handle_is_held(self):
+        before = self.sentence("Inspect")
+        bars = self.window.bottom.bars
+        places = [QPoint(round(bars.handle_x(k)), 20) for k in (4, 3, 2)]
+        self.drag(bars, places, release=False)
+        self.assertEqual(self.window.view("Inspect").finding.sentence, before)
+        self.drag(bars, places[-1:] * 2)
+        self.assertEqual(self.window.view("Inspect").finding.textFormat(), Qt.TextFormat.RichText)
+
+
+if __name__ == "__main__":
+    unittest.main()
