@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QPushButton,
+    QSizePolicy,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -27,6 +28,9 @@ from scutcher.desk.widgets.panel import quiet_table
 from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import ScaleBy
 from scutcher.study.evaluation.evaluation import Evaluation
+
+LEAST = 96
+"""Pixels of the table of spreads, where there is little room."""
 
 CENTRES = {"mean": "by the mean", "median": "by the median", "none": "not centred"}
 SCALES = {
@@ -119,6 +123,8 @@ class ScalingPanel(QFrame):
         self.model = SpreadTable(self)
         self.table.setModel(self.model)
         quiet_table(self.table)
+        self.table.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
+        self.table.setMinimumHeight(LEAST)
         header = self.table.horizontalHeader()
         header.setStretchLastSection(False)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)

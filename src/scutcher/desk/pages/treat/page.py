@@ -129,7 +129,7 @@ class TreatPage(PageView):
         left.addWidget(self.after_panel, 255)
         left.addWidget(self.ratio_panel, 160)
         right.addWidget(self.form_panel)
-        right.addWidget(self.scaling, 10)
+        right.addWidget(self.scaling, 18)
         right.addWidget(self.effects_panel)
         right.addWidget(self.scores_panel, 20)
         self.finding = Finding(self.desk)
