@@ -9,7 +9,7 @@ from scutcher.charts.blocks.consensus import cell, consensus, pairs_of
 from scutcher.charts.blocks.finding import finding
 from scutcher.charts.blocks.shares import numbers, share_bars
 from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_rows, why_strip
-from scutcher.charts.report_blocks import blocks_section
+from scutcher.charts.report.blocks import blocks_section
 from scutcher.core.blocks.matching import BlockSource, match
 from scutcher.core.data.table import ClassColumn
 from scutcher.core.errors import ModelError

@@ -12,8 +12,9 @@ from scutcher.charts import colours
 from scutcher.charts.map_files import outline
 from scutcher.charts.map_finding import finding, peaks, strange_objects
 from scutcher.charts.maps import PictureMap, robust_range
-from scutcher.charts.report import Report, document_of, write_report
-from scutcher.charts.report_document import Heading, Paragraph, Picture
+from scutcher.charts.report.contents import document_of, write_report
+from scutcher.charts.report.document import Paragraph, Picture
+from scutcher.charts.report.material import Report
 from scutcher.core.data.table import PropertyColumn
 from scutcher.core.images.masking import areas
 from scutcher.demo.belt_scan import TWINE_AT
@@ -158,11 +159,10 @@ class WhatIsStrange(unittest.TestCase):
 
     def test_the_report_has_maps(self):
         report = Report(self.state, self.found, self.checked, ())
-        parts = document_of(report).parts
-        start = next(k for k, part in enumerate(parts) if part == Heading("Maps"))
-        self.assertIsInstance(parts[start + 1], Paragraph)
-        self.assertIn("43 pixels", parts[start + 1].words)
-        pictures = [part for part in parts[start:] if isinstance(part, Picture)]
+        parts = next(one for one in document_of(report).sections if one.title == "Maps").parts
+        self.assertIsInstance(parts[0], Paragraph)
+        self.assertIn("43 pixels", parts[0].words)
+        pictures = [part for part in parts if isinstance(part, Picture)]
         self.assertEqual(len(pictures), 4)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "report.html"
@@ -174,8 +174,8 @@ class WhatIsStrange(unittest.TestCase):
     def test_without_pixels_no_maps(self):
         study = demo_study("practice")
         found = Evaluator().evaluate(study.state.table, study.state.recipe)
-        parts = document_of(Report(study.state, found, check(found), ())).parts
-        self.assertNotIn(Heading("Maps"), parts)
+        sections = document_of(Report(study.state, found, check(found), ())).sections
+        self.assertNotIn("Maps", [one.title for one in sections])
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ import numpy as np
 from scutcher.charts.along import along
 from scutcher.charts.distances import run_order
 from scutcher.charts.emphasis import colouring_of
-from scutcher.charts.report_series import series_section
+from scutcher.charts.report.series import series_section
 from scutcher.charts.series.difference import Stretch, compared, difference
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import best_rows, triangle

@@ -23,6 +23,9 @@ MARKERS: dict[str, Any] = {
     "cross": "X",
     "bar": ((-0.2, -0.55), (0.2, -0.55), (0.2, 0.55), (-0.2, 0.55), (-0.2, -0.55)),
 }
+HEAVY, UNDER = 20_000, 1.5
+"""Points of lines that a light figure draws as dots; what lies below that level becomes one picture."""
+
 Ends = tuple[float | None, float | None]
 
 KINDS = (".svg", ".pdf", ".eps", ".tif", ".tiff", ".png")
@@ -53,6 +56,8 @@ class Figure:
         The level axis runs from right to left, as wavenumbers do.
     names : tuple of (x, y, text)
         Beside marks, apart from each other.
+    light : bool
+        Many long lines are drawn as dots in a vector file too: they would weigh more than all the rest.
     """
 
     width: float = SINGLE
@@ -67,6 +72,7 @@ class Figure:
     y_range: Ends = (None, None)
     reverse: bool = False
     names: tuple[tuple[float, float, str], ...] = ()
+    light: bool = False
 
 
 def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> None:
@@ -99,9 +105,24 @@ def svg_text(chart: Chart, figure: Figure) -> str:
     out = StringIO()
     drawn = draw(chart, figure)
     with _real_letters():
-        drawn.savefig(out, format="svg", metadata=_no_date(".svg"))
+        drawn.savefig(out, format="svg", metadata=_no_date(".svg"), dpi=figure.dots)
     text = out.getvalue()
     return text[text.index("<svg") :]
+
+
+def class_marker_path(code: int) -> str:
+    """The marker of a class as the path of an SVG, about two units across, y downwards."""
+    from matplotlib.markers import MarkerStyle
+
+    style = MarkerStyle(MARKERS[colours.class_shape(code)])
+    path = style.get_path().transformed(style.get_transform())
+    outlines = [np.asarray(one, dtype=np.float64) for one in path.to_polygons(closed_only=False)]
+    reach = max(float(np.abs(outline).max()) for outline in outlines)
+    words = (
+        "M" + "L".join(f"{x:.3f} {y:.3f}" for x, y in (outline / [reach, -reach]).tolist()) + "Z"
+        for outline in outlines
+    )
+    return " ".join(words)
 
 
 def _no_date(suffix: str) -> dict[str, Any] | None:
@@ -155,6 +176,10 @@ def _draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
     _dress(axes, chart, figure)
     _draw_background(axes, chart)
     handles = _draw_lines(axes, chart)
+    if figure.light and chart.lines is not None and chart.lines.ys.size > HEAVY:
+        for line in handles:
+            line.set_zorder(UNDER - 0.1)
+        axes.set_rasterization_zorder(UNDER)
     _draw_areas(axes, chart)
     _draw_marks(axes, chart)
     for curve in chart.curves:

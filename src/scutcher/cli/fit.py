@@ -59,6 +59,7 @@ def _fit(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import write_study
     from scutcher.cli.unmix import unmix_table
     from scutcher.core.validation.segments import make_segments
+    from scutcher.study.document.state import Source
     from scutcher.study.evaluation.checks import check, with_slow_lines
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.results.fit_results import write_fit
@@ -79,7 +80,8 @@ def _fit(options: argparse.Namespace) -> int:
     checked = check(found)
     if recipe.validate.scheme != "none":
         checked = with_slow_lines(found, checked)
-    for path in write_fit(options.out, found, checked, seconds, options.full):
+    source = Source(paths=tuple(str(path) for path in options.data))
+    for path in write_fit(options.out, found, checked, seconds, options.full, source):
         print(path)
     if options.study is not None:
         study = write_study(options.study, table, recipe, options.data, role_pairs(options), options.resample)

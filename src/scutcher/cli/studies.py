@@ -37,6 +37,17 @@ def study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
     return state, log
 
 
+def study_seal(path: Path) -> tuple[str, str]:
+    """The seal of the last decision of a study file, and what in it was changed by another program."""
+    from scutcher.study.storage.study_file import StudyFile
+
+    file = StudyFile.open(path)
+    try:
+        return file.log_seal(), file.altered
+    finally:
+        file.close()
+
+
 def model_of_study(path: Path) -> SavedModel:
     """The model of a study, fitted and validated anew."""
     from scutcher.study.evaluation.checks import validated

@@ -29,7 +29,9 @@ from scutcher.desk.shell.start import application, demo_study, dispose
 from scutcher.desk.shell.window import Window
 from scutcher.files.safely import make_folder, write_text
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents, UseRecipe
+from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.report_settings import ReportSettings
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.results.fit_results import write_fit
@@ -165,6 +167,19 @@ def write_compare_picture(folder: Path) -> Path:
         page: Any = window.stack.over
         patiently(lambda: page.work.compared is not None and not page.work.checking)
         page.refresh()
+    return path
+
+
+def write_report_picture(folder: Path) -> Path:
+    """Draw the Report page: the pages of the lots, with a question and an author."""
+    path = folder / "report.png"
+    with pictured("intake-nir", path) as window:
+        patiently(lambda: window.desk.live.checking is None and window.desk.moment.checked is not None)
+        asked = "Do the lots of this season differ by retting, and which do not belong?"
+        window.desk.do(ReportBy(ReportSettings(author="M. Aster, intake laboratory", question=asked)))
+        window.show_page("Report")
+        page: Any = window.view("Report")
+        patiently(lambda: page.work.made is not None and not page.work.busy)
     return path
 
 
@@ -348,6 +363,7 @@ def main() -> int:
         write_series_picture(folder),
         write_blocks_picture(folder),
         write_compare_picture(folder),
+        write_report_picture(folder),
     ]:
         print(path)
     return 0

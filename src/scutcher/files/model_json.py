@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -22,9 +23,15 @@ FORMAT, VERSION = "scutcher model", 1
 LARGEST = 2_000_000_000  # bytes of a file that is taken for a model
 
 
-def write_model(path: Path, model: SavedModel) -> None:
-    """Write a model so that `read_model` gives the same numbers back, to the last digit."""
-    write_json(path, sealed(model_plain(model)))
+def write_model(path: Path, model: SavedModel, made: Mapping[str, Any] | None = None) -> None:
+    """Write a model so that `read_model` gives the same numbers back, to the last digit.
+
+    Parameters
+    ----------
+    made : by what, when, by whom and of which files; nothing is read from it
+    """
+    plain = model_plain(model)
+    write_json(path, sealed({**plain, "made": made} if made else plain))
 
 
 def model_plain(model: SavedModel) -> dict[str, Any]:

@@ -149,7 +149,7 @@ class CurrentModel(Announcer):
             if "table" in changed and self._other_samples():
                 self._send_away()
             self.refresh()
-        elif changed & {"name", "colour_by", "models", "datasets", "current", "blocks"}:
+        elif changed & {"name", "colour_by", "models", "datasets", "current", "blocks", "report"}:
             self._to_moment(replace(self.moment, state=self._same_inputs(self.study.state)))
 
     def _same_inputs(self, state: State) -> State:

@@ -13,6 +13,9 @@ from scutcher.files.class_models_json import read_any_model
 from scutcher.files.content_seal import KEY
 from scutcher.files.hashes import content_hash
 from scutcher.files.model_json import read_plain
+from scutcher.files.report_seal import log_seal_of, seal_holds
+from scutcher.files.safely import reading
+from scutcher.files.signing import signature_of, signature_path
 from scutcher.study.document.state import DataSet, Model, State
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.storage.study_file import StudyFile
@@ -35,7 +38,7 @@ class Finding:
 
 
 def verified(path: Path) -> tuple[Finding, ...]:
-    """Look at a study or a model.
+    """Look at a study, a report or a model, and at the signature beside it.
 
     Raises
     ------
@@ -44,13 +47,39 @@ def verified(path: Path) -> tuple[Finding, ...]:
     """
     if not path.exists():
         raise FileError(f"There is no file {path.name}.", "Check the name.")
-    if path.suffix == ".scutch":
-        return _of_study(path)
-    if path.suffix != ".json":
+    kinds = {".scutch": _of_study, ".json": _of_model, ".html": _of_report, ".pdf": _of_report}
+    look = kinds.get(path.suffix.lower())
+    if look is None:
         raise FileError(
-            f"{path.name} is neither a study nor a model of Scutcher.", "Name a .scutch file or a model.json."
+            f"{path.name} is neither a study, a report nor a model of Scutcher.",
+            "Name a .scutch file, a report or a model.json.",
         )
-    return _of_model(path)
+    return (*look(path), *_of_signature(path))
+
+
+def _of_signature(path: Path) -> tuple[Finding, ...]:
+    """What the signature beside a file says; nothing where there is none."""
+    signature = signature_of(path)
+    if signature is not None and signature.holds:
+        return (Finding(True, f"{signature_path(path).name} signs it with the key {signature.key}."),)
+    if signature is not None:
+        return (Finding(False, f"{signature_path(path).name} does not sign this file as it is."),)
+    if signature_path(path).exists():
+        return (Finding(None, f"{signature_path(path).name} cannot be checked without ssh-keygen."),)
+    return ()
+
+
+def _of_report(path: Path) -> tuple[Finding, ...]:
+    with reading(path):
+        content = path.read_bytes()
+    holds = seal_holds(content)
+    if holds is None:
+        return (Finding(None, f"{path.name} bears no seal, so a change would not be seen."),)
+    if not holds:
+        return (Finding(False, f"{path.name} was changed after it was written: its seal does not fit."),)
+    log = log_seal_of(content)
+    told = f" It tells of a log whose last seal is {log}." if log else ""
+    return (Finding(True, f"{path.name} is as Scutcher wrote it: its content has its seal.{told}"),)
 
 
 def _of_model(path: Path) -> tuple[Finding, ...]:

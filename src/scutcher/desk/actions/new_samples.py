@@ -76,8 +76,8 @@ class NewSamples(Popover):
         new, state, found = self._new, self._moment.state, self._moment.found
 
         def work(watch: Watch) -> None:
-            from scutcher.charts.report_document import write_document
-            from scutcher.charts.report_new_samples import new_samples_document
+            from scutcher.charts.report.new_samples import new_samples_document
+            from scutcher.charts.report.writing import write_document
 
             if found is not None and path.suffix.lower() in (".html", ".pdf"):
                 write_document(new_samples_document(state, found, new), path)

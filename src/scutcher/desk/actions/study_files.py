@@ -7,17 +7,19 @@ from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
 
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.outcome import ask_path, then_say, tried
+from scutcher.desk.actions.reporting import report_maker
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
 from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
+from scutcher.files.signing import can_sign, sign
 from scutcher.files.writing import write_table
 from scutcher.study.document.commands.data import GoBackTo
 from scutcher.study.storage import state_folder as places
@@ -55,6 +57,8 @@ class Filing:
             return
         yield Entry("Save a copy…", "action", self.ask_copy, about="Study")
         yield Entry("Export the log…", "action", self.ask_log, about="Study")
+        if can_sign():
+            yield Entry("Sign the study…", "action", self.ask_signature, about="Study")
         if self.file.is_linked and not self.file.read_only_reason:
             yield Entry("Copy the data into the study", "action", self.pack, about="Study")
         yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window), about="Study")
@@ -125,18 +129,14 @@ class Filing:
 
     def write_report(self, path: Path) -> bool:
         """Write a report of the moment behind, as HTML or PDF by the file's ending."""
-        moment, file = self.desk.moment, self.file
-        found, checked = moment.found, moment.checked
-        if found is None:
+        make = report_maker(self.desk, self.file)
+        if make is None:
             return False
-        log = tuple(file.log()) if file is not None else ()
 
         def work(watch: Watch) -> None:
-            from scutcher.charts.report import Report, write_report
-            from scutcher.study.evaluation.checks import check, with_slow_lines
+            from scutcher.charts.report.contents import write_report
 
-            known = checked if checked is not None else with_slow_lines(found, check(found, watch), watch)
-            write_report(Report(moment.state, found, known, log), path)
+            write_report(make(watch), path)
 
         done = InputError(f"The report is in {path.name}.", f"It lies in {path.parent}.")
         self.desk.live.ask("report", path, work, then_say(self.desk, done), priority=Priority.FILES)
@@ -153,6 +153,32 @@ class Filing:
     def ask_name(self) -> None:
         """Ctrl+S."""
         self._ask_path("Name this study", STUDY_FILTER, self.name_study)
+
+    def ask_signature(self) -> None:
+        """Ask for the key that signs the study file as it is."""
+        if self.file is None:
+            self.desk.say(InputError("The study is in no file yet.", "Name it first (Ctrl+S)."))
+            return
+        start = str(Path.home() / ".ssh")
+        key, _ = QFileDialog.getOpenFileName(
+            self.window, "Your key (private, or .pub of one in the agent)", start
+        )
+        if key:
+            self.sign_study(Path(key))
+
+    def sign_study(self, key: Path) -> bool:
+        """Sign the study file as it is now, behind; the signature lies beside it."""
+        file = self.file
+        if file is None:
+            return False
+        path = file.path
+        done = InputError(f"{path.name} is signed as it is now.", f"The signature is {path.name}.sig.")
+
+        def work(watch: Watch) -> None:
+            sign(path, key)
+
+        self.desk.live.ask("sign", path, work, then_say(self.desk, done), priority=Priority.FILES)
+        return True
 
     def ask_copy(self) -> None:
         """Ask where the copy goes."""

@@ -30,6 +30,7 @@ CHAPTERS = {
     "Maps": "maps.md",
     "Series": "series.md",
     "Blocks": "blocks.md",
+    "Report": "report.md",
     "Keys": "keys.md",
 }
 """Titles and files, in order; those of pages bear the page's name."""

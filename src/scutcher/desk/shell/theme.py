@@ -98,7 +98,13 @@ def style_sheet() -> str:
     QListWidget {{ background: {c.PAPER}; border: 1px solid {c.HAIRLINE}; border-radius: 4px; outline: 0; }}
     QListWidget::item {{ padding: 0; }}
     QListWidget::item:selected {{ background: {c.CHIP}; color: {c.INK}; }}
+    #rows {{ border: none; border-top: 1px solid {c.HAIRLINE}; border-radius: 0; }}
+    #rows::item {{ padding: 1px 6px; }}
     QPlainTextEdit {{ background: {c.PAPER}; border: none; font-family: monospace; font-size: 11px; }}
+    QPlainTextEdit#words {{ border: 1px solid {c.HAIRLINE}; border-radius: 4px; padding: 2px 4px;
+        font-family: Inter; font-size: 12px; }}
+    QPlainTextEdit#words:focus {{ border-color: {c.ACCENT}; }}
+    #sheet {{ border: 1px solid {c.HAIRLINE}; }}
     QTableView {{ background: {c.PAPER}; border: none; font-size: 11px; outline: 0;
         selection-background-color: {c.CHIP}; selection-color: {c.INK}; }}
     QTableView::item {{ padding: 0 4px; }}

@@ -11,6 +11,7 @@ from scutcher.core.data.layouts import Layout, NoLayout
 from scutcher.core.data.table import Table
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
+from scutcher.study.document.report_settings import NO_REPORT, ReportSettings
 
 WATCHED = "watched: shown on the model, no part of it"
 """The reason under which a table names the samples that a model watches."""
@@ -198,6 +199,8 @@ class State:
         How many ids were given.
     blocks : BlocksSettings
         How the data sets are compared as several tables on the same samples.
+    report : ReportSettings
+        How its report is written.
     """
 
     name: str = "untitled"
@@ -207,6 +210,7 @@ class State:
     colour_by: str = ""
     made: int = 0
     blocks: BlocksSettings = BLOCKS
+    report: ReportSettings = NO_REPORT
 
     @classmethod
     def of(

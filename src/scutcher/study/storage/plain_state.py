@@ -15,6 +15,7 @@ from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
+from scutcher.study.document.report_settings import ReportSettings
 from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
 
 PutArray = Callable[[np.ndarray], str]
@@ -55,6 +56,7 @@ def state_to_plain(
         ],
         "models": [_model_to_plain(model, put_array) for model in state.models],
         "blocks": msgspec.to_builtins(state.blocks),
+        "report": msgspec.to_builtins(state.report),
     }
 
 
@@ -129,6 +131,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
             colour_by=str(plain["colour_by"]),
             made=int(plain["made"]),
             blocks=msgspec.convert(plain.get("blocks", {}), BlocksSettings),
+            report=msgspec.convert(plain.get("report", {}), ReportSettings),
         )
         _check_whole(state)
         return state

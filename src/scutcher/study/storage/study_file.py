@@ -190,6 +190,10 @@ class StudyFile:
         rows = self._all("SELECT at, who, kind, what, why FROM log ORDER BY id")
         return [LogEntry(*(str(cell) for cell in row)) for row in rows]
 
+    def log_seal(self) -> str:
+        """The seal of the newest decision, onto which all before it are hashed."""
+        return last_seal(self._link, "log")
+
     def snapshots(self) -> dict[str, int]:
         """The revision of each named snapshot, the oldest first."""
         return dict(self._all("SELECT name, revision FROM snapshots ORDER BY at"))
@@ -211,7 +215,7 @@ class StudyFile:
         with self._transaction():
             place = self._next_place(kind, what, state)
             self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
-                _now(), _who(), kind, what, why, place.now,
+                _now(), who(), kind, what, why, place.now,
             ))  # fmt: skip
             self._link.execute(
                 "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
@@ -360,7 +364,8 @@ def _now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
-def _who() -> str:
+def who() -> str:
+    """Who is at work here, as the system knows them."""
     try:
         return getpass.getuser()
     except (KeyError, OSError):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from scutcher.charts.report_document import Heading, Paragraph, Part, Picture, Rows
+from scutcher.charts.report.document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.series.amounts import amounts, leftover, shapes
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.picture import picture

@@ -5,7 +5,7 @@ from __future__ import annotations
 from scutcher.charts.map_finding import finding, strange_objects
 from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import Subject, map_of, structures
-from scutcher.charts.report_document import Heading, Paragraph, Part, Picture, Rows
+from scutcher.charts.report.document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.words import with_minus
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation

@@ -8,7 +8,7 @@ from scutcher.charts.blocks.check import check_chart
 from scutcher.charts.blocks.consensus import consensus, pairs_of
 from scutcher.charts.blocks.finding import finding
 from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_rows
-from scutcher.charts.report_document import Heading, Paragraph, Part, Picture, Rows
+from scutcher.charts.report.document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.study.document.state import State, has_several_tables

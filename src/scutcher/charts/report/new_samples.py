@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from scutcher import __version__
 from scutcher.charts.description import Marks
 from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.overlays import Overlays, distance_ghosts, with_overlays
-from scutcher.charts.report_document import Document, Heading, Paragraph, Part, Picture, Points, Rows
+from scutcher.charts.report.document import Document, Heading, Paragraph, Part, Picture, Points, Rows, section
 from scutcher.charts.scores import scores
 from scutcher.core.distances.limits import Limit
 from scutcher.files.recipe_toml import recipe_text
@@ -27,6 +28,17 @@ def new_samples_document(state: State, found: Evaluation, new: Newcomers) -> Doc
     ----------
     found : the model of the study that judged them
     """
+    sections = (
+        section("new", "New samples", new_parts(state, found, new)),
+        section("recipe", "Recipe of the model", [Paragraph(recipe_text(found.recipe), as_written=True)]),
+    )
+    title = f"{new.table.name} on the model of {state.name}"
+    kept = tuple(one for one in sections if one is not None)
+    return Document(title, kept, made=f"scutcher {__version__}")
+
+
+def new_parts(state: State, found: Evaluation, new: Newcomers) -> list[Part]:
+    """What is said of new samples: facts, verdicts, who could not be judged, figures."""
     refused, count = sorted(new.found.refused.items()), len(new.found.rows)
     notes = (*new.table.origin.remarks, *new.found.notes)
     parts: list[Part] = [Rows(facts(state, new))]
@@ -37,9 +49,7 @@ def new_samples_document(state: State, found: Evaluation, new: Newcomers) -> Doc
     if refused:
         rows = [(new.table.ids[row], why) for row, why in refused[:MOST_LISTED]]
         parts += [Heading("Not judged"), Rows(rows, ("sample", "why"))]
-    parts += [Heading("Figures"), *_figures(state, found, new)]
-    parts += [Heading("Recipe of the model"), Paragraph(recipe_text(found.recipe), as_written=True)]
-    return Document(f"{new.table.name} on the model of {state.name}", tuple(parts))
+    return [*parts, Heading("Figures"), *_figures(state, found, new)]
 
 
 MOST_NAMED = 20

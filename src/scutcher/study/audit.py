@@ -1,0 +1,108 @@
+"""By what, when, by whom and of which files a result was made: it stands in every result."""
+
+from __future__ import annotations
+
+import platform
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import cache
+from importlib import metadata
+from pathlib import Path
+from typing import Any
+
+from scutcher import __version__
+from scutcher.core.errors import FileError
+from scutcher.core.recipes.recipe import Recipe, recipe_to_plain
+from scutcher.files.content_seal import content_hash as plain_hash
+from scutcher.files.hashes import content_hash, size_of
+from scutcher.study.document.state import NOWHERE, Source
+from scutcher.study.storage.study_file import who
+
+LIBRARIES = ("numpy", "scipy", "pandas", "msgspec", "h5py", "PySide6-Essentials")
+"""What numbers, files and the window rest on."""
+
+
+@dataclass(frozen=True)
+class InputFile:
+    """A file that went in: its name, its bytes where they can be counted, SHA-256 where it was taken."""
+
+    name: str
+    size: int | None
+    sha256: str
+
+
+@dataclass(frozen=True)
+class Audit:
+    """What an auditor asks of a result.
+
+    Attributes
+    ----------
+    at : str
+        UTC, to the second.
+    who : str
+    program : str
+    libraries : tuple of (name, version)
+    files : tuple of InputFile
+    recipe_hash : str
+        SHA-256 of the recipe's plain data, whatever the order of the keys.
+    seeds : tuple of (what, seed)
+    """
+
+    at: str
+    who: str
+    program: str
+    libraries: tuple[tuple[str, str], ...]
+    files: tuple[InputFile, ...]
+    recipe_hash: str
+    seeds: tuple[tuple[str, int], ...]
+
+    def plain(self) -> dict[str, Any]:
+        """As it stands in `summary.json` and `model.json`."""
+        return {
+            "at": self.at,
+            "by": self.who,
+            "program": self.program,
+            "libraries": dict(self.libraries),
+            "files": [{"name": one.name, "bytes": one.size, "sha256": one.sha256} for one in self.files],
+            "recipe_sha256": self.recipe_hash,
+            "seeds": dict(self.seeds),
+        }
+
+
+def audit_of(recipe: Recipe, source: Source = NOWHERE) -> Audit:
+    """The audit of a result that is made now."""
+    contents = source.contents if len(source.contents) == len(source.paths) else ("",) * len(source.paths)
+    found = tuple(_file(Path(path), kept) for path, kept in zip(source.paths, contents, strict=True))
+    return Audit(
+        at=datetime.now(UTC).strftime("%Y-%m-%d %H:%M:%S"),
+        who=who(),
+        program=f"scutcher {__version__}",
+        libraries=_libraries(),
+        files=found,
+        recipe_hash=recipe_hash(recipe),
+        seeds=(("model", recipe.model.seed), ("validation and evidence", recipe.validate.seed)),
+    )
+
+
+def recipe_hash(recipe: Recipe) -> str:
+    """SHA-256 of a recipe's plain data."""
+    return plain_hash(recipe_to_plain(recipe))
+
+
+@cache
+def _libraries() -> tuple[tuple[str, str], ...]:
+    found = [("python", platform.python_version())]
+    for name in LIBRARIES:
+        try:
+            found.append((name, metadata.version(name)))
+        except metadata.PackageNotFoundError:
+            continue
+    return tuple(found)
+
+
+def _file(path: Path, kept: str) -> InputFile:
+    """Its size and hash as they are; where it has gone, the hash that was kept."""
+    try:
+        return InputFile(path.name, size_of(path), kept or content_hash(path))
+    except FileError:
+        return InputFile(path.name, None, kept)

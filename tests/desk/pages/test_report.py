@@ -1,0 +1,202 @@
+"""The Report page: its pages, every choice a decision, what is written and signed."""
+
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from scutcher.charts.report.contents import KEYS
+from scutcher.desk.pages.report import page as report_page
+from scutcher.desk.shell.start import demo_study
+from scutcher.files.report_seal import seal_holds
+from scutcher.files.signing import can_sign
+from scutcher.study.document.commands.recipe import UseRecipe
+from scutcher.study.document.commands.report import ReportBy
+from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.report_settings import ReportSettings, SectionSettings
+from scutcher.study.verification import verified
+from tests.desk.driving import LEFT, QUICK, WindowCase, pixels, settle
+
+CHECKED, UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
+
+
+class Report(WindowCase):
+    demo = "practice"
+    first_page = "Report"
+    validates = True
+
+    def study(self):
+        study = demo_study(self.demo)
+        study.do(UseRecipe(QUICK, "quick"))
+        kept = ("question", "not-seen", "loadings", "recipe")
+        off = (SectionSettings(key, on=False) for key in KEYS if key not in kept)
+        study.do(ReportBy(ReportSettings(sections=tuple(off))))
+        return study
+
+    def setUp(self):
+        soon = mock.patch.object(report_page, "AFTER", 1)
+        soon.start()
+        self.addCleanup(soon.stop)
+        super().setUp()
+        self.page = self.window.view("Report")
+        self.choices = self.page.choices
+        self.pages()
+
+    def pages(self):
+        """The pages of the state of now are there."""
+        self.until(
+            lambda: (
+                not self.page.work.busy
+                and not self.page._later.isActive()
+                and self.page.work.made is not None
+                and self.page.work.made.report.state.report == self.state.report
+            )
+        )
+        settle()
+        return self.page.work.made.document
+
+    def row(self, listing, words):
+        return next(
+            listing.item(place) for place in range(listing.count()) if listing.item(place).text() == words
+        )
+
+    def test_pages_of_paper_with_ink_on_them(self):
+        self.assertEqual(len(self.page.sheets), len(self.page.work.made.pages))
+        shown = pixels(self.page.sheets[0])
+        self.assertGreater((shown < 200).all(axis=2).sum(), 500)
+        self.assertAlmostEqual(shown.shape[0] / shown.shape[1], 297 / 210, 1)
+        self.assertIn("sections on", self.page.finding.sentence)
+        self.assertIn("no question and no author", self.page.finding.sentence)
+
+    def test_a_section_is_switched_off_and_undone(self):
+        titles = [one.title for one in self.pages().sections]
+        self.assertIn("Loadings", titles)
+        self.row(self.choices.sections, "Loadings").setCheckState(UNCHECKED)
+        settle()
+        self.assertEqual(self.desk.study.undo_label, "Report: without loadings")
+        self.assertNotIn("Loadings", [one.title for one in self.pages().sections])
+        self.assertEqual(self.row(self.choices.sections, "Loadings").checkState(), UNCHECKED)
+        self.window.undo()
+        settle()
+        self.assertEqual([one.title for one in self.pages().sections], titles)
+
+    def test_title_author_and_question_are_typed(self):
+        self.choices.title.setFocus()
+        self.type("Wet lots", self.choices.title)
+        QTest.keyClick(self.choices.title, Qt.Key.Key_Return)
+        self.choices.author.setFocus()
+        self.type("M. Aster", self.choices.author)
+        self.choices.question.setFocus()
+        settle()
+        self.type("Is it wet?", self.choices.question)
+        self.choices.title.setFocus()
+        settle()
+        report = self.state.report
+        self.assertEqual(
+            (report.title, report.author, report.question), ("Wet lots", "M. Aster", "Is it wet?")
+        )
+        document = self.pages()
+        self.assertEqual(document.title, "Wet lots")
+        self.assertEqual(document.sections[0].parts[0].words, "Is it wet?")
+        self.assertNotIn("names no", self.page.finding.sentence)
+
+    def test_a_remark_and_a_caption(self):
+        listing = self.choices.sections
+        listing.setCurrentItem(self.row(listing, "Loadings"))
+        self.choices.remark.setFocus()
+        self.type("As last year.", self.choices.remark)
+        listing.setFocus()
+        settle()
+        document = self.pages()
+        loadings = next(one for one in document.sections if one.key == "loadings")
+        self.assertEqual(loadings.parts[0].words, "As last year.")
+        figures = self.choices.figures
+        figures.setCurrentRow(0)
+        key = figures.key
+        self.choices.caption.setPlainText("Mine.")
+        self.choices.caption.setFocus()
+        figures.setFocus()
+        settle()
+        self.assertEqual(self.state.report.captions, ((key, "Mine."),))
+        figures.item(1).setCheckState(UNCHECKED)
+        settle()
+        self.assertEqual(len(self.state.report.hidden), 1)
+        self.pages()
+        self.assertEqual(figures.item(1).checkState(), UNCHECKED)  # it stays, to be taken in again
+
+    def test_rows_that_are_dragged_are_another_order(self):
+        listing = self.choices.sections
+        item = listing.takeItem(0)
+        place = listing.row(self.row(listing, "Loadings"))
+        listing.insertItem(place + 1, item)
+        listing.moved.emit()
+        settle()
+        keys = [one.key for one in self.pages().sections]
+        self.assertEqual(keys, ["not-seen", "loadings", "question", "recipe"])
+
+    def test_a_click_on_a_section_goes_to_its_page(self):
+        listing = self.choices.sections
+        listing.setCurrentItem(self.row(listing, "Recipe"))
+        settle()
+        self.assertGreater(self.page.sheets_area.verticalScrollBar().value(), 500)
+
+    def test_it_follows_the_study(self):
+        self.desk.do(SetAside((3,), "wet"))
+        self.until(lambda: 3 in self.desk.moment.found.table.set_aside)
+        self.until(
+            lambda: self.page.work.made.report.found is self.desk.moment.found and not self.page.work.busy
+        )
+        settle()
+        self.assertIn("1 sample not in the model", self.page.finding.sentence)
+
+    def test_it_is_written_and_signed(self):
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        path = folder / "r.pdf"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path), "")):
+            self.page.ask_path()
+        self.until(path.exists)
+        self.assertTrue(seal_holds(path.read_bytes()))
+        self.until(lambda: "r.pdf" in self.window.message.label.text())
+        if not can_sign():
+            return
+        key = folder / "key"
+        subprocess.run(["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", str(key)], check=True)
+        self.page.write(folder / "s.html", key)
+        self.until((folder / "s.html.sig").exists)
+        self.assertEqual([one.holds for one in verified(folder / "s.html")], [True, True])
+        self.page.write(folder / "t.html", folder / "nobody")
+        self.until(lambda: "nobody" in self.window.message.label.text())
+
+    def test_nothing_is_made_while_nobody_looks(self):
+        self.window.show_page("Inspect")
+        settle()
+        before = self.page.work.made
+        self.desk.do(SetAside((3,), "wet"))
+        settle()
+        self.assertFalse(self.page.work.busy)
+        self.assertIs(self.page.work.made, before)
+        self.window.show_page("Report")
+        self.until(lambda: self.page.work.made is not before)
+
+    def test_a_smaller_window_has_smaller_paper(self):
+        before = self.page.sheets[0].width()
+        self.window.resize(1024, 640)
+        self.until(lambda: self.page.sheets[0].width() < before)
+        self.assertTrue(np.all(pixels(self.page.sheets[0])[0, 0] >= 0))
+
+    def test_choosing_paper(self):
+        self.choices.paper.activated.emit(1)
+        self.assertEqual(self.pages().paper, "letter")
+        height, width = self.page.work.made.pages[0].shape[:2]
+        self.assertAlmostEqual(height / width, 11 / 8.5, 1)
+        QTest.mouseClick(self.choices, LEFT)
+
+
+if __name__ == "__main__":
+    unittest.main()
