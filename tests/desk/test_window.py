@@ -312,6 +312,11 @@ class Files(InFolder, WindowCase):
         np.testing.assert_array_equal(self.state.table.axis.positions, [2.0, 4.0])
         np.testing.assert_array_equal(self.state.table.values, [[2, 4], [2, 1], [20, 40], [1, 5]])
         self.assertTrue(self.state.source.resampled)
+        self.window.papers.show_columns()  # read again, as it was asked for: nobody is asked once more
+        view = self.window.stack.over
+        self.until(lambda: not view.busy)
+        self.assertFalse(self.window.message.isVisible())
+        np.testing.assert_array_equal(view.table.axis.positions, [2.0, 4.0])
 
     def test_opening_can_be_undone(self):
         self.drop(self.write("t.csv", "id,1,2,3\na,1,2,4\nb,2,1,5\nc,4,4,4\n"))

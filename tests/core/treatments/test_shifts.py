@@ -55,6 +55,31 @@ class ByColumn(unittest.TestCase):
         self.assertEqual(column.suggest(table).column, "shift")
         self.assertEqual(column.suggest(table).most, 4)
 
+    def test_bins_after_it_are_common_whoever_was_moved_by_how_much(self):
+        """Nobody has to think of them: they are channels of before, the same for all, none of them empty."""
+        shifts = np.array([-2.25, -0.6, 0.0, 0.37, 2.9])
+        table = shifted_table(shifts)
+        ways = {
+            "shift-by-column": {"column": "shift", "most": 8},
+            "shift-to-peak": {"position": 1340.0, "half_width": 12.0, "most": 8},
+            "shift-by-correlation": {"most": 8},
+        }
+        bins = treatment("bin-equal")
+        for key, settings in ways.items():
+            with self.subTest(key):
+                found = run_step(table, Step(key, treatment(key).parameters(**settings))).table
+                np.testing.assert_array_equal(found.axis.positions, AXIS[8:-8])
+                self.assertTrue(np.isfinite(found.values).all())
+                binned = run_step(found, Step(bins.key, bins.parameters())).table
+                self.assertTrue(np.isfinite(binned.values).all())
+                apart = np.ptp(binned.values, axis=0).max() / np.ptp(binned.values)
+                raw = run_step(
+                    table.take(np.arange(5), np.arange(8, len(AXIS) - 8)), Step(bins.key, bins.parameters())
+                )
+                self.assertLess(
+                    apart, 0.1 * np.ptp(raw.table.values, axis=0).max() / np.ptp(raw.table.values)
+                )
+
     def test_what_is_refused(self):
         column = treatment("shift-by-column")
         table = shifted_table([0.0, 9.0])
