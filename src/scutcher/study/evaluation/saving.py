@@ -48,6 +48,13 @@ def seen_as_new(found: Evaluation, checked: Checked | None) -> SeenAsNew | None:
     return SeenAsNew({"t2": t2, "q": q, "joint": joint}, limits, held.caution)
 
 
+def held_out_columns(found: Evaluation, checked: Checked) -> list[tuple[str, Floats | None]]:
+    """T², Q and joint distance of each training sample to models that have not seen it."""
+    seen = seen_as_new(found, checked)
+    kinds = ("t2", "q", "joint")
+    return [(f"{kind}_held_out", None if seen is None else seen.distances[kind]) for kind in kinds]
+
+
 def saved_model(found: Evaluation, checked: Checked | None = None) -> SavedModel:
     """What is needed to project new samples, without the training samples; with the limits for new ones."""
     ran = [place for place, step in enumerate(found.run_recipe.treat) if step.on]

@@ -29,7 +29,7 @@ from scutcher.study.audit import audit_of
 from scutcher.study.document.state import NOWHERE, Source
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.saving import held_out_of, saved_model, seen_as_new
+from scutcher.study.evaluation.saving import held_out_columns, held_out_of, saved_model
 
 
 def write_fit(
@@ -71,13 +71,6 @@ def write_fit(
         write_matrix(folder / "residuals.csv", samples.ids, labels, residuals(found.z, model))
         names += ["treated.csv", "residuals.csv"]
     return [folder / name for name in names]
-
-
-def held_out_columns(found: Evaluation, checked: Checked) -> list[tuple[str, Floats | None]]:
-    """T², Q and joint distance of each training sample to models that have not seen it."""
-    seen = seen_as_new(found, checked)
-    kinds = ("t2", "q", "joint")
-    return [(f"{kind}_held_out", None if seen is None else seen.distances[kind]) for kind in kinds]
 
 
 def loadings_of_all(found: Evaluation) -> tuple[tuple[str, ...], Floats]:

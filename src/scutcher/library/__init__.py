@@ -1,0 +1,1 @@
+"""Scutcher for notebooks and scripts: `import scutcher` brings what is here."""
