@@ -8,6 +8,8 @@ import unittest
 from contextlib import closing
 from pathlib import Path
 
+from scutcher import __version__
+from scutcher.files.hashes import content_hash
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.storage.study_file import StudyFile
@@ -57,6 +59,45 @@ class Again(InFolder, unittest.TestCase):
         self.assertEqual((code, wrong), (0, ""))
         self.assertIn("intake-nir.csv, unchanged since", said)
         self.assertIn("can be fitted again: 3 components", said)
+
+    def test_every_result_says_by_what_it_was_made(self):
+        groups, classes = self.folder / "groups", self.folder / "classes"
+        applied, mixed = self.folder / "applied", self.folder / "mixed"
+        asked = ("--class", "year", "--replicate", "lot")
+        for arguments in (
+            ("groups", self.data, *asked, "--out", groups),
+            ("fit", self.data, *asked, "--kind", "class-models", "--out", classes),
+            ("apply", self.model, self.data, "--out", applied),
+            ("unmix", self.data, "--replicate", "lot", "--number", "2", "--out", mixed),
+        ):
+            code, _, said = call(*arguments)
+            self.assertEqual(code, 0, said)
+        hashed = content_hash(self.data)
+        for folder in (self.folder / "out", groups, classes, applied, mixed):
+            for path in (folder / "summary.json", folder / "model.json"):
+                if not path.exists():
+                    continue
+                with self.subTest(path.relative_to(self.folder)):
+                    made = json.loads(path.read_text())["made"]
+                    self.assertEqual(made["program"], f"scutcher {__version__}")
+                    self.assertIn("numpy", made["libraries"])
+                    self.assertIn(hashed, [one["sha256"] for one in made["files"]])
+                    self.assertTrue(made["by"] and made["at"])
+                    if path.name == "model.json":
+                        self.assertEqual(call("verify", path)[0], 0)
+
+    def test_a_report_holds_until_it_is_changed(self):
+        report = self.folder / "r.html"
+        self.assertEqual(call("report", self.study, "--out", report)[0], 0)
+        code, told, _ = call("verify", report)
+        self.assertEqual(code, 0)
+        self.assertIn("It tells of a log whose last seal is", told)
+        report.write_text(report.read_text().replace("Question and data", "Question and answer"))
+        code, told, said = call("verify", report)
+        self.assertEqual(code, 1)
+        self.assertIn("was changed after it was written", told + said)
+        (self.folder / "plain.html").write_text("<p>x")
+        self.assertIn("cannot be told", call("verify", self.folder / "plain.html")[1])
 
     def test_a_changed_model_does_not(self):
         plain = json.loads(self.model.read_text())

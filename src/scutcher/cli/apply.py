@@ -12,6 +12,7 @@ from scutcher.cli.options import (
     add_limits_option,
     data_of,
     say_what_was_not_read,
+    say_written,
 )
 
 
@@ -54,7 +55,6 @@ def _apply(options: argparse.Namespace) -> int:
         if "resampled" not in error.remedy:
             raise
         raise TableError(error.problem, "Read them onto the model's axis with --resample.") from error
-    for path in written:
-        print(path)
+    say_written(written, None, [options.model, *options.data])
     say_what_was_not_read(table)
     return DONE

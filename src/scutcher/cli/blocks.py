@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read
+from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read, say_written
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
@@ -62,8 +62,8 @@ def _blocks(options: argparse.Namespace) -> int:
     validate = recipes[0].validate
     if options.seed is not None:
         validate = replace(validate, seed=options.seed)
-    for path in write_blocks(options.out, fitted, check_blocks(fitted, validate)):
-        print(path)
+    written = write_blocks(options.out, fitted, check_blocks(fitted, validate))
+    say_written(written, recipes[0], options.data)
     for table in tables:
         say_what_was_not_read(table)
     return DONE

@@ -17,6 +17,7 @@ from scutcher.cli.options import (
     data_of,
     role_pairs,
     say_what_was_not_read,
+    say_written,
 )
 from scutcher.core.recipes.recipe import Engine, GapPolicy, Recipe
 
@@ -59,7 +60,6 @@ def _fit(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import write_study
     from scutcher.cli.unmix import unmix_table
     from scutcher.core.validation.segments import make_segments
-    from scutcher.study.document.state import Source
     from scutcher.study.evaluation.checks import check, with_slow_lines
     from scutcher.study.evaluation.evaluator import Evaluator
     from scutcher.study.results.fit_results import write_fit
@@ -80,9 +80,7 @@ def _fit(options: argparse.Namespace) -> int:
     checked = check(found)
     if recipe.validate.scheme != "none":
         checked = with_slow_lines(found, checked)
-    source = Source(paths=tuple(str(path) for path in options.data))
-    for path in write_fit(options.out, found, checked, seconds, options.full, source):
-        print(path)
+    say_written(write_fit(options.out, found, checked, seconds, options.full), recipe, options.data)
     if options.study is not None:
         study = write_study(options.study, table, recipe, options.data, role_pairs(options), options.resample)
         print(study)
@@ -95,8 +93,7 @@ def _fit_classes(options: argparse.Namespace, recipe: Recipe, table: Table) -> i
     from scutcher.study.results.class_model_results import write_class_fit
 
     column = options.classes[0] if options.classes else recipe.groups.column
-    for path in write_class_fit(options.out, class_models(table, recipe, column)):
-        print(path)
+    say_written(write_class_fit(options.out, class_models(table, recipe, column)), recipe, options.data)
     say_what_was_not_read(table)
     return DONE
 

@@ -8,7 +8,7 @@ from typing import get_args
 from msgspec.structs import replace
 
 from scutcher.cli.fit import add_model_options, recipe_of
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read, say_written
 from scutcher.core.groups.assigning import Method
 
 
@@ -33,7 +33,6 @@ def _groups(options: argparse.Namespace) -> int:
     found = Evaluator(keeps=False).evaluate(table, recipe)
     grouping = grouping_of(found, options.classes[0] if options.classes else "", settings)
     held = with_p_value(grouping, held_out_groups(grouping))
-    for path in write_groups(options.out, grouping, held):
-        print(path)
+    say_written(write_groups(options.out, grouping, held), recipe, options.data)
     say_what_was_not_read(table)
     return DONE

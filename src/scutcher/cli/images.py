@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from scutcher.cli.options import DONE, Commands, add_data_options, add_limits_option, data_of
+from scutcher.cli.options import DONE, Commands, add_data_options, add_limits_option, data_of, say_written
 
 if TYPE_CHECKING:
     from scutcher.core.arrays import Booleans
@@ -141,8 +141,7 @@ def fit_image_files(options: argparse.Namespace, recipe: Recipe) -> int:
     seconds = time.perf_counter() - start
     written = write_image_fit(options.out, image, recipe, model, maps, seconds)
     written += write_maps(options.out / "maps", maps_of_model(image, maps), {"image": image_plain(image)})
-    for path in written:
-        print(path)
+    say_written(written, recipe, options.data)
     return DONE
 
 
@@ -176,8 +175,7 @@ def _fit_smooth(options: argparse.Namespace, recipe: Recipe, image: Image) -> in
     written = write_smooth_order(options.out, image, found, treatment.axis.labels)
     maps = maps_of_smooth_order(image, smooth_scores(treatment, found, k))
     written += write_maps(options.out / "maps", maps, {"image": image_plain(image)})
-    for path in written:
-        print(path)
+    say_written(written, recipe, options.data)
     return DONE
 
 

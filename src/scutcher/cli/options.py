@@ -11,7 +11,10 @@ from scutcher.core.errors import FileError, Unclear
 from scutcher.files.layout.reading import CHOICES, Reading, read_reading, reading_of_pairs
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from scutcher.core.data.table import Table
+    from scutcher.core.recipes.recipe import Recipe
 
 Commands: TypeAlias = "argparse._SubParsersAction[argparse.ArgumentParser]"
 """What a command adds itself to."""
@@ -136,6 +139,15 @@ def data_of(options: argparse.Namespace, resample: bool | None = None) -> Table:
         table = with_gaps(table, mark)
     marks = tuple(mark.text(table) for mark in missing_marks(table))
     return table.remarked(*marks)
+
+
+def say_written(written: Sequence[Path], recipe: Recipe | None, files: Sequence[Path]) -> None:
+    """Name what was written, each with by what, when, by whom and of which files it was made."""
+    from scutcher.study.audit import stamp
+
+    stamp(written, recipe, files)
+    for path in written:
+        print(path)
 
 
 def role_pairs(options: argparse.Namespace) -> list[tuple[str, str]]:

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read
+from scutcher.cli.options import DONE, Commands, add_data_options, data_of, say_what_was_not_read, say_written
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
@@ -69,8 +69,8 @@ def unmix_table(options: argparse.Namespace, recipe: Recipe, whole: Table) -> in
         raw.axis, steps, learned, table.axis.labels, found.names, found.shapes,
         settings.rule, settings.background_beside, found.q_limit, found.means_of,
     )  # fmt: skip
-    for path in write_mixture(options.out, table, found, settings, model, [step.method for step in steps]):
-        print(path)
+    methods = [step.method for step in steps]
+    say_written(write_mixture(options.out, table, found, settings, model, methods), recipe, options.data)
     say_what_was_not_read(whole)
     return DONE
 

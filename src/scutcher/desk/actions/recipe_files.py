@@ -14,6 +14,7 @@ from scutcher.files.mixture_json import write_mixture_model
 from scutcher.files.model_json import write_model
 from scutcher.files.recipe_toml import read_recipe, recipe_text
 from scutcher.files.safely import write_text
+from scutcher.study.audit import audit_of
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.evaluation.mixtures import saved_mixture
 from scutcher.study.evaluation.orders import order_of
@@ -49,11 +50,13 @@ class RecipeFiling:
 
     def save_model(self, path: Path) -> bool:
         """Write the model for new samples, as `scutcher apply` reads it."""
-        found, checked = self.desk.moment.found, self.desk.moment.checked
+        moment = self.desk.moment
+        found, checked = moment.found, moment.checked
         if found is None:
             self.desk.say(NO_MODEL)
             return False
-        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found, checked)))
+        made = audit_of(moment.state.recipe, moment.state.source).plain()
+        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found, checked), made))
 
     def export_model(self, path: Path) -> bool:
         """Write the model so that it runs without Scutcher, by the file's ending; behind, with its proof."""

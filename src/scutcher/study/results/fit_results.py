@@ -25,8 +25,6 @@ from scutcher.files.results import (
     write_scores,
 )
 from scutcher.files.safely import make_folder
-from scutcher.study.audit import audit_of
-from scutcher.study.document.state import NOWHERE, Source
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.saving import held_out_columns, held_out_of, saved_model
@@ -38,7 +36,6 @@ def write_fit(
     checked: Checked,
     seconds: float,
     full: bool,
-    source: Source = NOWHERE,
 ) -> list[Path]:
     """Write summary.json, scores.csv, loadings.csv, distances.csv, model.json; in full treated and residuals.
 
@@ -49,9 +46,8 @@ def write_fit(
     """
     make_folder(folder)
     model, samples = found.model, found.treated
-    made = audit_of(found.recipe, source).plain()
-    write_json(folder / "summary.json", {**summary(found, checked, seconds), "made": made})
-    write_model(folder / "model.json", saved_model(found, checked), made)
+    write_json(folder / "summary.json", summary(found, checked, seconds))
+    write_model(folder / "model.json", saved_model(found, checked))
     write_scores(folder / "scores.csv", samples, model.scores)
     write_loadings(folder / "loadings.csv", *loadings_of_all(found))
     write_distances(
