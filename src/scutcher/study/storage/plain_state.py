@@ -17,10 +17,13 @@ from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.study.document.report_settings import ReportSettings
 from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
+from scutcher.study.storage.content_checks import Get, named, numbers, texts
 
 PutArray = Callable[[np.ndarray], str]
 PutList = Callable[[Sequence[str]], str]
-Get = Callable[[str], Any]
+
+MOST_CODES = 2**31
+"""Of classes, and of steps of a continuous colouring."""
 
 DAMAGED = "The file is damaged; rescue what is sound into a copy."
 
@@ -124,7 +127,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
     """
     try:
         state = State(
-            name=str(plain["name"]),
+            name=named(plain["name"]),
             datasets=tuple(_dataset_from_plain(data, get) for data in plain["datasets"]),
             models=tuple(_model_from_plain(model, get) for model in plain["models"]),
             current=str(plain["current"]),
@@ -166,8 +169,8 @@ def _check_whole(state: State) -> None:
 
 def _dataset_from_plain(plain: Any, get: Get) -> DataSet:
     return DataSet(
-        str(plain["id"]),
-        str(plain["name"]),
+        named(plain["id"]),
+        named(plain["name"]),
         _table_from_plain(plain["table"], get),
         source_from_plain(plain["source"]),
         msgspec.convert(plain["layout"], Layout),
@@ -177,8 +180,8 @@ def _dataset_from_plain(plain: Any, get: Get) -> DataSet:
 def _model_from_plain(plain: Any, get: Get) -> Model:
     reached = plain["reached"]
     return Model(
-        id=str(plain["id"]),
-        name=str(plain["name"]),
+        id=named(plain["id"]),
+        name=named(plain["name"]),
         dataset=str(plain["dataset"]),
         kind=kind_of(str(plain["kind"])).key,
         recipe=recipe_from_plain(plain["recipe"]),
@@ -191,16 +194,19 @@ def _model_from_plain(plain: Any, get: Get) -> Model:
         if reached is None
         else Reached(
             tuple((str(key), float(value)) for key, value in reached["figures"]),
-            _matrix(get(reached["scores"])),
-            get(reached["codes"]).astype(np.intp),
+            *_plane(get, reached),
         ),
     )
 
 
-def _matrix(values: Any) -> np.ndarray:
-    if not isinstance(values, np.ndarray) or values.ndim != 2:
-        raise ValueError("scores are no matrix")
-    return values
+def _plane(get: Get, reached: Any) -> tuple[np.ndarray, np.ndarray]:
+    """The small picture of a model: one or two scores and the class of each sample."""
+    scores = numbers(get, reached["scores"], 2, finite=True)
+    codes = numbers(get, reached["codes"], 1, finite=True)
+    whole = bool((np.abs(codes) < MOST_CODES).all()) and bool((codes == np.round(codes)).all())
+    if scores.shape[1] > 2 or len(codes) != len(scores) or not whole:
+        raise ValueError("the picture of a model is none")
+    return scores, codes.astype(np.intp)
 
 
 def _table_to_plain(table: Table, put_array: PutArray, put_list: PutList) -> dict[str, Any]:
@@ -234,20 +240,24 @@ def _table_to_plain(table: Table, put_array: PutArray, put_list: PutList) -> dic
 
 def _table_from_plain(plain: Any, get: Get) -> Table:
     axis = plain["axis"]
-    positions = None if axis["positions"] is None else get(axis["positions"])
+    labels = tuple(texts(get, axis["labels"]))
+    positions = None if axis["positions"] is None else numbers(get, axis["positions"], 1, finite=True)
+    if positions is not None and len(positions) != len(labels):
+        raise ValueError("an axis has not as many positions as labels")
     return Table(
-        values=_matrix(get(plain["values"])),
-        axis=Axis(get(axis["labels"]), positions, str(axis["quantity"]), str(axis["unit"])),
-        ids=get(plain["ids"]),
-        name=str(plain["name"]),
+        values=numbers(get, plain["values"], 2),
+        axis=Axis(labels, positions, str(axis["quantity"]), str(axis["unit"])),
+        ids=texts(get, plain["ids"]),
+        name=named(plain["name"]),
         classes=tuple(
-            ClassColumn(str(c["name"]), get(c["values"]), tuple(str(level) for level in c["levels"]))
+            ClassColumn(named(c["name"]), texts(get, c["values"]), tuple(str(level) for level in c["levels"]))
             for c in plain["classes"]
         ),
         properties=tuple(
-            PropertyColumn(str(c["name"]), get(c["values"]), str(c["unit"])) for c in plain["properties"]
+            PropertyColumn(named(c["name"]), numbers(get, c["values"], 1), str(c["unit"]))
+            for c in plain["properties"]
         ),
-        replicates=None if plain["replicates"] is None else get(plain["replicates"]),
+        replicates=None if plain["replicates"] is None else texts(get, plain["replicates"]),
         signal=str(plain["signal"]),
         signal_unit=str(plain["signal_unit"]),
         origin=_origin_from_plain(plain.get("origin"), get),
@@ -262,5 +272,5 @@ def _origin_from_plain(plain: Any, get: Get) -> Origin:
         str(plain["words"]),
         tuple((str(key), str(text)) for key, text in plain["reading"]),
         tuple(str(remark) for remark in plain["remarks"]),
-        tuple(get(plain["columns"])),
+        tuple(texts(get, plain["columns"])),
     )

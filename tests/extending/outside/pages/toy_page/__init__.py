@@ -29,7 +29,7 @@ class ToyView(PageView):
 
 PAGE = Page(
     name="Toy",
-    order=90,
+    order=85,
     purpose="Shows how a page is added",
     make=ToyView,
     acts=(PageAct("Greet the toy page", "", lambda view: view.greet()),),
