@@ -6,6 +6,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
+
 from scutcher.demo.sets import demo_set
 from scutcher.files.writing import write_csv
 from tests.cli.test_commands import call
@@ -58,6 +60,34 @@ class Blocks(unittest.TestCase):
             beside = [row for row in csv.DictReader(stream) if row["column"] == "moisture / %"]
         self.assertGreater(max(abs(float(row["value"])) for row in beside), 0.8)
         self.assertTrue((out / "loadings-bench.csv").exists())
+
+    def test_new_samples_in_all_tables_or_some(self):
+        out, new = self.folder / "made", self.folder / "new"
+        call("blocks", *self.files(), "--match", "lot", *self.recipes(), "--out", out)
+        self.assertEqual(call("verify", out / "model.json")[0], 0)
+        code, _, error = call("apply", out / "model.json", *self.files(), "--out", new)
+        self.assertEqual((code, error), (0, ""))
+        with (new / "consensus.csv").open() as stream:
+            whole = {row["sample"]: row for row in csv.DictReader(stream)}
+        self.assertEqual(len(whole), 48)
+        self.assertEqual(whole["L05"]["measured in"], ";".join(self.names))
+        summary = json.loads((new / "summary.json").read_text())
+        planted = next(iter(demo_set("bench")[1]["values_of_another_lot"]))
+        with (new / "disagree.csv").open() as stream:
+            farthest = next(csv.DictReader(stream))
+        self.assertEqual(farthest["sample"], planted)
+        self.assertIn("bench", (farthest["block"], farthest["other block"]))
+        self.assertEqual(summary["made"]["files"][0]["name"], "model.json")
+        self.assertEqual(call("apply", out / "model.json", *self.files("bench"), "--out", new)[0], 0)
+        with (new / "consensus.csv").open() as stream:
+            alone = {row["sample"]: row for row in csv.DictReader(stream)}
+        self.assertEqual(alone["L05"]["measured in"], "bench")
+        pairs = [(float(alone[name]["common 1"]), float(whole[name]["common 1"])) for name in alone]
+        self.assertGreater(np.corrcoef(np.array(pairs).T)[0, 1], 0.9)
+        self.assertEqual(alone["L05"]["only intake-nir 1"], "")
+        code, _, error = call("apply", out / "model.json", *self.files("bench", "bench"), "--out", new)
+        self.assertEqual((code, error.count("\n")), (1, 1))
+        self.assertIn("Two files are of the table bench", error)
         self.assertTrue((out / "block-scores.csv").exists())
 
     def test_one_table_cut_into_blocks(self):

@@ -22,12 +22,17 @@ def add(commands: Commands) -> None:
     applied.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     add_data_options(applied)
     add_limits_option(applied)
+    applied.add_argument(
+        "--match", metavar="COL", help="of several tables: the column that says which rows are one sample"
+    )
     applied.add_argument("--out", type=Path, required=True, metavar="DIR")
     applied.set_defaults(run=_apply)
 
 
 def _apply(options: argparse.Namespace) -> int:
+    from scutcher.cli.blocks import apply_blocks
     from scutcher.cli.studies import model_of_study
+    from scutcher.core.blocks.saved_blocks import SavedBlocks
     from scutcher.core.errors import TableError
     from scutcher.core.models.pca.saved_model import project
     from scutcher.core.unmixing.saved_mixture import SavedMixture, amounts_in
@@ -39,6 +44,8 @@ def _apply(options: argparse.Namespace) -> int:
 
     of_study = options.model.suffix == ".scutch"
     model = model_of_study(options.model) if of_study else read_any_model(options.model)
+    if isinstance(model, SavedBlocks):
+        return apply_blocks(options, model)
     table = data_of(options, resample=False)
     try:
         if isinstance(model, SavedMixture):

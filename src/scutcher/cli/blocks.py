@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import argparse
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read, say_written
+from scutcher.core.errors import InputError, ModelError
 
 if TYPE_CHECKING:
+    from scutcher.core.blocks.saved_blocks import SavedBlocks
     from scutcher.core.data.table import Table
     from scutcher.core.recipes.recipe import Recipe
 
@@ -35,7 +38,7 @@ def add(commands: Commands) -> None:
 
 
 def _blocks(options: argparse.Namespace) -> int:
-    from msgspec.structs import replace
+    from msgspec.structs import replace as changed
 
     from scutcher.core.blocks.fitting import check_blocks
     from scutcher.core.data.constant_variables import leave_out_dead
@@ -61,7 +64,7 @@ def _blocks(options: argparse.Namespace) -> int:
     fitted = fitted_sources(sources, settings)
     validate = recipes[0].validate
     if options.seed is not None:
-        validate = replace(validate, seed=options.seed)
+        validate = changed(validate, seed=options.seed)
     written = write_blocks(options.out, fitted, check_blocks(fitted, validate))
     say_written(written, recipes[0], options.data)
     for table in tables:
@@ -75,7 +78,6 @@ def _table(options: argparse.Namespace, path: Path, match: str) -> tuple[Table, 
     A file without the column is matched by its ids; where the column repeats, its rows are repeats.
     """
     from scutcher.cli.options import data_of
-    from scutcher.core.errors import InputError
 
     own = argparse.Namespace(**{**vars(options), "data": [path]})
     plain = data_of(own)
@@ -89,20 +91,66 @@ def _table(options: argparse.Namespace, path: Path, match: str) -> tuple[Table, 
         return data_of(argparse.Namespace(**{**vars(own), "replicate": match})), ""
 
 
+def apply_blocks(options: argparse.Namespace, model: SavedBlocks) -> int:
+    """New samples, a file for each table that was measured, whichever it is by name or by variables."""
+    from scutcher.core.blocks.saved_blocks import on_blocks
+    from scutcher.study.results.block_results import write_new_on_blocks
+
+    match = getattr(options, "match", None) or model.match
+    tables = [_table(options, path, match)[0] for path in options.data]
+    named: dict[str, Table] = {}
+    for table in tables:
+        for name in _blocks_of(model, table, options.resample):
+            if name in named:
+                raise ModelError(f"Two files are of the table {name}.", "Give one file for each table.")
+            named[name] = table
+    found = on_blocks(replace(model, match=match), named, options.resample)
+    say_written(write_new_on_blocks(options.out, model, found), None, [options.model, *options.data])
+    for table in tables:
+        say_what_was_not_read(table)
+    return DONE
+
+
+def _blocks_of(model: SavedBlocks, table: Table, resample: bool) -> list[str]:
+    """The blocks that a table is of: the one of its name, else those whose variables it has.
+
+    Raises
+    ------
+    ModelError
+        It is of none.
+    """
+    from scutcher.core.models.pca.saved_model import on_axis_of
+
+    if table.name in model.names:
+        return [table.name]
+    fitting = []
+    for block in model.blocks:
+        try:
+            on_axis_of(block.axis, table, resample)
+        except InputError:
+            continue
+        fitting.append(block.name)
+    if not fitting:
+        known = ", ".join(model.names)
+        words = f"{table.name} has the variables of none of the tables {known}."
+        raise ModelError(words, "Bring in one of them.")
+    return fitting
+
+
 def _settings(options: argparse.Namespace, recipe: Recipe) -> Any:
-    from msgspec.structs import replace
+    from msgspec.structs import replace as changed
 
     from scutcher.core.errors import RecipeError
 
     settings = recipe.blocks
     if options.match:
-        settings = replace(settings, match=options.match)
+        settings = changed(settings, match=options.match)
     if options.series:
-        settings = replace(settings, series=True)
+        settings = changed(settings, series=True)
     ranks = dict(settings.ranks)
     for text in options.rank or ():
         name, _, count = text.rpartition("=")
         if not name or not count.isdigit() or not 1 <= int(count) <= 20:
             raise RecipeError(f"{text!r} is no rank of a block.", "Write NAME=K with K from 1 to 20.")
         ranks[name] = int(count)
-    return replace(settings, ranks=tuple(ranks.items()))
+    return changed(settings, ranks=tuple(ranks.items()))

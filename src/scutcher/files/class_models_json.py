@@ -6,9 +6,12 @@ from pathlib import Path
 from typing import Any
 
 from scutcher import __version__
+from scutcher.core.blocks.saved_blocks import SavedBlocks
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.unmixing.saved_mixture import SavedMixture
+from scutcher.files.blocks_json import FORMAT as BLOCKS
+from scutcher.files.blocks_json import blocks_of_plain
 from scutcher.files.content_seal import check_seal, sealed
 from scutcher.files.mixture_json import FORMAT as SHAPES
 from scutcher.files.mixture_json import mixture_of_plain
@@ -31,19 +34,25 @@ def write_class_models(path: Path, column: str, models: list[tuple[str, SavedMod
     write_json(path, sealed(plain))
 
 
-def read_any_model(path: Path) -> SavedModel | SavedMixture | list[tuple[str, SavedModel]]:
-    """One model, the shapes of a mixture, or the models of classes, whichever the file holds.
+AnyModel = SavedModel | SavedMixture | SavedBlocks | list[tuple[str, SavedModel]]
+"""One model, the shapes of a mixture, several tables, or the models of classes by name."""
+
+
+def read_any_model(path: Path) -> AnyModel:
+    """Whichever model the file holds.
 
     Raises
     ------
     FileError
-        It is neither, is from a newer version, or its parts do not fit together.
+        It is none of them, is from a newer version, or its parts do not fit together.
     """
     plain = read_plain(path)
     if plain.get("format") == ONE:
         return model_of_plain(path, plain)
     if plain.get("format") == SHAPES:
         return mixture_of_plain(path, plain)
+    if plain.get("format") == BLOCKS:
+        return blocks_of_plain(path, plain)
     if plain.get("format") != FORMAT:
         raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
     models: Any = plain.get("models")

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from scutcher.core.blocks.saved_blocks import SavedBlocks
 from scutcher.core.errors import FileError, InputError
-from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.unmixing.saved_mixture import SavedMixture
 from scutcher.core.words import count_of
-from scutcher.files.class_models_json import read_any_model
+from scutcher.files.class_models_json import AnyModel, read_any_model
 from scutcher.files.content_seal import KEY
 from scutcher.files.hashes import content_hash
 from scutcher.files.model_json import read_plain
@@ -95,9 +95,11 @@ def _of_model(path: Path) -> tuple[Finding, ...]:
     return (seal, Finding(True, _words_of(model)))
 
 
-def _words_of(model: SavedModel | SavedMixture | list[tuple[str, SavedModel]]) -> str:
+def _words_of(model: AnyModel) -> str:
     if isinstance(model, list):
         return f"It holds the models of {count_of(len(model), 'class')}, and all of them can be used."
+    if isinstance(model, SavedBlocks):
+        return f"It holds what {count_of(model.blocks, 'table')} share, and it can be used."
     if isinstance(model, SavedMixture):
         return "It holds the shapes of a mixture, and they can be used."
     what = f"{count_of(model.k, 'component')} of {count_of(model.samples)}"

@@ -10,6 +10,8 @@ import numpy as np
 from scutcher import __version__
 from scutcher.core.blocks.disagreement import Apart, why
 from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.saved_blocks import NewOnBlocks, SavedBlocks, saved_blocks
+from scutcher.files.blocks_json import write_blocks_model
 from scutcher.files.csv_text import csv_text
 from scutcher.files.results import digits, write_json
 from scutcher.files.safely import make_folder, write_text
@@ -33,6 +35,47 @@ def write_blocks(folder: Path, fitted: FittedBlocks, checked: CheckedBlocks) -> 
     for name, text in texts.items():
         write_text(folder / name, text)
     write_json(folder / "summary.json", summary_of(fitted, checked))
+    write_blocks_model(folder / "model.json", saved_blocks(fitted))
+    return [folder / name for name in (*texts, "summary.json", "model.json")]
+
+
+def write_new_on_blocks(folder: Path, model: SavedBlocks, found: NewOnBlocks) -> list[Path]:
+    """Consensus and block scores of new samples, where their tables disagree, and figures."""
+    make_folder(folder)
+    consensus = [
+        [
+            name,
+            ";".join(block for block, seen in zip(model.names, there, strict=True) if seen),
+            *map(digits, row),
+        ]
+        for name, there, row in zip(found.ids, found.measured.tolist(), found.scores.tolist(), strict=True)
+    ]
+    block_scores = [
+        [name, block, label, digits(float(values[row]))]
+        for (label, block), values in found.block_scores.items()
+        for row, name in enumerate(found.ids)
+        if np.isfinite(values[row])
+    ]
+    apart = [
+        [one.sample, one.component, *one.pair, digits(one.t), "yes" if one.past else "no"]
+        for one in found.apart
+    ]
+    texts = {
+        "consensus.csv": csv_text(["sample", "measured in", *found.labels], consensus),
+        "block-scores.csv": csv_text(["sample", "block", "component", "score"], block_scores),
+        "disagree.csv": csv_text(["sample", "component", "block", "other block", "t", "past"], apart),
+    }
+    for name, text in texts.items():
+        write_text(folder / name, text)
+    plain = {
+        "scutcher": __version__,
+        "samples": len(found.ids),
+        "model": {"samples": model.samples, "blocks": list(model.names)},
+        "limit": found.limit,
+        "disagree": sorted({one.sample for one in found.apart if one.past}),
+        "refused": found.refused,
+    }
+    write_json(folder / "summary.json", plain)
     return [folder / name for name in (*texts, "summary.json")]
 
 
