@@ -13,7 +13,7 @@ def add(commands: Commands) -> None:
     export = commands.add_parser("export", help="a model that runs without Scutcher, with its proof")
     export.add_argument("model", type=Path, metavar="MODEL", help="model.json of fit, or a study")
     export.add_argument(
-        "--to", choices=("onnx", "numpy"), required=True, help="an ONNX graph, or a NumPy file to be read"
+        "--to", choices=("onnx", "numpy", "pmml"), required=True, help="ONNX graph, NumPy file or PMML"
     )
     add_limits_option(export)
     export.add_argument("--out", type=Path, required=True, metavar="FILE")

@@ -20,6 +20,8 @@ from scutcher.files.content_seal import KEY, sealed
 from scutcher.files.model_json import model_plain
 from scutcher.files.numpy_script import write_numpy_script
 from scutcher.files.onnx_graph import describe, onnx_graph, run_graph
+from scutcher.files.pmml_running import run_pmml
+from scutcher.files.pmml_text import pmml_bytes, pmml_document
 from scutcher.files.safely import write_bytes
 
 MUTATED = 100
@@ -46,7 +48,7 @@ class Exported:
 
 
 def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = None) -> Exported:
-    """Write a model as "onnx" or "numpy", run it on spectra and compare with `project`.
+    """Write a model as "onnx", "numpy" or "pmml", run it on spectra and compare with `project`.
 
     Parameters
     ----------
@@ -61,7 +63,7 @@ def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = 
     FileError
         It cannot be written, or its package is missing.
     """
-    wanted_end = {"onnx": ".onnx", "numpy": ".py"}[to]
+    wanted_end = {"onnx": ".onnx", "numpy": ".py", "pmml": ".pmml"}[to]
     if out.suffix != wanted_end:
         raise FileError(f"{out.name} does not end in {wanted_end}.", f"Name it {out.stem}{wanted_end}.")
     plain = folded(model)
@@ -72,7 +74,8 @@ def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = 
     if found.joint is not None:
         wanted["joint"] = found.joint
     prove = _Proof(spectra[found.rows], wanted, of)
-    return _as_onnx(model, plain, out, prove) if to == "onnx" else _as_script(model, plain, out, prove)
+    writers = {"onnx": _as_onnx, "numpy": _as_script, "pmml": _as_pmml}
+    return writers[to](model, plain, out, prove)
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,9 +91,10 @@ class _Proof:
         return Exported(written, _difference(got, self.wanted), len(self.spectra), self.of)
 
 
-def _as_onnx(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Exported:
+def _about(model: SavedModel) -> dict[str, str]:
+    """What is told of a model in its file."""
     kept = sealed(model_plain(model))
-    about = {
+    return {
         "recipe": json.dumps(kept["treat"]),
         "sha256": kept[KEY],
         "unit": model.axis.unit,
@@ -98,17 +102,33 @@ def _as_onnx(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Expo
         "level": json.dumps(model.level),
         "basis": model.basis,
         "samples": json.dumps(model.samples),
-        "channels": json.dumps(list(model.axis.labels)),
     }
-    graph = onnx_graph(plain, len(model.axis))
-    exported = prove.of_file(run_graph(graph, prove.spectra), (out,))
-    about["proof"] = json.dumps(
+
+
+def _told(exported: Exported) -> str:
+    """The proof, as it stands in the file."""
+    return json.dumps(
         {
             "largest_relative_difference": exported.difference,
             "spectra": exported.spectra,
             "of": exported.of,
         }
     )
+
+
+def _as_pmml(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Exported:
+    about, channels = _about(model), model.axis.labels
+    content = pmml_bytes(pmml_document(plain, channels, about))
+    exported = prove.of_file(run_pmml(content, prove.spectra), (out,))
+    write_bytes(out, pmml_bytes(pmml_document(plain, channels, {**about, "proof": _told(exported)})))
+    return exported
+
+
+def _as_onnx(model: SavedModel, plain: Folded, out: Path, prove: _Proof) -> Exported:
+    about = {**_about(model), "channels": json.dumps(list(model.axis.labels))}
+    graph = onnx_graph(plain, len(model.axis))
+    exported = prove.of_file(run_graph(graph, prove.spectra), (out,))
+    about["proof"] = _told(exported)
     describe(graph, about)
     write_bytes(out, graph.SerializeToString())
     return exported

@@ -1,14 +1,18 @@
 """The Blocks page, driven by hand: the lot that does not fit, cells, ranks, tables left out."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
+from scutcher.core.blocks.saved_blocks import on_blocks
 from scutcher.demo.sets import demo_set
 from scutcher.desk.painting.share_bars import FOOT, ShareBars
+from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.data import BringIn
 from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
 
@@ -68,6 +72,18 @@ class Blocks(WindowCase):
         inked = np.flatnonzero((shown != ground).any(axis=(0, 2)))
         self.assertGreater(inked[0], 2)
         self.assertLess(inked[-1], shown.shape[1] - 3)
+
+    def test_the_model_is_saved_and_takes_new_samples(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "model.json"
+            self.assertTrue(self.page.save(path))
+            model = read_any_model(path)
+        bench = demo_set("bench")[0]
+        found = on_blocks(model, {"bench": bench})
+        self.assertEqual(found.ids, tuple(bench.ids))
+        consensus = self.page.fitted.model.components[0].consensus
+        r = np.corrcoef(found.scores[:, 0], consensus)[0, 1]
+        self.assertGreater(abs(r), 0.9)
 
     def test_a_cell_opens_its_scatter(self):
         view = self.page.check

@@ -22,7 +22,8 @@ from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.work import Priority
 
 RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
-ELSEWHERE = "ONNX graphs (*.onnx);;NumPy files (*.py)"
+KINDS = {".onnx": "onnx", ".py": "numpy", ".pmml": "pmml"}
+ELSEWHERE = "ONNX graphs (*.onnx);;NumPy files (*.py);;PMML (*.pmml)"
 
 NO_MODEL = InputError("There is no model yet.", "Bring in data first.")
 
@@ -65,14 +66,15 @@ class RecipeFiling:
             self.desk.say(NO_MODEL)
             return False
         to = path if path.suffix else path.with_suffix(".onnx")
-        if to.suffix not in (".onnx", ".py"):
-            self.desk.say(InputError(f"{to.name} is neither .onnx nor .py.", "Give it one of these endings."))
+        if to.suffix not in KINDS:
+            words = f"{to.name} is none of {', '.join(KINDS)}."
+            self.desk.say(InputError(words, "Give it one of these endings."))
             return False
 
         def work(watch: Watch) -> InputError:
             from scutcher.files.model_export import export_model
 
-            kind = "onnx" if to.suffix == ".onnx" else "numpy"
+            kind = KINDS[to.suffix]
             exported = export_model(saved_model(found, checked).judging(), kind, to, found.part)
             return InputError(f"The model is in {to.name}, which runs without Scutcher.", exported.sentence)
 

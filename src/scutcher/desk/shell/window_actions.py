@@ -159,7 +159,7 @@ def _on_models(window: Parts) -> tuple[Action, ...]:
         Action("Save the recipe…", "", recipes.ask_save, MODEL, "export, toml"),
         Action("Save the model (model.json)…", "", recipes.ask_save_model, MODEL, "export, json"),
         Action("Export the model to run elsewhere (ONNX, NumPy)…", "", recipes.ask_export_model, MODEL,
-               "onnx, python, script, deploy, save, numpy"),
+               "onnx, python, script, deploy, save, numpy, pmml"),
         Action("Save the shapes of the model (model.json)…", "", recipes.ask_save_shapes, MODEL,
                "export, json, unmixing, amounts"),
         Action("Project new samples onto the model…", "Ctrl+Shift+O", papers.ask_new, MODEL,

@@ -39,6 +39,12 @@ PAGE = Page(
             "outlier, mismatch, swapped, inconsistent",
         ),
         PageAct(
+            "Save the model of these tables (model.json)…",
+            "",
+            lambda page: page.ask_save(),
+            "export, new samples, apply",
+        ),
+        PageAct(
             "Samples follow each other: allow for drift",
             "",
             lambda page: page.choices.change(series=not page.choices.settings.series),

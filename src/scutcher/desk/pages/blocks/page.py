@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -19,8 +20,10 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
 from scutcher.core.arrays import Integers
 from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.saved_blocks import saved_blocks
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.blocks.choices import BlockChoices
@@ -36,6 +39,7 @@ from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
+from scutcher.files.blocks_json import write_blocks_model
 from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, key_of, rows_of
 
 APART = ["sample", "t", "component", "table", "because of"]
@@ -154,6 +158,18 @@ class BlocksPage(PageView):
         whole.addLayout(header)
         whole.addLayout(top, 76)
         whole.addLayout(strips, 28)
+
+    def ask_save(self) -> None:
+        """Ask where the model goes, with which `scutcher apply` judges new samples."""
+        ask_path(self, "Save the model of these tables", "model.json", "JSON (*.json)", self.save)
+
+    def save(self, path: Path) -> bool:
+        """Write the model of the tables as they are now."""
+        fitted = self.fitted
+        if fitted is None:
+            self.desk.say(InputError("The tables are not compared yet.", "Wait a moment."))
+            return False
+        return tried(self.desk, lambda: write_blocks_model(path, saved_blocks(fitted)))
 
     def views(self) -> Sequence[Any]:
         """Everything that draws a chart here."""
