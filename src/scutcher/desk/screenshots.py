@@ -25,6 +25,7 @@ from scutcher.core.words import count_of
 from scutcher.demo.belt_scan import WIDE
 from scutcher.demo.sets import demo_set, write_demo_sets
 from scutcher.desk.actions.add_treatment import suggested
+from scutcher.desk.pages.guide import whole_guide
 from scutcher.desk.shell.start import application, demo_study, dispose
 from scutcher.desk.shell.window import Window
 from scutcher.files.safely import make_folder, write_text
@@ -366,7 +367,17 @@ def main() -> int:
         write_report_picture(folder),
     ]:
         print(path)
+    write_text(folder.parent / "guide.md", guide_text())
     return 0
+
+
+def guide_text() -> str:
+    """The guide as it stands in the docs."""
+    application()
+    window = Window(Study())
+    whole = whole_guide(window.papers.keys())
+    dispose(window)
+    return whole
 
 
 if __name__ == "__main__":

@@ -1,13 +1,18 @@
 """Finding: the search field by other names, the menu of everything, the guide, keys, the model's settings."""
 
 import unittest
+from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
+from scutcher.charts.definitions import DEFINITIONS
+from scutcher.core.recipes.recipe import SECTIONS
 from scutcher.core.treatments import all_treatments
-from scutcher.desk.pages.guide import CHAPTERS, GuidePage
+from scutcher.desk.pages.guide import CHAPTERS, GuidePage, chapter_words
+from scutcher.desk.screenshots import guide_text
 from scutcher.desk.widgets.popover import Choice
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 
@@ -123,6 +128,43 @@ class Finding(WindowCase):
             self.assertEqual(guide.heading.text(), chapter)
             self.assertGreater(len(guide.text.toPlainText()), 200)
         self.assertIn("Ctrl+Shift+O Project new samples onto the model…", guide.text.toPlainText())
+
+    def test_nothing_is_missing_from_the_guide(self):
+        keys = self.window.papers.keys()
+        words = {chapter: " ".join(chapter_words(chapter, keys)) for chapter in CHAPTERS}
+        for page in self.window.stack.pages:
+            self.assertIn(page, CHAPTERS)
+        for action in self.window.actions_list:
+            self.assertIn(action.words, words["Keys"])
+        for key in all_treatments():
+            self.assertIn(f"`{key}`", words["Treatments"])
+        for section, kind in SECTIONS.items():
+            self.assertIn(f"`[{section}]`", words["Settings"])
+            for field in msgspec.structs.fields(kind):
+                line = next(
+                    line
+                    for line in words["Settings"].splitlines()
+                    if line.startswith(f"- `{field.encode_name}`")
+                )
+                self.assertGreater(len(line.split(": ", 1)[-1]), 5, line)
+                self.assertIn(": ", line)
+        for text in DEFINITIONS.values():
+            self.assertIn(text, words["What figures mean"])
+        kept = Path(__file__).parents[3] / "docs" / "guide.md"
+        self.assertEqual(kept.read_text(encoding="utf-8"), guide_text(), "run ./run screenshots")
+
+    def test_a_word_is_looked_for_in_the_guide(self):
+        self.window.papers.show_guide()
+        guide = self.window.stack.over
+        guide.search.setFocus()
+        self.type("Procrustes", guide.search)
+        self.assertEqual([guide.list.item(row).text() for row in range(guide.list.count())], ["Compare"])
+        self.assertEqual(guide.text.textCursor().selectedText(), "Procrustes")
+        guide.search.setText("zzzz")
+        self.assertEqual(guide.list.count(), 0)
+        self.assertIn("No chapter has these words", guide.text.toPlainText())
+        guide.search.clear()
+        self.assertEqual(guide.list.count(), len(CHAPTERS))
 
     def test_about(self):
         self.window.papers.show_about()

@@ -63,8 +63,8 @@ class ModelSettings(Settings, frozen=True):
     """The component model."""
 
     components: Annotated[int, Meta(ge=1, description="components kept")] | None = None
-    engine: Engine = "auto"
-    gaps: GapPolicy = "leave-out-samples"
+    engine: Annotated[Engine, Meta(description="how components are computed; auto: by the size")] = "auto"
+    gaps: Annotated[GapPolicy, Meta(description="what is done about gaps")] = "leave-out-samples"
     gap_share: Annotated[
         float, Meta(ge=0.0, lt=1.0, description="leave out variables with more gaps than this share")
     ] = 0.2
@@ -77,20 +77,27 @@ class LimitSettings(Settings, frozen=True):
     """Limits of the distances; a level is a coverage."""
 
     level: Annotated[float, Meta(gt=0.5, lt=1.0, description="coverage of the limits")] = 0.95
-    q: Literal["jackson-mudholkar", "box"] = "jackson-mudholkar"
-    joint: Literal["moments", "robust"] = "moments"
-    distances: Literal["fitted", "held-out"] = "fitted"
+    q: Annotated[Literal["jackson-mudholkar", "box"], Meta(description="whose limit of Q")] = (
+        "jackson-mudholkar"
+    )
+    joint: Annotated[
+        Literal["moments", "robust"], Meta(description="how the scale of the joint distance is learned")
+    ] = "moments"
+    distances: Annotated[
+        Literal["fitted", "held-out"],
+        Meta(description="distances of the fit, or to models that have not seen the sample"),
+    ] = "fitted"
 
 
 class ValidateSettings(Settings, frozen=True):
     """Segments of samples that are left out in turn."""
 
-    scheme: Scheme = "random"
-    segments: Annotated[int, Meta(ge=2)] | None = None
-    column: str | None = None
-    repeats: Annotated[int, Meta(ge=1, le=1000)] = 1
-    seed: Annotated[int, Meta(ge=0)] = 1
-    block: Annotated[int, Meta(ge=1)] | None = None
+    scheme: Annotated[Scheme, Meta(description="how samples are dealt into segments")] = "random"
+    segments: Annotated[int, Meta(ge=2, description="how many; none: by the number of groups")] | None = None
+    column: Annotated[str, Meta(description="of the scheme class: its column")] | None = None
+    repeats: Annotated[int, Meta(ge=1, le=1000, description="times all is dealt anew")] = 1
+    seed: Annotated[int, Meta(ge=0, description="of the dealing, and of the evidence")] = 1
+    block: Annotated[int, Meta(ge=1, description="variables predicted together; none: by p")] | None = None
 
 
 class EvidenceSettings(Settings, frozen=True):

@@ -224,7 +224,9 @@ class Window(QMainWindow):
         """Every key in words, for the guide."""
         listed = [(action.key, action.words) for action in self.actions_list if action.key]
         pages = [(f"Ctrl+{place + 1}", page) for place, page in enumerate(self.stack.pages)]
-        return "\n".join(f"- **{key}** {words}" for key, words in (*pages, *listed))
+        keyed = [f"- **{key}** {words}" for key, words in (*pages, *listed)]
+        others = [f"- {action.words}" for action in self.actions_list if not action.key]
+        return "\n".join([*keyed, "\n## Without a key\n", *others])
 
     def _fill_menu(self) -> None:
         fill_menu(self.topbar.choices, self.actions_list, self.finder.entries())
