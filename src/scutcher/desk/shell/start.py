@@ -16,6 +16,7 @@ from shiboken6 import isValid
 from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.errors import InputError
 from scutcher.desk.shell import error_report as report
+from scutcher.desk.shell.display import check_display
 from scutcher.desk.shell.memory import Tidy, hold_memory
 from scutcher.desk.shell.theme import dress
 from scutcher.desk.shell.window import Window
@@ -277,8 +278,9 @@ def run_window(
     Raises
     ------
     InputError
-        There is no such demo.
+        There is no such demo, or no display.
     """
+    check_display()
     begun = first_study(files, demo)
     made = application()
     windows = Windows()
