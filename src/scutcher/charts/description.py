@@ -202,6 +202,18 @@ class Chart:
         """Whether there is nothing to draw at all."""
         return self.lines is None and self.marks is None and self.ribbon is None and self.grid is None
 
+    @property
+    def said(self) -> str:
+        """What is on it, for somebody who hears it: `component 1 by component 2, 143 marks`."""
+        parts = [" by ".join(title for title in (self.y_title, self.x_title) if title), self.note]
+        if self.marks is not None:
+            parts.append(f"{len(self.marks.x)} marks")
+        if self.lines is not None:
+            parts.append(f"{len(self.lines.ys)} lines")
+        if self.grid is not None:
+            parts.append("a picture of {} by {} values".format(*self.grid.values.shape))
+        return ", ".join(part for part in (*parts, self.empty) if part)
+
     def numbers(self) -> tuple[list[str], list[list[object]]]:
         """The table behind the chart: a header and rows."""
         if self.marks is not None:

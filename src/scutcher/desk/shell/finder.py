@@ -53,6 +53,7 @@ class SearchField(QLineEdit):
         self._found: list[Entry] = []
         self.setPlaceholderText("Find a sample, channel or action   Ctrl+K")
         self.setToolTip("Find any sample, channel, page or action by typing (Ctrl+K)")
+        self.setAccessibleName("Find")
         self.setMinimumWidth(150)
         self.setMaximumWidth(252)
         self.list: QListWidget | None = None

@@ -67,6 +67,10 @@ class Knot(QWidget):
         self.switch.setChecked(on)
         self.switch.setText("on" if on else "off")
         self.picture.show_lines(lines)
+        self.setAccessibleName(name)
+        self.setAccessibleDescription(
+            ", ".join(part for part in (small, "" if on else "switched off") if part)
+        )
         self.update()
 
     def choose(self, chosen: bool) -> None:

@@ -76,6 +76,7 @@ class ShelfRow(QWidget):
         self.model = model
         self.setFixedHeight(40)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Model {model.name}, {figures_text(model)}")
         self.setToolTip(
             tip(f"{model.name}\nClick: open it in place of the one of now. Right click: rename, delete.")
         )

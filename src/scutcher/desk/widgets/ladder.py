@@ -37,6 +37,7 @@ class LadderBars(QWidget):
             ladder is not None and self.ladder is not None and len(ladder.fitted) != len(self.ladder.fitted)
         )
         self.ladder = ladder
+        self.setAccessibleName(_said(ladder))
         if changed:
             boxes = 10 if ladder is None else len(ladder.fitted)
             self.setMinimumWidth(int(boxes * NARROWEST + MARGINS))
@@ -131,3 +132,13 @@ class LadderBars(QWidget):
         kept = self.kept_at(x)
         if self.ladder is not None and kept != self.ladder.kept:
             self.moving.emit(kept)
+
+
+def _said(ladder: Ladder | None) -> str:
+    """What the ladder shows, for somebody who hears it."""
+    if ladder is None or not len(ladder.fitted):
+        return "Components kept: no model yet"
+    place = min(ladder.kept, len(ladder.fitted)) - 1
+    held = ladder.held_out[place] if place < len(ladder.held_out) else float("nan")
+    q2 = "" if held != held else f", Q² {held:.3f}"
+    return f"Components kept: {ladder.kept} of {ladder.rank}, R² {ladder.fitted[place]:.3f}{q2}"

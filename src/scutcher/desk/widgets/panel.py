@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QStackedWidget,
     QTableView,
     QToolButton,
     QVBoxLayout,
@@ -58,6 +59,8 @@ def paper(
     column.setSpacing(4)
     column.addLayout(header)
     column.addWidget(inside, 1)
+    if not inside.accessibleName():
+        inside.setAccessibleName(heading.text())
     return frame
 
 
@@ -241,7 +244,15 @@ class ChartPanel(QFrame):
         self.empty.setText(chart.empty)
         self.empty.setVisible(chart.is_blank)
         self.y_title.setText("" if chart.is_blank else chart.y_title)
+        self._say(chart)
         self._lay_empty()
+
+    def _say(self, chart: Chart) -> None:
+        """The view tells what is on it to whoever cannot see it."""
+        view = self.view.currentWidget() if isinstance(self.view, QStackedWidget) else self.view
+        if view is not None:
+            view.setAccessibleName(chart.title or "chart")
+            view.setAccessibleDescription(chart.said)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The empty words stay in the middle of the view."""

@@ -153,6 +153,7 @@ class ParameterForm(QWidget):
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, scale.steps)
         slider.setToolTip(field.help)
+        slider.setAccessibleName(field.name.replace("_", " "))
         slider.setMinimumWidth(80)
         slider.valueChanged.connect(
             lambda place: self.set_value(field.name, scale.value(place), not slider.isSliderDown())
@@ -222,6 +223,7 @@ class ParameterForm(QWidget):
         self._keep(field.name, edit, lambda value: edit.setText(", ".join(value)))
 
     def _keep(self, name: str, editor: QWidget, put: Callable[[Any], None]) -> None:
+        editor.setAccessibleName(name.replace("_", " "))
         self.editors[name] = editor
         self._setters[name] = put
 

@@ -40,6 +40,7 @@ class ClassTable(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.setAccessibleName("Classes against each other")
         self.square: ClassSquare | None = None
         self.at: tuple[int, int] | None = None
         self.cut: float | None = None

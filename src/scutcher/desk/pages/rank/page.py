@@ -88,6 +88,7 @@ class RankPage(PageView):
         self.share = QLineEdit()
         self.share.setFixedWidth(48)
         self.share.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.share.setAccessibleName("Share of variance to reach, in percent")
         self.share.setToolTip("The share of variance that one of the lines asks for, in percent")
         self.share.editingFinished.connect(self._on_share)
         inside = QWidget()

@@ -66,6 +66,7 @@ class CheckForm(QFrame):
             label = Words(word)
             label.setToolTip(tips[name])
             self.numbers[name].setToolTip(tips[name])
+            self.numbers[name].setAccessibleName(word)
             grid.addWidget(label, 2 + place // 2, 2 * (place % 2))
             grid.addWidget(self.numbers[name], 2 + place // 2, 2 * (place % 2) + 1)
         self.note = Words()

@@ -43,6 +43,7 @@ class Remark(QPlainTextEdit):
     def __init__(self, placeholder: str) -> None:
         super().__init__()
         self.setObjectName("words")
+        self.setAccessibleName(placeholder)
         self.setPlaceholderText(placeholder)
         self.setFixedHeight(TALL)
         self.setTabChangesFocus(True)
@@ -153,6 +154,7 @@ class ReportChoices(QFrame):
             words = Words(heading)
             words.setObjectName("title")
             words.setContentsMargins(10, 4, 0, 0)
+            widget.setAccessibleName(heading)
             column.addWidget(words)
             column.addWidget(widget, share)
             around = QVBoxLayout()
