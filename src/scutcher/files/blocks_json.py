@@ -12,9 +12,8 @@ from msgspec import Meta
 from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.saved_blocks import SavedBlock, SavedBlocks, SavedSet
-from scutcher.core.errors import FileError
-from scutcher.files.content_seal import check_seal, sealed
-from scutcher.files.model_parts import finite, refusing, way_in_of_plain, way_in_plain
+from scutcher.files.content_seal import sealed
+from scutcher.files.model_parts import finite, opened, way_in_of_plain, way_in_plain
 from scutcher.files.model_schema import AxisPart, check_runs
 from scutcher.files.results import write_json
 
@@ -90,13 +89,7 @@ def blocks_of_plain(path: Path, plain: dict[str, Any]) -> SavedBlocks:
     FileError
         It is none, is of a newer version, or its parts do not fit together.
     """
-    if plain.get("version") != VERSION:
-        raise FileError(
-            f"{path.name} holds tables of version {plain.get('version')}; this Scutcher reads {VERSION}.",
-            "Use the Scutcher that wrote it, or a newer one.",
-        )
-    check_seal(path, plain)
-    with refusing(path, "scutcher blocks"):
+    with opened(path, plain, VERSION, "a model of tables", "scutcher blocks"):
         part = msgspec.convert(plain, _Part, strict=True)
         blocks = tuple(_block(one) for one in plain["blocks"])
         if len({one.name for one in blocks}) != len(blocks):

@@ -8,11 +8,10 @@ from typing import Any
 import msgspec
 
 from scutcher import __version__
-from scutcher.core.errors import FileError
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.unmixing.saved_mixture import SavedMixture
-from scutcher.files.content_seal import check_seal, sealed
-from scutcher.files.model_parts import finite, limit_of_plain, refusing, way_in_of_plain, way_in_plain
+from scutcher.files.content_seal import sealed
+from scutcher.files.model_parts import finite, limit_of_plain, opened, way_in_of_plain, way_in_plain
 from scutcher.files.model_schema import check_runs, check_shapes
 from scutcher.files.results import limit_plain, write_json
 
@@ -45,13 +44,7 @@ def mixture_of_plain(path: Path, plain: dict[str, Any]) -> SavedMixture:
     FileError
         They are none, are of a newer version, or the parts do not fit together.
     """
-    if plain.get("version") != VERSION:
-        raise FileError(
-            f"{path.name} holds shapes of version {plain.get('version')}; this Scutcher reads {VERSION}.",
-            "Use the Scutcher that wrote it, or a newer one.",
-        )
-    check_seal(path, plain)
-    with refusing(path, "scutcher unmix"):
+    with opened(path, plain, VERSION, "a mixture", "scutcher unmix"):
         check_shapes(plain)
         return _mixture(plain)
 

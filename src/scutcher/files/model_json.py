@@ -13,8 +13,8 @@ from scutcher.core.distances.joint_distance import JointScale
 from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import FileError
 from scutcher.core.models.pca.saved_model import SavedModel
-from scutcher.files.content_seal import check_seal, sealed
-from scutcher.files.model_parts import finite, limit_of_plain, refusing, way_in_of_plain, way_in_plain
+from scutcher.files.content_seal import sealed
+from scutcher.files.model_parts import finite, limit_of_plain, opened, way_in_of_plain, way_in_plain
 from scutcher.files.model_schema import check_model, check_runs
 from scutcher.files.results import held_out_plain, limit_plain, write_json
 from scutcher.files.safely import reading
@@ -99,13 +99,7 @@ def model_of_plain(path: Path, plain: dict[str, Any]) -> SavedModel:
     """
     if plain.get("format") != FORMAT:
         raise FileError(f"{path.name} is not a Scutcher model.", "Name a model.json of scutcher fit.")
-    if plain.get("version") != VERSION:
-        raise FileError(
-            f"{path.name} is a model of version {plain.get('version')}; this Scutcher reads {VERSION}.",
-            "Use the Scutcher that wrote it, or a newer one.",
-        )
-    check_seal(path, plain)
-    with refusing(path, "scutcher fit"):
+    with opened(path, plain, VERSION, "a model", "scutcher fit"):
         check_model(plain)
         return _model(plain)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -16,6 +16,7 @@ from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.recipes.chain import learned_from_plain, learned_to_plain
 from scutcher.core.recipes.recipe import Recipe, Step, recipe_from_plain, recipe_to_plain
+from scutcher.files.content_seal import check_seal
 
 
 @contextmanager
@@ -29,6 +30,24 @@ def refusing(path: Path, command: str) -> Iterator[None]:
         raise FileError(
             f"{path.name} is damaged: its parts do not fit together.", f"Write it again with {command}."
         ) from error
+
+
+@contextmanager
+def opened(path: Path, plain: Mapping[str, Any], version: int, what: str, command: str) -> Iterator[None]:
+    """What holds for every kind of model: its version is the one that is read, its seal holds, it fits.
+
+    Raises
+    ------
+    FileError
+    """
+    if plain.get("version") != version:
+        raise FileError(
+            f"{path.name} is {what} of version {plain.get('version')}; this Scutcher reads {version}.",
+            "Use the Scutcher that wrote it, or a newer one.",
+        )
+    check_seal(path, plain)
+    with refusing(path, command):
+        yield
 
 
 def way_in_plain(axis: Axis, steps: Sequence[Step], learned: Sequence[Any]) -> dict[str, Any]:

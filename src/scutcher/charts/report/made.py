@@ -5,19 +5,9 @@ from __future__ import annotations
 from scutcher.charts.report.document import Heading, Paragraph, Part, Points, Rows
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.new_samples import new_parts
-from scutcher.charts.words import with_minus
+from scutcher.charts.shelf_figures import FIGURES, figure_cells, figure_keys
 from scutcher.core.words import count_of
 from scutcher.files.recipe_toml import recipe_text
-
-FIGURES = {
-    "samples": ("samples", "{:.0f}"),
-    "variables": ("variables", "{:.0f}"),
-    "components": ("components", "{:.0f}"),
-    "r2": ("R²", "{:.4f}"),
-    "q2": ("Q²", "{:.4f}"),
-    "separation": ("classes apart", "{:.3f}"),
-    "replicates": ("replicate spread", "{:.3f}"),
-}
 
 
 def models(report: Report) -> list[Part]:
@@ -25,12 +15,8 @@ def models(report: Report) -> list[Part]:
     named = [model for model in report.state.named if model.reached is not None]
     if not named:
         return []
-    used = [key for key in FIGURES if any(model.figure(key) is not None for model in named)]
-    rows = []
-    for model in named:
-        values = ((FIGURES[key][1], model.figure(key)) for key in used)
-        cells = ("" if value is None else with_minus(form.format(value)) for form, value in values)
-        rows.append((model.name, *cells))
+    used = figure_keys(named)
+    rows = [(model.name, *figure_cells(model, used)) for model in named]
     words = (
         "Figures as they were when each model was put by; R² and Q² are shares of what it makes of the data."
     )

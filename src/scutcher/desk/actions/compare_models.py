@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts import colours
+from scutcher.charts.shelf_figures import FIGURES, figure_cells, figure_keys
 from scutcher.core.recipes.recipe import Recipe, recipe_to_plain
 from scutcher.desk.context import Desk
 from scutcher.desk.trail.shelf import paint_plane
@@ -23,15 +24,6 @@ from scutcher.desk.widgets.popover import Popover
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.state import Model
 
-FIGURES = {
-    "components": ("components", "{:.0f}"),
-    "r2": ("R²", "{:.4f}"),
-    "q2": ("Q²", "{:.4f}"),
-    "separation": ("classes apart", "{:.3f}"),
-    "replicates": ("replicate spread", "{:.3f}"),
-    "samples": ("samples", "{:.0f}"),
-    "variables": ("variables", "{:.0f}"),
-}
 ICON = QSize(64, 48)
 
 
@@ -45,13 +37,13 @@ class Compare(Popover):
         self.desk, self._side_by_side = desk, side_by_side
         models = desk.study.state.named
         differing = differences([model.recipe for model in models])
-        used = [key for key in FIGURES if any(model.figure(key) is not None for model in models)]
+        used = figure_keys(models)
         header = ["model", *(FIGURES[key][0] for key in used), *differing]
         self.table = FiguresTable(header, figures=range(1, 1 + len(used)))
         self.table.setIconSize(ICON)
         self.table.verticalHeader().setDefaultSectionSize(52)
         self.table.show_rows(
-            (model.name, *_figures(model, used), *(values[row] for values in differing.values()))
+            (model.name, *figure_cells(model, used), *(values[row] for values in differing.values()))
             for row, model in enumerate(models)
         )
         for row, model in enumerate(models):
@@ -161,8 +153,3 @@ def text_difference(one: Model, two: Model) -> str:
         n=99,
     )
     return "\n".join(lines) or "The two recipes are the same."
-
-
-def _figures(model: Model, keys: list[str]) -> list[str]:
-    values = {key: model.figure(key) for key in keys}
-    return ["" if value is None else FIGURES[key][1].format(value) for key, value in values.items()]

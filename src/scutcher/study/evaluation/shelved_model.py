@@ -12,8 +12,6 @@ from scutcher.core.validation.cross_validation import Validation
 from scutcher.study.document.state import Reached
 from scutcher.study.evaluation.evaluation import Evaluation
 
-FIGURES = ("samples", "variables", "components", "r2", "q2", "separation", "replicates", "noise")
-
 
 def recipe_name(recipe: Recipe) -> str:
     """What a recipe is called before anybody names it: its treatments, in short."""
