@@ -72,6 +72,7 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
     """Draw the main views of a demo study, each as one PNG of 1280 × 800."""
     application()
     window = Window(study)
+    window.trail.hints.wanted = False
     window.resize(*SIZE)
     window.show()
     written = []

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QFrame, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
@@ -18,6 +19,7 @@ from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
+from scutcher.desk.trail.hints import Hints
 from scutcher.desk.trail.knot import Knot
 from scutcher.desk.trail.shelf import Shelf
 from scutcher.desk.widgets.model_form import ModelForm
@@ -62,6 +64,12 @@ class Trail(QFrame):
         layout.setSpacing(0)
         layout.addWidget(heading)
         layout.addWidget(scroll, 1)
+        self._scroll = scroll
+        self.hints = Hints(desk)
+        around = QHBoxLayout()
+        around.setContentsMargins(8, 0, 8, 6)
+        around.addWidget(self.hints)
+        layout.addLayout(around)
         self.shelf = Shelf(desk)
         layout.addWidget(self.shelf)
         self.redraw = Soon(self.refresh, self)
@@ -69,6 +77,16 @@ class Trail(QFrame):
         follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Hints stand only where the knots leave room."""
+        super().resizeEvent(event)
+        self._fit_hints()
+
+    def _fit_hints(self) -> None:
+        taken = self._thread.minimumSizeHint().height()
+        beside = self.hints.height() if self.hints.isVisible() else 0
+        self.hints.fit(self._scroll.height() + beside - taken)
 
     @property
     def recipe(self) -> Recipe:
@@ -81,6 +99,7 @@ class Trail(QFrame):
         state = self.desk.study.state
         self._thread.setVisible(state.table is not None)
         if state.table is None:
+            self.hints.hide()
             return
         steps = self.recipe.treat
         shape = (state.table.axis.title, *(step.method for step in steps))
@@ -94,6 +113,7 @@ class Trail(QFrame):
         self._describe_model()
         self._describe_shapes()
         self._choose()
+        QTimer.singleShot(0, self, self._fit_hints)  # new knots take room once they are shown
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if "stage" in changed:

@@ -16,9 +16,12 @@ class Settings(msgspec.Struct, frozen=True):
     ----------
     look_first : bool
         Whether every file is shown in the import view before it is taken.
+    no_hints : bool
+        Whether the hints on the demo were sent away.
     """
 
     look_first: bool = False
+    no_hints: bool = False
 
 
 def settings() -> Settings:
