@@ -81,7 +81,7 @@ class Files(InFolder, WindowCase):
         with self.answering("save", self.folder / "no.pdf"):
             self.window.recipes.ask_export_model()
         self.assertEqual(
-            self.message(), "<b>no.pdf is neither .onnx nor .py.</b> Give it one of these endings."
+            self.message(), "<b>no.pdf is none of .onnx, .py, .pmml.</b> Give it one of these endings."
         )
 
     def test_cancel_does_nothing(self):

@@ -90,6 +90,7 @@ def pictured(demo: str, path: Path) -> Iterator[Window]:
     """The window on a demo study, whose picture is written at the end."""
     application()
     window = Window(demo_study(demo))
+    window.trail.hints.wanted = False
     window.resize(*SIZE)
     window.show()
     patiently(lambda: window.desk.moment.found is not None)
