@@ -40,6 +40,17 @@ class ThreeTables(unittest.TestCase):
         cls.checked = checked_blocks(cls.state, cls.fitted)
         cls.none = np.full(48, -1, dtype=np.intp)
 
+    def test_a_shared_piece_says_how_sure_it_is(self):
+        first = self.fitted.model.components[0]
+        bars = share_bars(self.fitted, self.checked, False)
+        said = next(piece.said for piece in bars[0].pieces if piece.kind == "common")
+        held = self.checked.held_of(first)
+        self.assertIn(f"{held.agreement:.2f} on samples left out", said)
+        self.assertIn(f"found in {held.segments} of {held.of} segments", said)
+        self.assertIn(f"p {self.checked.p_of(first):.3f}", said)
+        self.assertTrue(all("agreement" not in piece.said for piece in bars[0].pieces if piece.kind == "own"))
+        self.assertNotIn("agreement", share_bars(self.fitted, None, False)[0].pieces[0].said)
+
     def test_bars_add_up_to_the_whole(self):
         for bar in share_bars(self.fitted, self.checked, False):
             self.assertAlmostEqual(sum(piece.share for piece in bar.pieces), 1.0, places=9)

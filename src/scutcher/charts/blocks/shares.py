@@ -40,21 +40,24 @@ def share_bars(fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bo
             said = f"{block.r} components explain {100 * known:.1f} % of samples that were left out"
             pieces = [Piece(max(known, 0.0), "held out", f"{100 * known:.0f} %", said)]
         else:
-            pieces = [_piece(fitted, b, place) for place in range(len(own))]
+            pieces = [_piece(fitted, checked, b, place) for place in range(len(own))]
         left = max(1.0 - sum(piece.share for piece in pieces), 0.0)
         pieces.append(Piece(left, "left over", f"{100 * left:.0f} %", f"left over: {100 * left:.1f} %"))
         bars.append(Bar(name, size, tuple(pieces)))
     return tuple(bars)
 
 
-def _piece(fitted: FittedBlocks, b: int, place: int) -> Piece:
+def _piece(fitted: FittedBlocks, checked: CheckedBlocks | None, b: int, place: int) -> Piece:
     one = fitted.model.of_block(b)[place]
     share = one.shares[b]
     kind = "common" if len(one.blocks) == len(fitted.names) else "own" if len(one.blocks) == 1 else "shared"
     letter = {"common": "C", "shared": "S", "own": ""}[kind]
     short = f"{letter}{one.order + 1} " if letter else ""
     words = f"{short}{100 * share:.0f} %"
-    return Piece(share, kind, words, f"{fitted.label(one)}: {100 * share:.1f} % of {fitted.names[b]}")
+    said = f"{fitted.label(one)}: {100 * share:.1f} % of {fitted.names[b]}"
+    if checked is not None and len(one.blocks) > 1:
+        said = f"{said}; {checked.words_of(one)}"
+    return Piece(share, kind, words, said)
 
 
 def numbers(bars: tuple[Bar, ...]) -> tuple[list[str], list[list[object]]]:

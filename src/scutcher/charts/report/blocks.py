@@ -29,24 +29,23 @@ def blocks_section(state: State) -> list[Part]:
     pair = order[0], order[1] if len(order) > 1 else order[0]
     n = fitted.model.n
     none = np.full(n, -1, dtype=np.intp)
-    held = {(one.blocks, one.order): one for one in checked.held_out}
     agreement = []
     for one in fitted.model.components:
         if len(one.blocks) > 1:
-            out = held.get((one.blocks, one.order))
+            out, p = checked.held_of(one), checked.p_of(one)
             known = out is not None and np.isfinite(out.agreement)
             left_out = f"{out.agreement:.2f}" if out is not None and known else "not found"
             found_in = f"{out.segments} of {out.of}" if out is not None else ""
-            agreement.append(
-                (fitted.label(one), f"{min(one.agreement, 1.0):.2f}", with_minus(left_out), found_in)
-            )
+            chance = f"{p:.3f}" if np.isfinite(p) else ""
+            fitted_agreement = f"{min(one.agreement, 1.0):.2f}"
+            agreement.append((fitted.label(one), fitted_agreement, with_minus(left_out), found_in, chance))
     said = " ".join([f"{fitted.matched.said()}.", *fitted.warnings()])
     header, outside = outside_rows(fitted, checked)
     parts: list[Part] = [
         Heading("Several tables"),
         Paragraph("".join(words for words, _ in finding(fitted, checked, [own.tolist() for own in rows]))),
         Paragraph(said),
-        Rows(agreement, ("component", "agreement", "on samples left out", "found in segments")),
+        Rows(agreement, ("component", "agreement", "on samples left out", "found in segments", "p")),
         Picture(
             consensus(fitted, checked, pair, none, none, "longest"),
             "Where the tables agree that each sample lies; spokes to where they put those they disagree on.",

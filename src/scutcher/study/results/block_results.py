@@ -141,14 +141,11 @@ def _loadings(fitted: FittedBlocks, b: int) -> str:
 
 def _agreement(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
     header = ["component", "blocks", "agreement", "held_out", "found_in", "segments", "alike", "p_value"]
-    held = {(one.blocks, one.order): one for one in checked.held_out}
     rows = []
     for one in fitted.model.components:
         if len(one.blocks) < 2:
             continue
-        out = held.get((one.blocks, one.order))
-        chances = checked.chance.get(one.blocks, ())
-        chance = chances[one.order] if one.order < len(chances) else float("nan")
+        out, chance = checked.held_of(one), checked.p_of(one)
         names = " & ".join(fitted.names[b] for b in one.blocks)
         row = [fitted.label(one), names, digits(min(one.agreement, 1.0))]
         if out is None:
