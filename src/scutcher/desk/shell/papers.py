@@ -194,6 +194,14 @@ class Papers:
         about.open_in_middle()
         return about
 
+    def practise(self) -> object:
+        """Three exercises with known answers."""
+        from scutcher.desk.actions.exercises import Practice
+
+        paper = Practice(self.window, self.desk, self.opening.bring_in)
+        paper.open_in_middle()
+        return paper
+
     def show_answer(self) -> None:
         """The known answer beside the one found, for the practice set."""
         from scutcher.desk.pages.known_answer.page import AnswerPage

@@ -183,6 +183,7 @@ def _looks(window: Parts) -> tuple[Action, ...]:
         Action("Loadings as correlations (circle)", "", lambda: papers.show_space("circle"), VIEWS),
         Action("Loadings as a table", "", lambda: papers.show_space("table"), VIEWS, "numbers"),
         Action("Is it right?", "", papers.show_answer, VIEWS, "known answer, practice"),
+        Action("Practice: three exercises…", "", papers.practise, VIEWS, "learn, tutorial, exercise, leak"),
         Action("Show the whole axis", "W", window.whole, VIEWS, "zoom out, reset view"),
     )  # fmt: skip
 
