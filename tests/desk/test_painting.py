@@ -19,8 +19,9 @@ from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
 from scutcher.desk.painting import busy, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
+from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.painting.markers import marker
-from scutcher.desk.painting.plane import PlaneView, inside_polygon
+from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.shell.finder import Entry, best, rank
 from scutcher.desk.shell.start import application

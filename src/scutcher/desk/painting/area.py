@@ -6,13 +6,21 @@ from collections.abc import Callable
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Rule
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
 from scutcher.desk.painting.setup import pen
+
+BY_KEYS = (
+    Qt.FocusReason.TabFocusReason,
+    Qt.FocusReason.BacktabFocusReason,
+    Qt.FocusReason.ShortcutFocusReason,
+)
+"""Only who comes by keys is shown where the keys go."""
 
 LEFT_AXIS_WIDTH = 40
 BARE_AXIS_HEIGHT = 6
@@ -75,6 +83,29 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.scene().sigMouseMoved.connect(self._on_moved)
         self.scene().setMoveDistance(4)
         self._rules: list[pg.InfiniteLine] = []
+        self._by_keys = False
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show where the keys go."""
+        super().focusInEvent(event)
+        self._by_keys = event.reason() in BY_KEYS
+        self.viewport().update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """The keys go elsewhere."""
+        super().focusOutEvent(event)
+        self._by_keys = False
+        self.viewport().update()
+
+    def drawForeground(self, painter: QPainter, rect: QRectF) -> None:
+        """An outline around a plot that has the keys."""
+        super().drawForeground(painter, rect)
+        if self._by_keys:
+            painter.save()
+            painter.resetTransform()
+            painter.setPen(pen(colours.ACCENT, 1.0))
+            painter.drawRect(self.viewport().rect().adjusted(0, 0, -1, -1))
+            painter.restore()
 
     def hide_figures(self) -> None:
         """Ticks without figures on the bottom axis: another view under this one has them."""

@@ -5,15 +5,16 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainterPath, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QPainterPath, QPolygonF
 from PySide6.QtWidgets import QGraphicsPathItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
-from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.curves import area_items, curve_items, flag_items
+from scutcher.desk.painting.mark_finding import inside_polygon, next_mark, way_of
 from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.setup import pen, tick_font
 
@@ -142,6 +143,20 @@ class PlaneView(PlotArea):
         nearest = int(away.argmin())
         return int(marks.keys[nearest]) if away[nearest] <= PICK_RADIUS else None
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows go to the next mark that way, Page Up and Down through all of them; Space picks it."""
+        way = way_of(Qt.Key(event.key()))
+        marks = None if self.chart is None else self.chart.marks
+        if marks is None or not len(marks.x) or (way is None and event.key() != Qt.Key.Key_Space):
+            super().keyPressEvent(event)
+        elif way is not None:
+            place = next_mark(*self.to_pixels(marks.x, marks.y), self.strength, self.item.hovered, way)
+            row = None if place is None else int(marks.keys[place])
+            self.hover_mark(row)
+            self.hovered.emit(row)
+        elif self.item.hovered is not None:
+            self.picked.emit([int(marks.keys[self.item.hovered])], event.modifiers())
+
     def _marks(self) -> Marks:
         assert self.chart is not None and self.chart.marks is not None
         return self.chart.marks
@@ -264,35 +279,6 @@ class PlaneView(PlotArea):
         points = np.array([(corner.x(), corner.y()) for corner in corners.toList()])
         inside = inside_polygon(across, down, points) & (self.strength != HIDDEN)
         return [int(row) for row in marks.keys[inside]]
-
-
-def inside_polygon(x: Floats, y: Floats, corners: Floats) -> Booleans:
-    """Which points are inside a closed polygon, by the parity of crossings. (m,), (m,), (c, 2) → (m,)."""
-    near = np.flatnonzero(
-        (x >= corners[:, 0].min())
-        & (x <= corners[:, 0].max())
-        & (y >= corners[:, 1].min())
-        & (y <= corners[:, 1].max())
-    )
-    found = np.zeros(len(x), dtype=bool)
-    found[near] = _inside(x[near], y[near], corners)
-    return found
-
-
-def _inside(x: Floats, y: Floats, corners: Floats) -> Booleans:
-    """By edges: each looks only at the points of its own heights, which stand together once sorted."""
-    order = np.argsort(y)
-    x, y = x[order], y[order]
-    inside = np.zeros(len(x), dtype=bool)
-    following = np.roll(corners, -1, axis=0)
-    low = np.searchsorted(y, np.minimum(corners[:, 1], following[:, 1]))
-    high = np.searchsorted(y, np.maximum(corners[:, 1], following[:, 1]))
-    for (x0, y0), (x1, y1), start, end in zip(corners, following, low, high, strict=True):
-        if start < end:
-            inside[start:end] ^= x[start:end] < (x1 - x0) * (y[start:end] - y0) / (y1 - y0) + x0
-    found = np.empty(len(x), dtype=bool)
-    found[order] = inside
-    return found
 
 
 def _span(values: Floats) -> tuple[float, float]:

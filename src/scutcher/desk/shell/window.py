@@ -28,6 +28,7 @@ from scutcher.desk.context import Desk, Mailbox, follow
 from scutcher.desk.pages.declaration import PageView, all_pages
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.painting import busy
+from scutcher.desk.shell.areas import Areas
 from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.chart_menus import ChartMenus
 from scutcher.desk.shell.dropping import Dropping
@@ -96,6 +97,7 @@ class Window(QMainWindow):
         self.chart_menus = ChartMenus(self, self.charts_out.menu_of, self.charts_out.menu_of_numbers)
         self._arrange()
         self._connect()
+        self.areas = Areas(self, (self.topbar, self.trail, self.bottom), self.stack)
         self.actions_list = window_actions(self)
         self.papers.keys = self._keys
         self._fill_finder()

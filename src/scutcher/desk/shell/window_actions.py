@@ -15,6 +15,7 @@ from scutcher.desk.actions.study_files import Filing
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageAct
 from scutcher.desk.pages.page_stack import PageStack
+from scutcher.desk.shell.areas import Areas
 from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.papers import Papers
 from scutcher.desk.shell.top_bar import TopBar
@@ -49,6 +50,8 @@ class Parts(Protocol):
     def bottom(self) -> BottomBar: ...
     @property
     def trail(self) -> Trail: ...
+    @property
+    def areas(self) -> Areas: ...
     def undo(self) -> None: ...
     def redo(self) -> None: ...
     def clear(self) -> None: ...
@@ -192,6 +195,8 @@ def _help(window: Parts) -> tuple[Action, ...]:
     return (
         Action("All actions, as a menu", "F10", window.show_menu, HELP, "menu, commands"),
         Action("Guide to this page", "F1", window.papers.show_guide, HELP, "help, manual, documentation"),
+        Action("Next area of the window", "F6", lambda: window.areas.step(1), HELP, "keyboard, focus, panel"),
+        Action("Area before this one", "Shift+F6", lambda: window.areas.step(-1), HELP, "keyboard, focus"),
         Action("Full screen, or no longer", "F11", window.full_screen, HELP, "maximise, presentation"),
         Action(
             "About Scutcher: version and licences", "", window.papers.show_about, HELP, "version, licence"
