@@ -52,7 +52,7 @@ _PLACES = {
     "load": "scutcher.library.model",
     "read": "scutcher.library.data",
 }
-"""Where each name lives: brought in when it is first asked for, so that `--version` waits for nothing."""
+"""Where each name lives: brought in when it is first asked for, so that the version is told at once."""
 
 
 def __getattr__(name: str) -> object:

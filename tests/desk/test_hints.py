@@ -41,6 +41,13 @@ class OnTheDemo(WindowCase):
         settle(8)
         self.assertFalse(self.hints.isVisible())
 
+    def test_on_pictures_there_are_none_whatever_changes(self):
+        self.hints.forbid()
+        self.desk.do(AddStep("savitzky-golay"))
+        settle(8)
+        self.assertFalse(self.hints.isVisible())
+        self.assertFalse(settings().no_hints)
+
     def test_they_give_way_where_there_is_no_room(self):
         self.window.resize(1024, 640)
         self.desk.do(AddStep("savitzky-golay"))

@@ -72,7 +72,7 @@ def write_pictures(study: Study, folder: Path) -> list[Path]:
     """Draw the main views of a demo study, each as one PNG of 1280 × 800."""
     application()
     window = Window(study)
-    window.trail.hints.wanted = False
+    window.trail.hints.forbid()
     window.resize(*SIZE)
     window.show()
     written = []
@@ -90,7 +90,7 @@ def pictured(demo: str, path: Path) -> Iterator[Window]:
     """The window on a demo study, whose picture is written at the end."""
     application()
     window = Window(demo_study(demo))
-    window.trail.hints.wanted = False
+    window.trail.hints.forbid()
     window.resize(*SIZE)
     window.show()
     patiently(lambda: window.desk.moment.found is not None)

@@ -8,11 +8,14 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from scutcher.charts.report.contents import KEYS
+from scutcher.charts.report.paper import page_pictures
 from scutcher.desk.pages.report import page as report_page
+from scutcher.desk.pages.report import printing
 from scutcher.desk.shell.start import demo_study
 from scutcher.files.report_seal import seal_holds
 from scutcher.files.signing import can_sign
@@ -21,7 +24,7 @@ from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.report_settings import ReportSettings, SectionSettings
 from scutcher.study.verification import verified
-from tests.desk.driving import LEFT, QUICK, WindowCase, pixels, settle
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, pixels, settle
 
 CHECKED, UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
 
@@ -172,6 +175,43 @@ class Report(WindowCase):
         self.assertEqual([one.holds for one in verified(folder / "s.html")], [True, True])
         self.page.write(folder / "t.html", folder / "nobody")
         self.until(lambda: "nobody" in self.window.message.label.text())
+
+    def test_it_is_printed_as_it_is_shown(self):
+        path = Path(self.enterContext(tempfile.TemporaryDirectory())) / "printed.pdf"
+
+        def chosen(printer, pages, parent):
+            self.assertEqual(pages, len(self.page.sheets))
+            printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+            printer.setOutputFileName(str(path))
+            return True
+
+        with mock.patch.object(printing, "chosen_by_hand", chosen):
+            self.key(Qt.Key.Key_P, CTRL)
+        self.until(lambda: "at the printer" in self.window.message.label.text())
+        printed = page_pictures(path.read_bytes(), 400)
+        shown = page_pictures(self.page.work.made.pdf, 400)
+        self.assertEqual(len(printed), len(shown))
+        for one, other in zip(printed, shown, strict=True):
+            self.assertLessEqual(np.abs(np.subtract(one.shape, other.shape)).max(), 1)
+            one, other = one[:565], other[:565]
+            ink = np.array([(255.0 - page).mean() for page in (one, other)])
+            self.assertLess(np.ptp(ink) / ink.mean(), 0.1)
+            rows = [page.mean(axis=(1, 2)).reshape(-1, 5).mean(axis=1) for page in (one, other)]
+            self.assertGreater(np.corrcoef(*rows)[0, 1], 0.9)
+
+    def test_a_range_of_pages_and_a_printer_that_refuses(self):
+        path = Path(self.enterContext(tempfile.TemporaryDirectory())) / "second.pdf"
+        made = self.page.work.made
+        printer = printing.printer_for("a4")
+        printer.setOutputFileName(str(path))
+        printer.setPrintRange(QPrinter.PrintRange.PageRange)
+        printer.setFromTo(2, 2)
+        self.assertEqual(printing.print_pages(made.pdf, len(made.pages), printer), 1)
+        self.assertEqual(len(page_pictures(path.read_bytes(), 200)), 1)
+        printer = printing.printer_for("a4")
+        printer.setOutputFileName(str(path / "no folder" / "x.pdf"))
+        self.page.print_on(printer)
+        self.until(lambda: "did not take" in self.window.message.label.text())
 
     def test_nothing_is_made_while_nobody_looks(self):
         self.window.show_page("Inspect")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -12,9 +13,15 @@ Pixels = NDArray[np.uint8]
 
 def page_pictures(pdf: bytes, width: int) -> list[Pixels]:
     """Each page of a PDF, (height, width, 3), so many pixels wide."""
+    return list(page_by_page(pdf, width))
+
+
+def page_by_page(pdf: bytes, width: int) -> Iterator[Pixels]:
+    """The same, one page at a time: a page for a printer takes much memory."""
     document = _opened(pdf)
     try:
-        return [_picture(page, width) for page in document]
+        for page in document:
+            yield _picture(page, width)
     finally:
         document.close()
 

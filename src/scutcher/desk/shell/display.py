@@ -9,7 +9,7 @@ from pathlib import Path
 
 from scutcher.core.errors import FileError
 
-REMEDY = "Log in to a desktop, or use the commands that need no window (`scutcher --help`)."
+REMEDY = "Log in to a desktop, or use the commands that need no window (`man scutcher`)."
 
 
 def check_display() -> None:

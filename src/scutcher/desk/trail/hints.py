@@ -34,7 +34,7 @@ class Hints(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self.desk, self.place = desk, 0
-        self.wanted = False
+        self.wanted, self.allowed = False, True
         self.number, self.words = Words(), Words()
         self.number.setObjectName("quiet")
         self.words.setWordWrap(True)
@@ -65,7 +65,7 @@ class Hints(QFrame):
 
     def refresh(self) -> None:
         """There are hints on the demo as it was opened, as long as nobody has sent them away."""
-        self.wanted = is_demo(self.desk.study.state) and not settings().no_hints
+        self.wanted = self.allowed and is_demo(self.desk.study.state) and not settings().no_hints
         self.number.setText(f"Hint {self.place + 1} of {len(HINTS)}")
         self.words.setText(HINTS[self.place])
         self.next.setText("next" if self.place + 1 < len(HINTS) else "from the first")
@@ -79,6 +79,11 @@ class Hints(QFrame):
     def go_on(self) -> None:
         """The next one; after the last the first again."""
         self.place = (self.place + 1) % len(HINTS)
+        self.refresh()
+
+    def forbid(self) -> None:
+        """None in this window, whatever comes: for pictures of it."""
+        self.allowed = False
         self.refresh()
 
     def send_away(self) -> None:

@@ -25,6 +25,7 @@ PAGE = Page(
     make=make,
     acts=(
         PageAct("Write the report…", "", lambda page: page.ask_path(), "html, pdf, document, save"),
+        PageAct("Print the report…", "Ctrl+P", lambda page: page.ask_printer(), "printer, paper"),
         PageAct("Sign the report…", "", lambda page: page.ask_key(), "signature, ssh key, audit"),
     ),
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QHideEvent, QImage, QPixmap, QResizeEvent
@@ -26,11 +27,14 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.report.choices import PAPERS, ReportChoices
-from scutcher.desk.pages.report.work import ReportWork
+from scutcher.desk.pages.report.work import Made, ReportWork
 from scutcher.desk.widgets.finding import Finding, under
 from scutcher.desk.widgets.panel import Note
 from scutcher.files.signing import can_sign, sign
 from scutcher.study.work import Priority
+
+if TYPE_CHECKING:
+    from PySide6.QtPrintSupport import QPrinter
 
 SIDE, GAP = 300, 14
 WIDEST = 760
@@ -92,6 +96,9 @@ class ReportPage(PageView):
 
     def _arrange(self) -> None:
         write, self.sign_button = QPushButton("Write…"), QPushButton("Sign…")
+        self.print_button = QPushButton("Print…")
+        self.print_button.setToolTip("Print the pages as they are shown  (Ctrl+P)")
+        self.print_button.clicked.connect(self.ask_printer)
         write.setObjectName("primary")
         write.setToolTip("Write it as HTML or PDF, by the file's ending")
         write.clicked.connect(self.ask_path)
@@ -99,7 +106,8 @@ class ReportPage(PageView):
         self.sign_button.clicked.connect(self.ask_key)
         self.sign_button.setEnabled(can_sign())
         tools = QHBoxLayout()
-        for widget, share in ((self.note, 1), (self.sign_button, 0), (write, 0)):
+        buttons = (self.print_button, self.sign_button, write)
+        for widget, share in ((self.note, 1), *((button, 0) for button in buttons)):
             tools.addWidget(widget, share)
         right = QVBoxLayout()
         right.setSpacing(5)
@@ -203,11 +211,41 @@ class ReportPage(PageView):
         if key:
             self.write(path, Path(key))
 
+    def ask_printer(self) -> None:
+        """Ask which printer, and print the pages as they are shown."""
+        made = self._made_or_say()
+        if made is None:
+            return
+        from scutcher.desk.pages.report.printing import chosen_by_hand, printer_for
+
+        printer = printer_for(made.document.paper)
+        if chosen_by_hand(printer, len(made.pages), self):
+            self.print_on(printer)
+
+    def print_on(self, printer: QPrinter) -> None:
+        """Print the pages as they are shown, behind."""
+        made = self._made_or_say()
+        if made is None:
+            return
+        pdf, pages = made.pdf, len(made.pages)
+
+        def work(watch: Watch) -> int:
+            from scutcher.desk.pages.report.printing import print_pages
+
+            return print_pages(pdf, pages, printer, watch)
+
+        done = InputError("The report is at the printer.", "")
+        self.desk.live.ask("print", None, work, then_say(self.desk, done), priority=Priority.FILES)
+
+    def _made_or_say(self) -> Made | None:
+        if self.work.made is None:
+            self.desk.say(self.work.trouble or InputError("The pages are not made yet.", "Wait a moment."))
+        return self.work.made
+
     def write(self, path: Path, key: Path | None = None) -> None:
         """Write the report as it is shown, behind; with a key, sign it."""
-        made = self.work.made
+        made = self._made_or_say()
         if made is None:
-            self.desk.say(self.work.trouble or InputError("The pages are not made yet.", "Wait a moment."))
             return
         document = made.document
 
