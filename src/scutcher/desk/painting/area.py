@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Rule
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
 from scutcher.desk.painting.setup import pen
 
@@ -97,6 +98,7 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self._by_keys = False
         self.viewport().update()
 
+    @guarded
     def drawForeground(self, painter: QPainter, rect: QRectF) -> None:
         """An outline around a plot that has the keys."""
         super().drawForeground(painter, rect)

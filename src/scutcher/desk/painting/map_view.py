@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.core.arrays import Booleans
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
 from scutcher.desk.painting.map_shown import MOST_ZOOM, Lens, Outline, Shown
 from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
@@ -164,6 +165,7 @@ class MapView(QWidget):
 
     # Painting
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
         painter = QPainter(self)

@@ -12,6 +12,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.sprites import put_sprites
 
 CROWD, GRAIN = 20_000, 2
@@ -57,6 +58,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         """The range of the marks in data units; rings and sprites reach over it by pixels."""
         return self._bounds
 
+    @guarded
     def paint(
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.space import GridAxes, Landscape
+from scutcher.desk.guard import guarded
 
 
 class LandscapesView(QWidget):
@@ -33,6 +34,7 @@ class LandscapesView(QWidget):
         values = (picture.values.ravel() for picture in self.pictures)
         return header, np.column_stack([columns.ravel(), rows.ravel(), *values]).tolist()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Four in a row."""
         painter = QPainter(self)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 import time
 from collections import OrderedDict
 from collections.abc import Iterator
@@ -16,6 +15,7 @@ from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.core.arrays import Floats, value_span
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 
@@ -109,6 +109,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         """The range of the lines in data units."""
         return self._bounds
 
+    @guarded
     def paint(
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:
@@ -125,12 +126,8 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         wanted = (left, right, bottom, top, width, height, ratio)
         if wanted != self._made_for:
             self._coarse, self._slices = len(self._ys) > MANY, None
-            self._made_for = wanted
-            try:
-                self._make(wanted)
-            except Exception:  # raised out of a paint it would end the process: reported, nothing is drawn
-                self._pictures = []
-                sys.excepthook(*sys.exc_info())
+            self._made_for, self._pictures = wanted, []  # where they cannot be made, nothing is drawn
+            self._make(wanted)
             if self._coarse:
                 self._refine.start()
         painter.save()

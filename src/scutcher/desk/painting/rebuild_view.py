@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.rebuilds import RebuildGrid, value_range
 from scutcher.charts.space import Landscape
 from scutcher.core.arrays import Floats
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.pictures import image_of
 
 HEAD, SIDE = 24.0, 90.0
@@ -46,6 +47,7 @@ class RebuildView(QWidget):
         tall = (self.height() - HEAD - 8.0) / len(self.grid.rows)
         return QRectF(SIDE + column * wide + 4, HEAD + row * tall + 4, wide - 8, tall - 8)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Headings, names, cells."""
         if self.grid is None:

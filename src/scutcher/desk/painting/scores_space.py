@@ -15,6 +15,7 @@ from scutcher.charts.emphasis import HIDDEN
 from scutcher.charts.space import Pairs
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.sprites import put_sprites
 
 REACH = 10.0  # pixels
@@ -81,6 +82,7 @@ class PairsView(WholeNumbers, QWidget):
         down = area.bottom() - (y - y.min()) / (np.ptp(y) or 1.0) * area.height()
         return across, down
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """All cells."""
         if self.found is None:
@@ -198,6 +200,7 @@ class TurnView(WholeNumbers, QWidget):
         shrink = 3.2 / (3.2 + depth)
         return self.width() / 2 + x * scale * shrink, self.height() / 2 - up * scale * shrink, depth
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Axes, then the marks from back to front."""
         painter = QPainter(self)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Shade
 from scutcher.core.arrays import Floats
+from scutcher.desk.guard import guarded
 
 STEPS, DARKEST = 12, 72
 
@@ -39,6 +40,7 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
         """The bounds are those of the view."""
         self.prepareGeometryChange()
 
+    @guarded
     def paint(
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.blocks.shares import Bar, Piece
+from scutcher.desk.guard import guarded
 from scutcher.desk.words import tip
 
 NAME, HEAD, FOOT, GAP = 118.0, 4.0, 22.0, 8.0
@@ -65,6 +66,7 @@ class ShareBars(QWidget):
             return True
         return super().event(event)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Names, pieces and the key."""
         painter = QPainter(self)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
+from scutcher.desk.guard import guarded
 from scutcher.desk.trail.miniature import Miniature
 from scutcher.desk.widgets.panel import Note
 from scutcher.desk.words import Words
@@ -79,6 +80,7 @@ class Knot(QWidget):
             self.is_chosen = chosen
             self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the thread and the ring."""
         painter = QPainter(self)

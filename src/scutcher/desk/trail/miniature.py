@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
+from scutcher.desk.guard import guarded
 
 HEIGHT = 32
 
@@ -38,6 +39,7 @@ class Miniature(QWidget):
         """Paths are made for one size."""
         self._paths = []
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the frame and the lines."""
         painter = QPainter(self)

@@ -21,6 +21,7 @@ from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.guard import guarded
 from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
 from scutcher.study.document.state import Model, Reached
@@ -85,6 +86,7 @@ class ShelfRow(QWidget):
         """As wide as the trail."""
         return QSize(180, 40)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """A small plane and two lines of words."""
         painter = QPainter(self)

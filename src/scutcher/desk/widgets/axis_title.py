@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from scutcher.charts import colours
+from scutcher.desk.guard import guarded
 
 
 class AxisTitle(QAbstractButton):
@@ -31,6 +32,7 @@ class AxisTitle(QAbstractButton):
         """One line of text, thick."""
         return QSize(16, 60) if self._upright else QSize(60, 16)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the words in the middle, shortened where they do not fit."""
         painter = QPainter(self)

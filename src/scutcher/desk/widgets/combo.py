@@ -7,11 +7,13 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox
 
 from scutcher.charts import colours
+from scutcher.desk.guard import guarded
 
 
 class Combo(QComboBox):
     """As the library's, with the mark that our style sheet leaves out."""
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The box, then the mark."""
         super().paintEvent(event)

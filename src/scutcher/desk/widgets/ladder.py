@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.ladder import Ladder
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import painter_of
 
 BOX, GAP, TALL, TOP = 29.0, 5.0, 30.0, 9.0
@@ -68,6 +69,7 @@ class LadderBars(QWidget):
         count = len(self.ladder.fitted) if self.ladder else 1
         return int(min(max(round((x - 4.0) / self._step), 1), count))
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Boxes filled up to the fitted share, held-out share as a line, the handle."""
         if self.ladder is None:

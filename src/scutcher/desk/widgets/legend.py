@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 from scutcher.charts import colours
 from scutcher.charts.emphasis import RUN_ORDER, Colouring, Scale
 from scutcher.core.data.table import Table
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 
 GAP, MARK, EDGE, RAMP_WIDTH = 12.0, 9.0, 10.0, 150.0
@@ -93,6 +94,7 @@ class LegendRow(QWidget):
         """Another width may need another number of rows."""
         self.setMinimumHeight(self.sizeHint().height())
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw marker and name; classes out of focus are pale."""
         painter = QPainter(self)

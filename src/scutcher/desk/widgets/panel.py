@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.description import Chart
+from scutcher.desk.guard import guarded
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.desk.words import Words
 
@@ -119,6 +120,7 @@ class Note(Words):
         super().show_rich(text)
         self.setToolTip("")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Plain words are cut with an ellipsis."""
         rich = self.textFormat() == Qt.TextFormat.RichText

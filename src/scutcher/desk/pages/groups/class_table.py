@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.core.groups.tree import Tree
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
 
@@ -126,6 +127,7 @@ class ClassTable(QWidget):
 
     # Painting
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Names, cells, tree."""
         if self.square is None:

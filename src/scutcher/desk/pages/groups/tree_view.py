@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.found_groups import group_name
 from scutcher.core.arrays import Integers
 from scutcher.core.groups.tree import Tree
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
 
@@ -74,6 +75,7 @@ class TreeView(QWidget):
 
     # Painting
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Shades of the groups, joints, leaves, the cut."""
         if self.tree is None or not len(self.tree.heights):

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.maps import PictureMap, robust_range, some_known
 from scutcher.charts.words import significant, with_minus
+from scutcher.desk.guard import guarded
 
 BINS, SIDE, FOOT, HEAD = 64, 10, 18, 12
 GRIP = 8
@@ -61,6 +62,7 @@ class RangeView(QWidget):
         share = (x - SIDE) / max(self.width() - 2 * SIDE, 1)
         return low + min(max(share, 0.0), 1.0) * (high - low)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Bars in the colours of the map, and the ends."""
         painter = QPainter(self)

@@ -17,6 +17,7 @@ from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import INK_COLOURS, Subject
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.data.layouts import GridLayout
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.map_shown import Lens, Shown
 from scutcher.desk.painting.map_view import MapView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
@@ -62,6 +63,7 @@ class ColourKey(QWidget):
         self.setToolTip(", ".join(name for _, name in entries))
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """A bar and its ends, or patches with names."""
         painter = QPainter(self)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import Portrait
+from scutcher.desk.guard import guarded
 
 TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
 MOST_CLASSES = 8
@@ -39,6 +40,7 @@ class Portraits(QWidget):
         """As tall as its rows."""
         return QSize(300, int(TALL * len(self.pictures)) + 4)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The rows that are visible."""
         painter = QPainter(self)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import EvidenceRow
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import painter_of
 
 NAME_WIDTH, ROW_LEAST = 178.0, 20.0
@@ -60,6 +61,7 @@ class EvidenceChart(QWidget):
     def _tall(self) -> float:
         return max((self.height() - 24.0) / max(len(self.rows), 1), ROW_LEAST)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Names, hairlines, ranges, dots, the handle."""
         painter = painter_of(self, 11)

@@ -30,6 +30,7 @@ from scutcher.core.data.axis import split_unit
 from scutcher.core.data.table import Table
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.guard import guarded
 from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
@@ -112,6 +113,7 @@ def unit_of(table: Table, column: int) -> str:
 class HistogramDelegate(QStyledItemDelegate):
     """Draws the small histogram."""
 
+    @guarded
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """A bar for each step."""
         super().paint(painter, option, index)

@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers
+from scutcher.desk.guard import guarded
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.step_effects import Effect
 
@@ -122,6 +123,7 @@ class DotRow(QWidget):
         self.values, self._codes = values, codes
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """A frame and the dots."""
         painter = QPainter(self)

@@ -27,6 +27,7 @@ from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.treatments.base import Field, fields_of
 from scutcher.desk.context import Desk, Mailbox
+from scutcher.desk.guard import guarded
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.combo import Combo
@@ -58,6 +59,7 @@ class Plane(QWidget):
         self.outcome = outcome
         self.setFixedHeight(118)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Frame and dots, or words."""
         painter = QPainter(self)
