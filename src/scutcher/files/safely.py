@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import stat
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,7 +13,8 @@ from scutcher.core.errors import FileError
 
 @contextmanager
 def reading(path: Path) -> Iterator[None]:
-    """Turn what the system says while a file is read into a FileError."""
+    """Turn what the system says while a file is read into a FileError; pipes and devices are not read."""
+    check_regular(path)
     try:
         yield
     except FileNotFoundError as error:
@@ -24,6 +26,21 @@ def reading(path: Path) -> Iterator[None]:
         raise FileError(f"{path.name} may not be read by you.", "Change its permissions.") from error
     except OSError as error:
         raise FileError(f"{path.name} cannot be read: {error.strerror}.", "Try a copy of it.") from error
+
+
+def check_regular(path: Path) -> None:
+    """Refuse what is no file: a pipe would be waited for, a device has no end.
+
+    Raises
+    ------
+    FileError
+    """
+    try:
+        mode = path.stat().st_mode
+    except (OSError, ValueError):
+        return  # who opens it says what is wrong
+    if not (stat.S_ISREG(mode) or stat.S_ISDIR(mode)):
+        raise FileError(f"{path.name} is no file but a pipe or a device.", "Name a file.")
 
 
 def write_text(path: Path, text: str) -> None:

@@ -41,10 +41,14 @@ def load_hdf5(path: Path) -> Arrays:
 
     found: Arrays = []
     file = h5py.File(path, "r")  # stays open as long as a large image of it is used
+    together = 0
 
     def visit(name: str, item: Any) -> None:
+        nonlocal together
         if isinstance(item, h5py.Dataset) and item.ndim in (1, 2, 3) and item.size:
             large = item.ndim == 3 and item.dtype.kind in "fiu" and 8 * item.size > LARGE
+            together += 0 if large else item.size * max(item.dtype.itemsize, 1)
+            check_unfolded(together, path)
             found.append(dataset_of(name, item, path, large))
 
     try:
@@ -58,9 +62,17 @@ def load_hdf5(path: Path) -> Arrays:
 
 
 def dataset_of(name: str, item: Any, path: Path, lying: bool = False) -> Stored:
-    """A dataset with its name, unit and dimensions; its numbers read, or lying in the file."""
+    """A dataset with its name, unit and dimensions; its numbers read, or lying in the file.
+
+    Raises
+    ------
+    FileError
+        It takes its numbers from other files, or is larger than its file can mean.
+    """
     import h5py
 
+    if item.external or item.is_virtual:
+        raise FileError(f"{path.name} takes {name!r} from other files.", "Save it with the values in it.")
     attributes = {
         key: item.attrs[key] for key in item.attrs if key not in ("DIMENSION_LIST", "REFERENCE_LIST")
     }

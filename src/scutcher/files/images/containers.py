@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from scutcher.core.errors import FileError
 from scutcher.files.arrays.images import load_tiff, load_zarr
 from scutcher.files.arrays.loading import dataset_of
 from scutcher.files.arrays.stored import Stored
@@ -26,8 +25,6 @@ def hdf5_arrays(path: Path) -> list[Stored]:
     def visit(name: str, item: Any) -> None:
         if not isinstance(item, h5py.Dataset) or item.ndim not in (1, 2, 3) or not item.size:
             return
-        if item.external or item.is_virtual:
-            raise FileError(f"{path.name} takes {name!r} from other files.", "Save it with the values in it.")
         found.append(dataset_of(name, item, path, lying=item.ndim > 1 and item.dtype.kind in "fiu"))
 
     file.visititems(visit)

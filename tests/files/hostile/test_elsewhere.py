@@ -1,0 +1,141 @@
+"""Files that reach for what nobody has named: pipes, devices, other files, much memory."""
+
+import os
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+import h5py
+import numpy as np
+
+from scutcher.core.errors import InputError
+from scutcher.files.formats import read_tables
+from scutcher.files.images.opening import open_image
+from scutcher.files.model_json import read_model
+from scutcher.files.recipe_toml import read_recipe
+from scutcher.study.storage.study_file import StudyFile
+from scutcher.study.verification import verified
+
+SUFFIXES = (
+    ".csv", ".tsv", ".txt", ".gz", ".zip", ".xlsx", ".ods", ".parquet", ".npy", ".npz", ".h5", ".nc",
+    ".mat", ".dx", ".xy", ".cdf", ".tif",
+)  # fmt: skip
+PATIENCE = 30.0  # seconds until it is said to hang
+
+
+def said_by(read):
+    """The sentence that a reading ends with, "" for none; fails where it does not end."""
+    told = []
+
+    def work():
+        try:
+            read()
+            told.append("")
+        except InputError as error:
+            told.append(error.problem)
+
+    thread = threading.Thread(target=work, daemon=True)
+    thread.start()
+    thread.join(PATIENCE)
+    return told[0] if told else "it waits for ever"
+
+
+class InFolder(unittest.TestCase):
+    def setUp(self):
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+
+class NoFiles(InFolder):
+    def pipe(self, name):
+        os.mkfifo(self.folder / name)
+        return self.folder / name
+
+    def test_pipes_as_data(self):
+        for suffix in SUFFIXES:
+            with self.subTest(suffix):
+                path = self.pipe(f"data{suffix}")
+                self.assertRegex(
+                    said_by(lambda path=path: read_tables([path])), "pipe|cannot be read|not read"
+                )
+
+    def test_pipes_as_everything_else(self):
+        readings = {
+            "study.scutch": StudyFile.open,
+            "model.json": read_model,
+            "recipe.toml": read_recipe,
+            "image.npy": open_image,
+        }
+        for name, read in readings.items():
+            with self.subTest(name):
+                path = self.pipe(name)
+                self.assertIn("pipe", said_by(lambda path=path, read=read: read(path)))
+
+    def test_pipes_are_not_verified(self):
+        path = self.pipe("sealed.json")
+        told = []
+        self.assertEqual(said_by(lambda: told.extend(verified(path))), "")
+        self.assertFalse(any(one.holds for one in told))
+
+    def test_a_device_behind_a_link(self):
+        path = self.folder / "endless.csv"
+        path.symlink_to("/dev/zero")
+        self.assertIn("pipe or a device", said_by(lambda: read_tables([path])))
+
+    def test_a_link_to_a_file_is_a_file(self):
+        (self.folder / "there.csv").write_text("id,1,2\na,1,2\nb,2,1\nc,3,3\n", encoding="utf-8")
+        path = self.folder / "here.csv"
+        path.symlink_to("there.csv")
+        self.assertEqual(read_tables([path]).ids, ("a", "b", "c"))
+
+
+class OtherFiles(InFolder):
+    def test_values_that_lie_outside(self):
+        secret = self.folder / "secret"
+        np.arange(40.0).tofile(secret)
+        for suffix in (".h5", ".nc"):
+            path = self.folder / f"outside{suffix}"
+            with h5py.File(path, "w") as file:
+                file.create_dataset("signals", (5, 8), "f8", external=[(str(secret), 0, 320)])
+            with self.subTest(suffix):
+                self.assertIn("from other files", said_by(lambda path=path: read_tables([path])))
+
+    def test_virtual_values(self):
+        with h5py.File(self.folder / "neighbour.h5", "w") as file:
+            file["x"] = np.arange(40.0).reshape(5, 8)
+        path = self.folder / "virtual.h5"
+        layout = h5py.VirtualLayout((5, 8), "f8")
+        layout[:] = h5py.VirtualSource(str(self.folder / "neighbour.h5"), "x", (5, 8))
+        with h5py.File(path, "w") as file:
+            file.create_virtual_dataset("signals", layout)
+        self.assertIn("from other files", said_by(lambda: read_tables([path])))
+
+    def test_links_are_not_followed(self):
+        with h5py.File(self.folder / "neighbour.h5", "w") as file:
+            file["x"] = np.arange(40.0).reshape(5, 8)
+        path = self.folder / "linked.h5"
+        with h5py.File(path, "w") as file:
+            file["signals"] = h5py.ExternalLink("neighbour.h5", "/x")
+        self.assertNotEqual(said_by(lambda: read_tables([path])), "")
+
+
+class MoreThanTheyAre(InFolder):
+    def test_many_arrays_of_nothing_together(self):
+        path = self.folder / "bomb.h5"
+        with h5py.File(path, "w") as file:
+            for number in range(40):  # each is below the limit, all are beyond it
+                file.create_dataset(f"a{number}", (1000, 1000), "f4", chunks=(1000, 1000), compression="gzip")
+        self.assertLess(path.stat().st_size, 2**20)
+        self.assertIn("would unfold", said_by(lambda: read_tables([path])))
+
+    def test_many_arrays_that_are_there(self):
+        path = self.folder / "sound.h5"
+        with h5py.File(path, "w") as file:
+            file["signals"] = np.random.default_rng(1).normal(size=(6, 9))
+            for number in range(20):
+                file[f"more{number}"] = np.zeros(3)
+        self.assertEqual(read_tables([path]).values.shape, (6, 9))
+
+
+if __name__ == "__main__":
+    unittest.main()
