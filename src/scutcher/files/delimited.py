@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -26,6 +27,10 @@ from scutcher.files.text import encoding_of
 if TYPE_CHECKING:
     import pandas
 
+LONGEST_CELL = 131_072
+"""Characters; the library that cuts lines stops at the same length."""
+
+CELL_ENDS = re.compile(r"[,;|\s]")
 HEAD, TAIL, MOST_HEAD = 1 << 18, 1 << 16, 1 << 23
 LEAST_LINES = 30
 """Up to so many bytes every cell is looked at; of a larger file so much of the beginning and of the end, and
@@ -104,11 +109,28 @@ def lines_of(path: Path) -> Lines:
         raise FileError(f"{path.name} is empty.", "Choose a file with a header row and one row per sample.")
     encoding = encoding_of(start, path.name)
     whole = size <= len(start)
+    if not whole and start.count(b"\n") + start.count(b"\r") < 2:
+        most = f"{MOST_HEAD // 2**20} MB"
+        raise FileError(
+            f"A line of {path.name} is longer than {most}.", "Save one row per sample, or as HDF5."
+        )
     if whole or encoding.startswith("utf-16"):
-        return Lines(encoding, _all_lines(path, encoding), True)
+        return Lines(encoding, _short_cells(_all_lines(path, encoding), path), True)
     text = start[: start.rfind(b"\n") + 1 or len(start)].decode(encoding, "replace")
     head = list(enumerate(_split(text), start=1))
-    return Lines(encoding, (*head, *_tail(path, encoding, len(text.encode(encoding)), len(head))), False)
+    every = (*head, *_tail(path, encoding, len(text.encode(encoding)), len(head)))
+    return Lines(encoding, _short_cells(every, path), False)
+
+
+def _short_cells(lines: tuple[tuple[int, str], ...], path: Path) -> tuple[tuple[int, str], ...]:
+    """The same lines, of which none has a cell that is too long to be one."""
+    for number, line in lines:
+        if len(line) > LONGEST_CELL and max(map(len, CELL_ENDS.split(line))) > LONGEST_CELL:
+            raise FileError(
+                f"Row {number} of {path.name} has a cell of more than {LONGEST_CELL:,} characters.",
+                "See whether it is the right file, or whether the marks between its cells are missing.",
+            )
+    return lines
 
 
 def _split(text: str) -> list[str]:

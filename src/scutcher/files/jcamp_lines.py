@@ -5,7 +5,7 @@ McDonald & Wilks, Appl. Spectrosc. 42 (1988) 151–162 (JCAMP-DX 4.24).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,6 +17,9 @@ from scutcher.files.jcamp_numbers import PLAIN, Line, decode_packed, decode_plai
 AGAIN = "Get a complete copy of the file; nothing was imported."
 FEW = 2
 """Points by which a header may be off where everything else agrees."""
+
+MOST_POINTS, MOST_A_LETTER = 4_000_000, 25
+"""A record may have so many points, or so many for each letter: those of repeats claim more."""
 
 ALIKE = 0.1
 """Share by which the spacing of the labels may differ from that of the header, to be the same axis."""
@@ -85,12 +88,26 @@ def evenly_spaced(record: Record, settings: dict[str, str], mended: bool = False
     failure: FileError | None = None
     for decode in tries:  # a lone E may be an exponent or a digit: the checks decide
         try:
-            lines = [decode(number, text) for number, text in record.lines]
+            lines = list(_within(decode, record))
             return _joined(lines, settings, record, mended)
         except FileError as error:
             failure = failure or error
     assert failure is not None
     raise failure
+
+
+def _within(decode: Callable[[int, str], Line], record: Record) -> Iterator[Line]:
+    """The decoded lines, as long as they have no more points than their letters can mean."""
+    room = max(MOST_POINTS, MOST_A_LETTER * sum(len(text) for _, text in record.lines))
+    for number, text in record.lines:
+        line = decode(number, text)
+        room -= len(line.ys)
+        if room < 0:
+            raise FileError(
+                f"The data from line {record.number} on claim more points than a file of this size has.",
+                AGAIN,
+            )
+        yield line
 
 
 def _joined(lines: Sequence[Line], settings: dict[str, str], record: Record, mended: bool) -> Answer:

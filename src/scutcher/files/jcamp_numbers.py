@@ -22,7 +22,8 @@ DUPLICATE = dict(zip("STUVWXYZs", "123456789", strict=True))
 PLAIN = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[Ee][+-]?\d+)?|\?")
 PACKED = re.compile(r"([@A-Ia-i%J-Rj-rS-Zs+-])?(\d*\.?\d*)")
 CLEARLY_PACKED = re.compile(r"[@A-DF-Ia-df-i%J-Rj-rS-Zs]|E[0-9.]*E|e[0-9.]*e")
-MOST_REPEATS = 10_000_000
+MOST_REPEATS = 2_000_000
+"""Points of one line: a few letters may claim any number."""
 
 
 @dataclass(frozen=True)

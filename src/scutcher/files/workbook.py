@@ -17,9 +17,9 @@ from scutcher.files.layout.choosing import choose_rows
 from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.safely import reading
+from scutcher.files.workbook_extent import MOST_CELLS, check_extent
 
 SUFFIXES = (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
-MOST_CELLS = 50_000_000
 RANGE = re.compile(r"([A-Z]{1,3})([0-9]{1,7}):([A-Z]{1,3})([0-9]{1,7})")
 
 
@@ -205,6 +205,7 @@ def _workbook(path: Path) -> Any:
 
     with reading(path):
         path.open("rb").close()
+        check_extent(path)
         try:
             return python_calamine.CalamineWorkbook.from_path(str(path))
         except (python_calamine.CalamineError, python_calamine.PasswordError) as error:

@@ -4,16 +4,19 @@ import os
 import tempfile
 import threading
 import unittest
+import zipfile
 from pathlib import Path
 
 import h5py
 import numpy as np
+import openpyxl
 
 from scutcher.core.errors import InputError
 from scutcher.files.formats import read_tables
 from scutcher.files.images.opening import open_image
 from scutcher.files.model_json import read_model
 from scutcher.files.recipe_toml import read_recipe
+from scutcher.files.workbook_extent import check_extent
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.verification import verified
 
@@ -127,6 +130,56 @@ class MoreThanTheyAre(InFolder):
                 file.create_dataset(f"a{number}", (1000, 1000), "f4", chunks=(1000, 1000), compression="gzip")
         self.assertLess(path.stat().st_size, 2**20)
         self.assertIn("would unfold", said_by(lambda: read_tables([path])))
+
+    def test_a_stray_cell_far_from_all_others(self):
+        book = openpyxl.Workbook()
+        for row in range(6):
+            book.active.append([f"L{row}", 1.0 * row, 2.0, row * row])
+        book.save(self.folder / "sound.xlsx")
+        self.assertNotIn("claims", said_by(lambda: read_tables([self.folder / "sound.xlsx"])))
+        for place in ("XFD1048576", "AB1048576", "XFD9000"):
+            book.active[place] = 1
+            book.save(self.folder / "stray.xlsx")
+            book.active[place] = None
+            with self.subTest(place):
+                self.assertIn("claims", said_by(lambda: read_tables([self.folder / "stray.xlsx"])))
+
+    def test_cells_that_are_repeated(self):
+        sheet = (
+            '<office:document-content xmlns:office="o" xmlns:table="t" xmlns:text="x"><table:table>'
+            '<table:table-row><table:table-cell office:value-type="string"/></table:table-row>'
+            '<table:table-row table:number-rows-repeated="{rows}"><table:table-cell '
+            'table:number-columns-repeated="{columns}" {filled}/></table:table-row>'
+            "</table:table></office:document-content>"
+        )
+        filled = 'office:value-type="float" office:value="1"'
+        for rows, columns, words, refused in (
+            (1_048_570, 16_000, filled, True),
+            (3, 4, filled, False),
+            (1_048_570, 16_000, "", False),  # the empty rest of every sheet
+        ):
+            path = self.folder / f"repeated{rows}{bool(words)}.ods"
+            with zipfile.ZipFile(path, "w") as archive:
+                archive.writestr("content.xml", sheet.format(rows=rows, columns=columns, filled=words))
+            with self.subTest(f"{rows} {words}"):
+                told = said_by(lambda path=path: check_extent(path))
+                self.assertEqual("claims" in told, refused, told)
+
+    def test_repeats_of_a_spectrum(self):
+        path = self.folder / "repeats.dx"
+        head = "##TITLE=one\n##JCAMP-DX=4.24\n##FIRSTX=400\n##LASTX=409\n##NPOINTS=10\n##XYDATA=(X++(Y..Y))\n"
+        path.write_text(head + "400A0S999999\n" * 20 + "##END=\n", encoding="utf-8")
+        self.assertIn("more points than", said_by(lambda: read_tables([path])))
+
+    def test_one_cell_and_one_line(self):
+        path = self.folder / "long.csv"
+        for size, words in ((140_000, "a cell of more than 131,072"), (9_000_000, "longer than 8 MB")):
+            path.write_text(f"id,1,2\na,{'9' * size},2\nb,1,2\nc,3,4\n", encoding="utf-8")
+            with self.subTest(size):
+                self.assertIn(words, said_by(lambda: read_tables([path])))
+        wide = ",".join(["1.25" + "0" * 180] * 800)  # long lines of many cells are fine
+        path.write_text(f"id,{','.join(map(str, range(800)))}\na,{wide}\nb,{wide}\n", encoding="utf-8")
+        self.assertEqual(read_tables([path]).values.shape, (2, 800))
 
     def test_many_arrays_that_are_there(self):
         path = self.folder / "sound.h5"

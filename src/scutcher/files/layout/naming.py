@@ -78,7 +78,8 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
     renamed |= _with_units(found, header, places, channels)
     roles = _by_new_names(roles, header, places, renamed, file_name)
     names = [renamed.get(c, header[c]) for c in range(len(header))]
-    channels = tuple(c for c in channels if c != index and names[c] not in roles.named())
+    given = set(roles.named())
+    channels = tuple(c for c in channels if c != index and names[c] not in given)
     by_units = _axis_unit(found, channels)
     if by_units and not unit:
         quantity, unit = by_units
@@ -101,7 +102,7 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
     left, others = _without_other_families(columns)
     told = (*remarks, *undated, *others)
     kept = tuple(names[c] for c in left)
-    no_channels = tuple(names[c] for c in places if c not in channels)
+    no_channels = tuple(names[c] for c in places if c not in columns.channels)
     return Named(tuple(left), kept, roles, quantity, unit, dates, told, no_channels)
 
 
@@ -238,9 +239,9 @@ def _with_units(
 ) -> dict[int, str]:
     """Names with the unit that stands below them or behind each of their numbers, `moisture / %`."""
     units = () if found.parts.units is None else found.rows[found.parts.units].cells
-    renamed = {}
+    renamed, axis = {}, set(channels)
     for c in places:
-        if c in channels or " / " in header[c]:
+        if c in axis or " / " in header[c]:
             continue
         unit = text_of(units[c]).strip("[]() ") if c < len(units) else ""
         if not unit and _all_percent(found, c):
