@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 import zipfile
+from functools import lru_cache
 from pathlib import Path
 from typing import IO
 from xml.parsers import expat
 
 from scutcher.core.errors import FileError
-from scutcher.files.arrays.stored import check_unfolded
+from scutcher.files.arrays.stored import check_archive
 
 MOST_CELLS = 50_000_000
 SPARSE, SMALL = 100, 4_000_000
@@ -23,13 +24,21 @@ REPEATED = "table:number-columns-repeated", "table:number-rows-repeated"
 def check_extent(path: Path) -> None:
     """Refuse a workbook whose cells lie too far apart; other kinds of files than .xlsx and .ods pass.
 
+    Looking and reading open a file several times: while it stays the same it is gone through once.
+
     Raises
     ------
     FileError
     """
+    kept = path.stat()
+    _check_as_it_is(path, kept.st_mtime_ns, kept.st_size)
+
+
+@lru_cache(maxsize=64)
+def _check_as_it_is(path: Path, changed: int, size: int) -> None:
     try:
         with zipfile.ZipFile(path) as archive:
-            check_unfolded(sum(entry.file_size for entry in archive.infolist()), path)
+            check_archive(archive, path)
             for name in archive.namelist():
                 if name.startswith("xl/") and name.endswith(".xml") and "sharedStrings" not in name:
                     with archive.open(name) as stream:

@@ -6,17 +6,20 @@ import threading
 import unittest
 import zipfile
 from pathlib import Path
+from unittest import mock
 
 import h5py
 import numpy as np
 import openpyxl
 
 from scutcher.core.errors import InputError
+from scutcher.files import workbook_extent
 from scutcher.files.formats import read_tables
 from scutcher.files.images.opening import open_image
 from scutcher.files.model_json import read_model
 from scutcher.files.recipe_toml import read_recipe
-from scutcher.files.workbook_extent import check_extent
+from scutcher.files.workbook import sheet_names
+from scutcher.files.workbook_extent import _extent_of_sheet, check_extent
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.verification import verified
 
@@ -143,6 +146,21 @@ class MoreThanTheyAre(InFolder):
             book.active[place] = None
             with self.subTest(place):
                 self.assertIn("claims", said_by(lambda: read_tables([self.folder / "stray.xlsx"])))
+
+    def test_a_workbook_is_gone_through_once_as_long_as_it_stays_the_same(self):
+        path = self.folder / "seen.xlsx"
+        book = openpyxl.Workbook()
+        for row in range(6):
+            book.active.append([f"L{row}", 1.0 * row, 2.0 + row, row * row])
+        book.save(path)
+        with mock.patch.object(workbook_extent, "_extent_of_sheet", wraps=_extent_of_sheet) as looks:
+            sheet_names(path)
+            once = looks.call_count
+            said_by(lambda: read_tables([path]))
+            self.assertEqual(looks.call_count, once)
+            book.active["XFD1048576"] = 1
+            book.save(path)
+            self.assertIn("claims", said_by(lambda: sheet_names(path)))
 
     def test_cells_that_are_repeated(self):
         sheet = (

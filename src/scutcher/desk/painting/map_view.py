@@ -25,6 +25,7 @@ from scutcher.desk.guard import guarded
 from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
 from scutcher.desk.painting.map_shown import MOST_ZOOM, Lens, Outline, Shown
 from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
+from scutcher.desk.painting.mark_finding import WAYS
 
 NEAR = 9.0
 """Points of the screen that a pixel takes before a grid is drawn between them."""
@@ -257,13 +258,7 @@ class MapView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move the cursor, Space picks, + and − change the scale, 0 shows all."""
-        steps = {
-            Qt.Key.Key_Left: (-1, 0),
-            Qt.Key.Key_Right: (1, 0),
-            Qt.Key.Key_Up: (0, -1),
-            Qt.Key.Key_Down: (0, 1),
-        }
-        step = steps.get(Qt.Key(event.key()))
+        step = WAYS.get(Qt.Key(event.key()))
         if self.shown is None:
             super().keyPressEvent(event)
         elif step is not None:

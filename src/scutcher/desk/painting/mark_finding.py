@@ -14,7 +14,7 @@ WAYS: dict[Qt.Key, tuple[int, int]] = {
     Qt.Key.Key_Up: (0, -1),
     Qt.Key.Key_Down: (0, 1),
 }
-"""Across and down, in pixels."""
+"""Across and down: of marks, of the cells of a map, of those of a table."""
 
 IN_ORDER = {Qt.Key.Key_PageUp: -1, Qt.Key.Key_PageDown: 1}
 ASIDE = 2.0

@@ -10,7 +10,15 @@ import numpy as np
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.images import load_tiff, load_zarr
-from scutcher.files.arrays.stored import LARGE, Lying, Stored, check_unfolded, decoded, unpacked
+from scutcher.files.arrays.stored import (
+    LARGE,
+    Lying,
+    Stored,
+    check_archive,
+    check_unfolded,
+    decoded,
+    unpacked,
+)
 from scutcher.files.safely import reading
 
 Arrays = list[Stored]
@@ -22,7 +30,7 @@ def load_npz(path: Path) -> Arrays:
     import zipfile
 
     with zipfile.ZipFile(path) as archive:
-        check_unfolded(sum(entry.file_size for entry in archive.infolist()), path)
+        check_archive(archive, path)
     found = []
     with np.load(path, allow_pickle=False) as archive:
         for name in archive.files:

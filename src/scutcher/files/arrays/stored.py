@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from zipfile import ZipFile
 
 import numpy as np
 
@@ -88,6 +89,11 @@ def check_unfolded(size: int, path: Path) -> None:
     """Refuse a file that would unfold to very much more than it is."""
     if size > max(MOST_TIMES_FILE * path.stat().st_size, ALWAYS_ALLOWED):
         raise FileError(f"{path.name} would unfold to {size} bytes.", "It is damaged or not meant well.")
+
+
+def check_archive(archive: ZipFile, path: Path) -> None:
+    """The same for all that a zip archive says it holds."""
+    check_unfolded(sum(entry.file_size for entry in archive.infolist()), path)
 
 
 def decoded(cell: Any) -> str:

@@ -10,6 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.core.groups.tree import Tree
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.mark_finding import WAYS
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
 
@@ -284,17 +285,14 @@ class ClassTable(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move the chosen cell."""
-        steps = {
-            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
-        }  # fmt: skip
-        step = steps.get(Qt.Key(event.key()))
+        step = WAYS.get(Qt.Key(event.key()))
         if step is None or self.square is None:
             super().keyPressEvent(event)
             return
         last = len(self.square.codes) - 1
         row, column = self.at or (0, 0)
-        self._choose((min(max(row + step[0], 0), last), min(max(column + step[1], 0), last)))
+        across, down = step
+        self._choose((min(max(row + down, 0), last), min(max(column + across, 0), last)))
 
     def _choose(self, place: tuple[int, int] | None) -> None:
         if place is None or self.square is None:
