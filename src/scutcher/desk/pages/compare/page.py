@@ -316,12 +316,15 @@ class ComparePage(Over):
     def _on_moved(self) -> None:
         """Chosen rows are picked, in both planes."""
         rows = sorted({index.row() for index in self.moved.selectionModel().selectedRows()})
-        keys = [int(self._common[self._places[row]]) for row in rows]
-        self.desk.selection.pick([key for key in keys if key >= 0])
+        self._pick([self._places[row] for row in rows])
 
     def _pick_moved(self) -> None:
-        keys = [int(self._common[place]) for place in self._places[:12]]
-        self.desk.selection.pick([key for key in keys if key >= 0])
+        self._pick(self._places[:12])
+
+    def _pick(self, places: list[int]) -> None:
+        """Pick samples by their places in the comparison; those of another table have no row here."""
+        keys = self._common[places]
+        self.desk.selection.pick(keys[keys >= 0].tolist())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """X changes A and B."""
