@@ -48,6 +48,17 @@ class OnTheDemo(WindowCase):
         self.assertFalse(self.hints.isVisible())
         self.assertFalse(settings().no_hints)
 
+    def test_they_never_make_the_knots_scroll(self):
+        shown = set()
+        for height in range(640, 700, 2):
+            self.window.resize(1024, height)
+            settle(6)
+            shown.add(self.hints.isVisible())
+            if self.hints.isVisible():
+                bar = self.window.trail._scroll.verticalScrollBar()
+                self.assertEqual(bar.maximum(), 0, height)
+        self.assertIn(True, shown)
+
     def test_they_give_way_where_there_is_no_room(self):
         self.window.resize(1024, 640)
         self.desk.do(AddStep("savitzky-golay"))

@@ -30,6 +30,7 @@ from scutcher.study.document.commands.series import UnmixBy
 
 WIDTH, ROOM = 206, 44
 ENOUGH = 400  # samples that a miniature is made from
+UNDER_HINTS = 6  # pixels
 
 
 class Trail(QFrame):
@@ -67,7 +68,7 @@ class Trail(QFrame):
         self._scroll = scroll
         self.hints = Hints(desk)
         around = QHBoxLayout()
-        around.setContentsMargins(8, 0, 8, 6)
+        around.setContentsMargins(8, 0, 8, UNDER_HINTS)
         around.addWidget(self.hints)
         layout.addLayout(around)
         self.shelf = Shelf(desk)
@@ -84,9 +85,10 @@ class Trail(QFrame):
         self._fit_hints()
 
     def _fit_hints(self) -> None:
-        taken = self._thread.minimumSizeHint().height()
-        beside = self.hints.height() if self.hints.isVisible() else 0
-        self.hints.fit(self._scroll.height() + beside - taken)
+        wrapped = self._thread.heightForWidth(self._scroll.viewport().width())
+        taken = max(self._thread.minimumSizeHint().height(), wrapped)
+        beside = self.hints.height() + UNDER_HINTS if self.hints.isVisible() else 0
+        self.hints.fit(self._scroll.height() + beside - taken - UNDER_HINTS)
 
     @property
     def recipe(self) -> Recipe:
