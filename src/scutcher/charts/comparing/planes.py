@@ -57,15 +57,18 @@ def planes(state: State, compared: Comparison, pair: tuple[int, int], picked: Se
     common = keys_in(state, a.table, compared.rows_a)
     own = a.model.scores[[a.places()[row] for row in compared.rows_a.tolist()]]
     chosen = _with_tails(common, compared.turned.moved, picked)
+    levels = colouring_of(state).codes
+
+    def codes(keys: Integers) -> Integers:
+        return np.where(keys >= 0, levels[np.maximum(keys, 0)], -1)
 
     def place(scores: Floats, rows: Integers) -> tuple[Floats, Floats]:
         across = np.asarray(rows + 1.0, dtype=np.float64) if flat else scores[:, pair[0]]
         return across, scores[:, pair[1]]
 
     def marks(scores: Floats, rows: Integers, keys: Integers, table: Table) -> Marks:
-        codes = colouring_of(state).codes[np.maximum(keys, 0)]
         x, y = place(scores, rows)
-        return Marks(x, y, keys, np.where(keys >= 0, codes, -1), ids_of_rows(table, rows))
+        return Marks(x, y, keys, codes(keys), ids_of_rows(table, rows))
 
     def tails(begin: Floats, end: Floats) -> tuple[Curve, Marks]:
         x0, y0 = place(begin[chosen], compared.rows_a[chosen])
@@ -73,9 +76,8 @@ def planes(state: State, compared: Comparison, pair: tuple[int, int], picked: Se
         gap = np.full(len(chosen), np.nan)
         ways = [np.column_stack(part).ravel() for part in ((x0, x1, gap), (y0, y1, gap))]
         keys = common[chosen]
-        codes = np.where(keys >= 0, colouring_of(state).codes[np.maximum(keys, 0)], -1)
         names = ids_of_rows(a.table, compared.rows_a[chosen])
-        return Curve(ways[0], ways[1], "ink", width=0.8, dashes=True), Marks(x1, y1, keys, codes, names)
+        return Curve(ways[0], ways[1], "ink", width=0.8, dashes=True), Marks(x1, y1, keys, codes(keys), names)
 
     def plane(which: str, found_marks: Marks, begin: Floats, end: Floats) -> Chart:
         tail, hollow = tails(begin, end)
