@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from scutcher.cli.options import DONE, Commands, add_data_options, say_what_was_not_read, say_written
-from scutcher.core.errors import InputError, ModelError
+from scutcher.core.errors import InputError
 
 if TYPE_CHECKING:
     from scutcher.core.blocks.saved_blocks import SavedBlocks
@@ -40,7 +40,7 @@ def add(commands: Commands) -> None:
 def _blocks(options: argparse.Namespace) -> int:
     from msgspec.structs import replace as changed
 
-    from scutcher.core.blocks.fitting import check_blocks
+    from scutcher.core.blocks.checking import check_blocks
     from scutcher.core.data.constant_variables import leave_out_dead
     from scutcher.core.errors import RecipeError
     from scutcher.core.recipes.recipe import Recipe
@@ -93,48 +93,17 @@ def _table(options: argparse.Namespace, path: Path, match: str) -> tuple[Table, 
 
 def apply_blocks(options: argparse.Namespace, model: SavedBlocks) -> int:
     """New samples, a file for each table that was measured, whichever it is by name or by variables."""
-    from scutcher.core.blocks.saved_blocks import on_blocks
+    from scutcher.core.blocks.projection import by_block, on_blocks
     from scutcher.study.results.block_results import write_new_on_blocks
 
     match = getattr(options, "match", None) or model.match
     tables = [_table(options, path, match)[0] for path in options.data]
-    named: dict[str, Table] = {}
-    for table in tables:
-        for name in _blocks_of(model, table, options.resample):
-            if name in named:
-                raise ModelError(f"Two files are of the table {name}.", "Give one file for each table.")
-            named[name] = table
+    named = by_block(model, tables, options.resample)
     found = on_blocks(replace(model, match=match), named, options.resample)
     say_written(write_new_on_blocks(options.out, model, found), None, [options.model, *options.data])
     for table in tables:
         say_what_was_not_read(table)
     return DONE
-
-
-def _blocks_of(model: SavedBlocks, table: Table, resample: bool) -> list[str]:
-    """The blocks that a table is of: the one of its name, else those whose variables it has.
-
-    Raises
-    ------
-    ModelError
-        It is of none.
-    """
-    from scutcher.core.models.pca.saved_model import on_axis_of
-
-    if table.name in model.names:
-        return [table.name]
-    fitting = []
-    for block in model.blocks:
-        try:
-            on_axis_of(block.axis, table, resample)
-        except InputError:
-            continue
-        fitting.append(block.name)
-    if not fitting:
-        known = ", ".join(model.names)
-        words = f"{table.name} has the variables of none of the tables {known}."
-        raise ModelError(words, "Bring in one of them.")
-    return fitting
 
 
 def _settings(options: argparse.Namespace, recipe: Recipe) -> Any:

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.blocks.saved_blocks import on_blocks, saved_blocks
+from scutcher.core.blocks.projection import on_blocks
+from scutcher.core.blocks.saved_blocks import saved_blocks
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, InputError

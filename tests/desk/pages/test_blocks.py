@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
-from scutcher.core.blocks.saved_blocks import on_blocks
+from scutcher.core.blocks.projection import on_blocks
 from scutcher.demo.sets import demo_set
 from scutcher.desk.painting.share_bars import FOOT, ShareBars
 from scutcher.files.class_models_json import read_any_model
@@ -47,7 +47,7 @@ class Blocks(WindowCase):
         bench = self.page.strips[1].chart
         self.assertIn(f"{self.planted()}:", bench.note)
         self.assertEqual(bench.lines.names, ("share",))
-        self.assertEqual(self.page.apart.item(0, 3).text(), "bench")
+        self.assertEqual(self.page.listing.table.item(0, 3).text(), "bench")
 
     def test_shares_are_drawn_in_their_colours(self):
         places = self.page.bars.places()

@@ -6,7 +6,8 @@ import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Marks, Rule, nothing
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.fitting import FittedBlocks
 
 WAITS = "Blocks appear when two tables have eight samples in common."
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from scutcher.charts.words import Pieces
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.words import count_of
 from scutcher.study.results.block_results import odd_block
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.fitting import FittedBlocks
 
 
 @dataclass(frozen=True)

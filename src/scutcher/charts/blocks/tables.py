@@ -6,8 +6,9 @@ import numpy as np
 
 from scutcher.charts.description import Chart, Lines, Rule, as_keys, nothing
 from scutcher.charts.words import with_minus
+from scutcher.core.blocks.checking import CheckedBlocks
 from scutcher.core.blocks.disagreement import why
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.study.results.block_results import because_of, odd_block
 
 MOST_COLUMNS = 14

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 
@@ -28,11 +28,14 @@ class Found:
         Smallest squared cosine over the pairs, noise discounted; may be a little above 1.
     scores : dict of block → (n,) float array
         Of length one.
+    chance : float
+        The largest squared cosine that any two of these blocks reach by chance in what was left of them.
     """
 
     blocks: Set
     agreement: float
     scores: dict[int, Floats]
+    chance: float = float("nan")
 
 
 @dataclass(eq=False)
@@ -48,8 +51,10 @@ class Search:
     n : float
         Independent directions.
     level, floor : float
-    lag : (B, B) float array or None
+    pairs_n : (B, B) float array or None
         Independent directions for each pair where samples are a series.
+    counts : dict of set → int
+        How many directions a set shares, where a person decided it.
     """
 
     bases: list[Floats]
@@ -58,6 +63,7 @@ class Search:
     level: float = 0.95
     floor: float = FLOOR
     pairs_n: Floats | None = None
+    counts: Mapping[Set, int] = field(default_factory=dict)
     taken: np.ndarray = field(init=False)
 
     def __post_init__(self) -> None:
@@ -68,15 +74,36 @@ class Search:
         """Everything that is common, widest sets first; what is left in the bases is unique."""
         found: list[Found] = []
         for size in range(len(self.bases), 1, -1):
+            for chosen in combinations(range(len(self.bases)), size):
+                found += self.take_next(chosen, self.counts.get(chosen, 0))
             while (best := self._best(size, allowed)) is not None:
                 found.append(best)
                 self._take(best)
         return found
 
+    def take_next(self, chosen: Set, count: int) -> list[Found]:
+        """So many directions for a set, whatever chance and the floor say: the ones that agree most.
+
+        Where the rule finds none, the one nearest to all of them (the first left singular vector of their
+        bases side by side; Kettenring 1971, MAXVAR).
+        """
+        found: list[Found] = []
+        while len(found) < count and all(self.bases[b].shape[1] for b in chosen):
+            by_rule = self.common(chosen)
+            if by_rule:
+                best = max(by_rule, key=lambda one: one.agreement)
+            else:
+                side = np.column_stack([self.bases[b] for b in chosen])
+                nearest = np.linalg.svd(side, full_matrices=False)[0][:, 0]
+                best = self._agreed(nearest, chosen)
+            found.append(best)
+            self._take(best)
+        return found
+
     def _best(self, size: int, allowed: Sequence[Set] | None) -> Found | None:
         best: Found | None = None
         for chosen in combinations(range(len(self.bases)), size):
-            if allowed is not None and chosen not in allowed:
+            if chosen in self.counts or (allowed is not None and chosen not in allowed):
                 continue
             for one in self.common(chosen):
                 if best is None or one.agreement > best.agreement:
@@ -115,6 +142,10 @@ class Search:
 
     def settle(self, g: Floats, chosen: Set) -> Found | None:
         """The direction of each block nearest to g, agreed on; None where they agree too little."""
+        found = self._agreed(g, chosen)
+        return found if found.agreement >= self.floor else None
+
+    def _agreed(self, g: Floats, chosen: Set) -> Found:
         for _ in range(2):
             g = _unit(np.sum([self._nearest(b, g)[1] for b in chosen], axis=0))
         weights, scores, trust = {}, {}, {}
@@ -126,9 +157,21 @@ class Search:
             believed = trust[b] * trust[c]
             own = float(scores[b] @ scores[c]) ** 2
             agreement = min(agreement, own / believed if believed > 0.0 else 0.0)
-        if not agreement >= self.floor:
-            return None
-        return Found(chosen, float(agreement), scores)
+        return Found(chosen, float(agreement), scores, self.chance(chosen))
+
+    def chance(self, chosen: Set) -> float:
+        """The largest squared cosine that two blocks of a set reach by chance in what is left of them."""
+        count = len(self.bases)
+        level = 1.0 - (1.0 - self.level) / (count * (count - 1) / 2)
+        return max(
+            chance_bound(
+                self._n((b, c)) - float(self.taken[b, c]),
+                self.bases[b].shape[1],
+                self.bases[c].shape[1],
+                level,
+            )
+            for b, c in combinations(chosen, 2)
+        )
 
     def _nearest(self, b: int, g: Floats) -> tuple[Floats, Floats]:
         weights = self.bases[b].T @ g

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from copy import deepcopy
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.blocks.common import FLOOR, Search, Set
+from scutcher.core.blocks.common import FLOOR, Found, Search, Set
 from scutcher.core.blocks.reduced import Reduced, check_ranks
 from scutcher.core.errors import ModelError
 
@@ -37,6 +38,8 @@ class Component:
         Smallest squared cosine over the pairs, noise discounted; NaN for a block's own.
     shares : dict of block → float
         Of the block's squares.
+    chance : float
+        The largest squared cosine that two of its blocks would reach by chance; NaN for a block's own.
     """
 
     blocks: Set
@@ -47,6 +50,7 @@ class Component:
     weights: dict[int, Floats]
     agreement: float
     shares: dict[int, float]
+    chance: float = float("nan")
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +66,8 @@ class BlockModel:
         Squared singular values of the block scores of a set side by side, 0 to |S|.
     level, floor : float
         By which they were found.
+    search : Search
+        What the search has left of each block.
     """
 
     blocks: tuple[Reduced, ...]
@@ -69,6 +75,16 @@ class BlockModel:
     spreads: dict[Set, Floats]
     level: float
     floor: float
+    search: Search = field(repr=False)
+
+    @property
+    def counts(self) -> Mapping[Set, int]:
+        """How many components a set shares, where a person decided it."""
+        return self.search.counts
+
+    def next_of(self, chosen: Set, count: int) -> list[Found]:
+        """The directions that a set would share next, which the rule did not take."""
+        return deepcopy(self.search).take_next(chosen, count)
 
     @property
     def n(self) -> int:
@@ -114,6 +130,7 @@ def block_model(
     floor: float = FLOOR,
     series: bool = False,
     allowed: Sequence[Set] | None = None,
+    counts: Mapping[Set, int] | None = None,
 ) -> BlockModel:
     """What two to five blocks share.
 
@@ -128,6 +145,8 @@ def block_model(
         Whether the samples follow each other: then blocks that wander in time are not taken for common.
     allowed : sets of blocks, optional
         The only ones that may share something.
+    counts : dict of set → int, optional
+        How many components a set shares, where a person decides it and not the rule.
 
     Raises
     ------
@@ -153,6 +172,7 @@ def block_model(
         level,
         floor,
         _series_n(blocks, n) if series else None,
+        dict(counts or {}),
     )
     found = search.run(allowed)
     components: list[Component] = []
@@ -160,13 +180,12 @@ def block_model(
     for chosen in dict.fromkeys(one.blocks for one in found):
         of_set = [one for one in found if one.blocks == chosen]
         taken = {b: np.column_stack([one.scores[b] for one in of_set]) for b in chosen}
-        agreements = [one.agreement for one in of_set]
-        spread, shared = _shared(blocks, chosen, taken, agreements)
+        spread, shared = _shared(blocks, chosen, taken, of_set)
         spreads[chosen] = spread
         components += shared
     for b, block in enumerate(blocks):
         components += _own(block, b, search.bases[b])
-    return BlockModel(tuple(blocks), tuple(components), spreads, level, floor)
+    return BlockModel(tuple(blocks), tuple(components), spreads, level, floor, search)
 
 
 def _check_same(blocks: Sequence[Reduced]) -> None:
@@ -186,10 +205,10 @@ def _series_n(blocks: Sequence[Reduced], n: int) -> Floats:
 
 
 def _shared(
-    blocks: Sequence[Reduced], chosen: Set, taken: dict[int, Floats], agreements: list[float]
+    blocks: Sequence[Reduced], chosen: Set, taken: dict[int, Floats], of_set: Sequence[Found]
 ) -> tuple[Floats, list[Component]]:
     """Consensus and block scores of a set, its axes by variance."""
-    m = len(agreements)
+    m = len(of_set)
     side = np.column_stack([taken[b] for b in chosen])
     u, s, _ = np.linalg.svd(side, full_matrices=False)
     start, spread = u[:, :m], s[:m] ** 2
@@ -206,7 +225,7 @@ def _shared(
     found = []
     for a in range(m):
         own = {b: scores[b][:, a] for b in chosen}
-        found.append(_component(blocks, chosen, a, consensus[:, a], own, agreements[a]))
+        found.append(_component(blocks, chosen, a, consensus[:, a], own, of_set[a]))
     return spread, found
 
 
@@ -217,10 +236,7 @@ def _own(block: Reduced, b: int, basis: Floats) -> list[Component]:
     left, _, _ = np.linalg.svd(basis.T @ block.z, full_matrices=False)
     scores = basis @ left
     blocks = {b: block}
-    return [
-        _component(blocks, (b,), a, scores[:, a], {b: scores[:, a]}, float("nan"))
-        for a in range(scores.shape[1])
-    ]
+    return [_component(blocks, (b,), a, scores[:, a], {b: scores[:, a]}) for a in range(scores.shape[1])]
 
 
 def _component(
@@ -229,7 +245,7 @@ def _component(
     order: int,
     consensus: Floats,
     scores: dict[int, Floats],
-    agreement: float,
+    found: Found | None = None,
 ) -> Component:
     loadings = {b: blocks[b].z.T @ scores[b] for b in chosen}
     stacked = np.concatenate([loadings[b] / np.sqrt(blocks[b].total) for b in chosen])
@@ -246,6 +262,7 @@ def _component(
         {b: sign * scores[b] for b in chosen},
         {b: sign * loadings[b] for b in chosen},
         weights,
-        agreement,
+        float("nan") if found is None else found.agreement,
         shares,
+        float("nan") if found is None else found.chance,
     )

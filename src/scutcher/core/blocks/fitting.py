@@ -1,23 +1,22 @@
-"""From matched tables to the whole answer: ranks, components, held-out agreement, chance, outside columns."""
+"""From matched tables to components, and what the method cannot say of them."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.blocks.common import Found, Set
 from scutcher.core.blocks.consensus import BlockModel, Component, block_model
-from scutcher.core.blocks.disagreement import Apart, farthest_apart
-from scutcher.core.blocks.held_out import HeldOut, held_out_agreement, permuted, shares_held_out
 from scutcher.core.blocks.matching import Matched, Treated
-from scutcher.core.blocks.outside import Beside, outside
 from scutcher.core.blocks.reduced import reduced, suggested_rank
-from scutcher.core.data.table import Table
-from scutcher.core.progress import Watch, part, tell
+from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.block_settings import BlocksSettings
-from scutcher.core.recipes.recipe import ValidateSettings
-from scutcher.core.validation.segments import make_segments
+
+FEW = 3
+"""Blocks of which every pair is looked at."""
 
 CARRIES = 0.5
 """Square of a consensus score above which one sample carries the component."""
@@ -37,6 +36,9 @@ class FittedBlocks:
     model : BlockModel
     settings : BlocksSettings
     ranks : tuple of (suggested, used)
+    coming : dict of set → tuple of Found
+        What sets would share next, which they do not: of all blocks, of those that share something, and of
+        pairs where there are no more than three blocks.
     """
 
     matched: Matched
@@ -44,6 +46,7 @@ class FittedBlocks:
     model: BlockModel
     settings: BlocksSettings
     ranks: tuple[tuple[int, int], ...]
+    coming: Mapping[Set, tuple[Found, ...]]
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -119,96 +122,24 @@ def fit_blocks(matched: Matched, settings: BlocksSettings, watch: Watch | None =
         ranks.append((suggested, suggested))
         blocks.append(reduced(one.source.name, one.z, suggested))
     tell(watch, 0.8)
-    model = block_model(blocks, settings.level, settings.floor, settings.series)
-    return FittedBlocks(matched, tuple(treated), model, settings, tuple(ranks))
+    counts = decided_counts([one.source.name for one in treated], settings)
+    model = block_model(blocks, settings.level, settings.floor, settings.series, counts=counts)
+    return FittedBlocks(matched, tuple(treated), model, settings, tuple(ranks), _coming(model))
 
 
-@dataclass(frozen=True, eq=False)
-class CheckedBlocks:
-    """What is found out beside the fit.
-
-    Attributes
-    ----------
-    held_out : tuple of HeldOut
-        Of shared components, in the order of the model.
-    shares : tuple of float
-        Of each block's left-out squares explained by its components.
-    chance : dict of set → p values
-    outside : tuple of Beside
-    apart : tuple of Apart
-    """
-
-    held_out: tuple[HeldOut, ...]
-    shares: tuple[float, ...]
-    chance: dict[tuple[int, ...], tuple[float, ...]]
-    outside: tuple[Beside, ...]
-    apart: tuple[Apart, ...]
-
-    def held_of(self, component: Component) -> HeldOut | None:
-        """What held-out samples say of a shared component."""
-        key = component.blocks, component.order
-        return next((one for one in self.held_out if (one.blocks, one.order) == key), None)
-
-    def p_of(self, component: Component) -> float:
-        """The chance that tables which share nothing agree as much; NaN where nothing was drawn."""
-        chances = self.chance.get(component.blocks, ())
-        return chances[component.order] if component.order < len(chances) else float("nan")
-
-    def words_of(self, component: Component) -> str:
-        """`agreement 0.98, 0.95 on samples left out (found in 7 of 7 segments), p 0.010`."""
-        said = [f"agreement {min(component.agreement, 1.0):.2f}"]
-        held, p = self.held_of(component), self.p_of(component)
-        if held is not None:
-            known = np.isfinite(held.agreement)
-            there = f"{held.agreement:.2f}" if known else "none"
-            said.append(f"{there} on samples left out (found in {held.segments} of {held.of} segments)")
-        if np.isfinite(p):
-            said.append(f"p {p:.3f}")
-        return ", ".join(said).replace("-", "−")
+def _coming(model: BlockModel) -> dict[Set, tuple[Found, ...]]:
+    """The next two directions of all blocks together, and the next one of other sets that can be decided."""
+    every = tuple(range(len(model.blocks)))
+    pairs = list(combinations(every, 2)) if len(every) <= FEW else []
+    sets = dict.fromkeys([every, *model.sets, *model.counts, *pairs])
+    return {chosen: tuple(model.next_of(chosen, 2 if chosen == every else 1)) for chosen in sets}
 
 
-def check_blocks(
-    fitted: FittedBlocks, validate: ValidateSettings, watch: Watch | None = None
-) -> CheckedBlocks:
-    """Held-out agreement, chance, outside columns, samples on which the blocks disagree."""
-    model, matched = fitted.model, fitted.matched
-    held: list[HeldOut] = []
-    shares = [float("nan")] * len(model.blocks)
-    if validate.scheme != "none":
-        segments = make_segments(samples_of(fitted), validate).parts[0]
-        own = None if watch is None else part(watch, 0.0, 0.5)
-        held = held_out_agreement(model, segments, matched.refit, fitted.settings.series, own)
-        shares = shares_held_out(model, segments, matched.refit)
-    tell(watch, 0.6)
-    draws = fitted.settings.permutations
-    chance = permuted(model, draws, watch=None if watch is None else part(watch, 0.6, 0.95)) if draws else {}
-    numbers, classes = _columns(fitted)
-    beside = outside(model, numbers, classes)
-    apart = farthest_apart(model, fitted.settings.level)
-    return CheckedBlocks(tuple(held), tuple(shares), chance, tuple(beside), tuple(apart))
-
-
-def samples_of(fitted: FittedBlocks) -> Table:
-    """The common samples as a table, with the classes and properties of the first block."""
-    first = fitted.treated[0].table
-    return Table(
-        first.values,
-        first.axis,
-        fitted.matched.ids,
-        "common samples",
-        first.classes,
-        first.properties,
-    )
-
-
-def _columns(fitted: FittedBlocks) -> tuple[list[tuple[str, Floats]], list[tuple[str, np.ndarray]]]:
-    """Properties and classes of all tables, each name once; of repeats the first."""
-    numbers: dict[str, Floats] = {}
-    classes: dict[str, np.ndarray] = {}
-    for one in fitted.treated:
-        for column in one.table.properties:
-            numbers.setdefault(column.header, column.values)
-        for level in one.table.classes:
-            if len(level.names) < len(one.table.ids):
-                classes.setdefault(level.name, level.codes())
-    return list(numbers.items()), list(classes.items())
+def decided_counts(names: Sequence[str], settings: BlocksSettings) -> dict[Set, int]:
+    """How many components sets of these blocks share, where the settings say so."""
+    places = {name: place for place, name in enumerate(names)}
+    return {
+        tuple(sorted(places[name] for name in chosen)): count
+        for chosen, count in settings.counts
+        if len(set(chosen)) > 1 and all(name in places for name in chosen)
+    }

@@ -85,7 +85,7 @@ def held_out_agreement(
                 reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
                 for block, z in zip(model.blocks, trained, strict=True)
             ]
-            own = block_model(parts, model.level, model.floor, series)
+            own = block_model(parts, model.level, model.floor, series, counts=model.counts)
         except ModelError:
             continue
         done += 1
@@ -146,7 +146,7 @@ def permuted(
     for draw in range(draws):
         tell(watch, draw / draws)
         shuffled = [model.blocks[0], *(_shuffled(block, rng) for block in model.blocks[1:])]
-        own = block_model(shuffled, model.level, 0.0)
+        own = block_model(shuffled, model.level, 0.0, counts=model.counts)
         for chosen in model.sets:
             agreements = sorted((one.agreement for one in model.of(chosen)), reverse=True)
             largest = sorted(

@@ -31,6 +31,10 @@ class BlocksSettings(_Table, frozen=True):
         tuple[tuple[str, Annotated[int, Meta(ge=1, le=20)]], ...],
         Meta(description="components of blocks by name, in place of those suggested"),
     ] = ()
+    counts: Annotated[
+        tuple[tuple[tuple[str, ...], Annotated[int, Meta(ge=0, le=20)]], ...],
+        Meta(description="components that sets of blocks share, by their names, in place of those found"),
+    ] = ()
     level: Annotated[float, Meta(gt=0.5, lt=1.0, description="coverage of the chance bounds")] = 0.95
     floor: Annotated[
         float, Meta(ge=0.0, le=1.0, description="agreement from which components are the same")

@@ -13,6 +13,7 @@ from PySide6.QtCore import QPoint, Signal
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.description import Chart
+from scutcher.core.data.table import Table
 from scutcher.desk.context import Desk
 from scutcher.study.moment import Moment
 
@@ -22,6 +23,15 @@ class PageView(QWidget):
 
     over_wanted = Signal(object)
     """With a function that makes a view to be put over the page."""
+
+    in_bottom_bar: QWidget | None = None
+    """What stands in the bottom bar in place of the ladder while the page is looked at."""
+
+    takes_several_tables = False
+    """Whether files of new samples are read one by one and given to `bring_tables`."""
+
+    def bring_tables(self, tables: Sequence[Table]) -> None:
+        """New samples, a table for each file."""
 
     def views(self) -> Sequence[Any]:
         """Everything that draws a chart here and can be copied: each has `chart` and `whole()`."""

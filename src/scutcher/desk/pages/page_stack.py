@@ -26,6 +26,8 @@ class PageStack(QWidget):
     """
 
     chosen = Signal(str)
+    settled = Signal()
+    """What is to be seen is seen."""
 
     def __init__(self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str) -> None:
         super().__init__()
@@ -82,6 +84,7 @@ class PageStack(QWidget):
         self.start.setVisible(not has_data and self.over is None)
         for name, view in self._views.items():
             view.setVisible(has_data and name == self.current and self.over is None)
+        self.settled.emit()
 
     def put_over(self, view: Over) -> None:
         """Show a view in place of the page, and of the one that was there, until it is done."""

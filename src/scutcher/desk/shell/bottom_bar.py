@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import ladder
@@ -52,12 +52,19 @@ class BottomBar(QFrame):
         figures.addWidget(self.headline)
         figures.addWidget(self.figures)
         figures.addStretch(1)
+        self.own = QWidget()
+        inside = QHBoxLayout(self.own)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(12)
+        inside.addWidget(self.bars, 10)
+        inside.addLayout(figures)
+        inside.addStretch(1)
+        self._instead: QWidget | None = None
         layout = QHBoxLayout(self)
         layout.setContentsMargins(TRAIL_WIDTH + 8, 0, 10, 0)
         layout.setSpacing(12)
-        layout.addWidget(self.bars, 10)
-        layout.addLayout(figures)
-        layout.addStretch(1)
+        layout.addWidget(self.own, 1)
+        self._place = layout
         for widget in (self.pick, self.set_aside, self.tag):
             layout.addWidget(widget)
         self.bars.moving.connect(partial(preview_components, desk))
@@ -66,6 +73,19 @@ class BottomBar(QFrame):
         follow(self, desk.study, lambda changed: self.show_pick())
         follow(self, desk.selection, self._on_selection)
         self.refresh()
+
+    def stand_in(self, widget: QWidget | None) -> None:
+        """Something in place of the ladder, or the ladder again."""
+        if widget is self._instead:
+            return
+        if self._instead is not None:
+            self._instead.hide()
+        self._instead = widget
+        if widget is not None:
+            if widget.parent() is not self:
+                self._place.insertWidget(0, widget, 1)
+            widget.show()
+        self.own.setVisible(widget is None)
 
     def refresh(self) -> None:
         """Show the live model and the pick."""

@@ -13,6 +13,7 @@ from scutcher import __version__
 from scutcher.core.errors import FileError, InputError
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.context import Desk
+from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.trail.trail import Trail
 from scutcher.desk.widgets.popover import Choice
@@ -92,7 +93,25 @@ class Papers:
             words = "There is no model to project onto."
             self.desk.say(InputError(words, "Bring in its data first (Ctrl+O)."))
             return
+        page = self.stack.shown
+        if page is not None and page.takes_several_tables:
+            self._read_each(page, paths, [])
+            return
         self.opening.read(paths, partial(self._take_new, paths, resample), resample=False)
+
+    def _read_each(self, page: PageView, paths: list[Path], tables: list[Table]) -> None:
+        """Files one after another, each a table, and then all of them to the page."""
+        if not paths:
+            page.bring_tables(tables)
+            return
+
+        def read(table: Table | InputError) -> None:
+            if isinstance(table, InputError):
+                self.desk.say(table)
+            else:
+                self._read_each(page, paths[1:], [*tables, table])
+
+        self.opening.read(paths[:1], read, resample=False)
 
     def _take_new(self, paths: list[Path], resample: bool, table: Table | InputError) -> None:
         """What a file of new samples gave."""

@@ -134,6 +134,7 @@ class Window(QMainWindow):
         self.topbar.undo_requested.connect(self.undo)
         self.topbar.redo_requested.connect(self.redo)
         self.stack.chosen.connect(self.topbar.show_page)
+        self.stack.settled.connect(self._fill_bottom)
         self.trail.columns_clicked.connect(self.papers.show_columns)
         self.trail.add_requested.connect(self.papers.add_treatment)
         self.trail.shelf.compare_requested.connect(self.papers.compare)
@@ -175,6 +176,11 @@ class Window(QMainWindow):
         self.bottom.setVisible(has_data)
         self.trail.setVisible(has_data)
         self.stack.choose()
+
+    def _fill_bottom(self) -> None:
+        """The ladder, or what the page has in its place."""
+        shown = self.stack.shown
+        self.bottom.stand_in(None if shown is None else shown.in_bottom_bar)
 
     def view(self, page: str) -> PageView | None:
         """The view of a page, where somebody has looked at it."""

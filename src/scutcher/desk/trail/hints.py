@@ -96,4 +96,5 @@ class Hints(QFrame):
 
 def is_demo(state: State) -> bool:
     """Whether the study is the demo that the hints speak of."""
-    return state.table is not None and state.table.name == DEMO and not state.source.paths
+    alone = len(state.datasets) == 1
+    return alone and state.table is not None and state.table.name == DEMO and not state.source.paths

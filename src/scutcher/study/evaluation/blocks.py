@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Integers
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks, check_blocks, fit_blocks
+from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks, check_blocks, steady_blocks
+from scutcher.core.blocks.fitting import FittedBlocks, fit_blocks
 from scutcher.core.blocks.matching import BlockSource, cut, keys_of, match
 from scutcher.core.data.table import Table
 from scutcher.core.models.missing_values import filled, fills, usable_part
@@ -90,6 +91,11 @@ def fitted_sources(
 def checked_blocks(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> CheckedBlocks:
     """What is found out beside the fit, by the segments of the current recipe."""
     return check_blocks(fitted, state.recipe.validate, watch)
+
+
+def steady_of(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> SteadyBlocks:
+    """What takes longest to find out, by the segments of the current recipe."""
+    return steady_blocks(fitted, state.recipe.validate, watch)
 
 
 def rows_of(state: State, fitted: FittedBlocks) -> tuple[Integers, ...]:

@@ -8,9 +8,11 @@ from typing import Any
 import numpy as np
 
 from scutcher import __version__
+from scutcher.core.blocks.checking import CheckedBlocks
 from scutcher.core.blocks.disagreement import Apart, why
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
-from scutcher.core.blocks.saved_blocks import NewOnBlocks, SavedBlocks, saved_blocks
+from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.projection import NewOnBlocks
+from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
 from scutcher.files.blocks_json import write_blocks_model
 from scutcher.files.csv_text import csv_text
 from scutcher.files.results import digits, write_json

@@ -58,8 +58,9 @@ class BlockChoices:
                 if block.r > 1:
                     fewer = f"one component fewer of {name}"
                     menu.add(fewer, False, partial(self.rank, name, block.r - 1))
-            if self.settings.ranks:
-                menu.add("components as suggested", False, partial(self.change, ranks=()))
+            if self.settings.ranks or self.settings.counts:
+                as_found = partial(self.change, ranks=(), counts=())
+                menu.add("components as suggested", False, as_found)
         menu.line()
         for floor, words in FLOORS.items():
             menu.add(words, self.settings.floor == floor, partial(self.change, floor=floor))
@@ -79,6 +80,18 @@ class BlockChoices:
         """Another number of components of a block."""
         ranks = {**dict(self.settings.ranks), name: min(max(count, 1), 20)}
         self.change(ranks=tuple(ranks.items()))
+
+    def decide(self, names: tuple[str, ...], count: int) -> None:
+        """So many components for a set of tables, whatever the rule says; for one table of its own ones."""
+        if self.fitted is None:
+            return
+        if len(names) > 1:
+            kept = [(chosen, old) for chosen, old in self.settings.counts if set(chosen) != set(names)]
+            self.change(counts=(*kept, (tuple(names), count)))
+            return
+        place = self.fitted.names.index(names[0])
+        own = len(self.fitted.model.of((place,)))
+        self.rank(names[0], self.fitted.model.blocks[place].r + count - own)
 
     def open(self, ident: str) -> None:
         """Look at the model of a block: its trail is that block's treatments."""

@@ -3,30 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from scutcher.charts.blocks.check import check_chart, score_columns
 from scutcher.charts.blocks.consensus import cell, consensus, pairs_of
 from scutcher.charts.blocks.finding import finding
+from scutcher.charts.blocks.ladder import block_ladder
+from scutcher.charts.blocks.later import later_marks, later_order, later_strip
 from scutcher.charts.blocks.shares import share_bars
-from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_rows, why_strip
+from scutcher.charts.blocks.tables import loading_strip, outside_rows, why_strip
 from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
 from scutcher.core.arrays import Integers
-from scutcher.core.blocks.fitting import CheckedBlocks, FittedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.later import Later
 from scutcher.core.blocks.saved_blocks import saved_blocks
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Watch
 from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.blocks.below import BlocksBelow
 from scutcher.desk.pages.blocks.choices import BlockChoices
+from scutcher.desk.pages.blocks.listing import Listing
+from scutcher.desk.pages.blocks.work import BlocksWork
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.showing import emphasise, show
 from scutcher.desk.pages.stacked_panel import NOBODY, StackedPanel
@@ -40,9 +49,8 @@ from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
 from scutcher.files.blocks_json import write_blocks_model
-from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, key_of, rows_of
+from scutcher.study.evaluation.blocks import rows_of
 
-APART = ["sample", "t", "component", "table", "because of"]
 MOST_STRIPS = 5
 NAMES = 104
 """Pixels of the names beside the scores against scores."""
@@ -51,19 +59,23 @@ NAMES = 104
 class BlocksPage(PageView):
     """Reads the moment; the blocks are computed behind, the fit first, then what is found out beside it."""
 
+    takes_several_tables = True
+
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.choices = BlockChoices(desk)
-        self.fitted: FittedBlocks | None = None
-        self.checked: CheckedBlocks | None = None
+        self.work = BlocksWork(desk, self._on_work)
+        self._drawn: FittedBlocks | None = None
+        self._new: Later | None = None
         self.pair, self.spokes, self.held_out = (0, 1), "longest", False
         self.chosen_cell: tuple[int, int] | None = None
         self.why_of: tuple[int, int] | None = None
-        self._key: object = None
+        self.later_of = ""
         self._rows: tuple[Integers, ...] = ()
         self._memo = ChartMemo()
         self.finding = Finding(desk)
+        self.in_bottom_bar = self.ladder = BlocksBelow(self.choices)
         self._make_views()
         self._arrange()
         self.redraw = Soon(self.refresh, self)
@@ -102,8 +114,7 @@ class BlocksPage(PageView):
         self.check.hide_figures()
         self.check.left_axis.setWidth(NAMES)
         self.outside = FiguresTable()
-        self.apart = FiguresTable(APART, (1,))
-        self.apart.itemSelectionChanged.connect(self._on_apart)
+        self.listing = Listing(self.work, self._on_listed, self._on_turned)
         self.strips = [StripView() for _ in range(MOST_STRIPS)]
         self.strip_panels = [
             ChartPanel(strip, "What the two components on the plane are made of in this table")
@@ -134,9 +145,8 @@ class BlocksPage(PageView):
             "Columns that took no part in the model: r of numbers, η (root of the share explained) of "
             "classes; * past chance over all of them (Holm, 5 %)"
         )
-        apart_paper = paper("Samples on which the tables disagree most", self.apart)
-        for panel in (shares, outside_paper, apart_paper):
-            _free(panel)
+        for panel in (shares, outside_paper):
+            panel.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         left_low, left, right = QHBoxLayout(), QVBoxLayout(), QVBoxLayout()
         left_low.addWidget(self.check_panel, 55)
         left_low.addWidget(outside_paper, 45)
@@ -144,7 +154,7 @@ class BlocksPage(PageView):
         left.addWidget(shares, 30)
         left.addLayout(left_low, 52)
         right.addWidget(self.plane_panel, 60)
-        right.addWidget(apart_paper, 26)
+        right.addWidget(self.listing.panel, 26)
         top, strips = QHBoxLayout(), QHBoxLayout()
         top.addLayout(left, 50)
         top.addLayout(right, 50)
@@ -178,42 +188,37 @@ class BlocksPage(PageView):
 
     # From the moment to the views
 
+    @property
+    def fitted(self) -> FittedBlocks | None:
+        """The blocks of now, where they are known."""
+        return self.work.fitted
+
+    @property
+    def checked(self) -> CheckedBlocks | None:
+        """What was found out beside them."""
+        return self.work.checked
+
     def refresh(self) -> None:
         """Compute what is other, and draw."""
-        state = self.desk.moment.state
-        key = key_of(state)
-        if key != self._key:
-            self._key = key
-            self._ask_fit()
-        elif self.fitted is not None:
-            self._rows = rows_of(state, self.fitted)
+        if not self.work.keep_up() and self.fitted is not None:
+            self._rows = rows_of(self.desk.moment.state, self.fitted)
         self.show_all()
 
-    def _ask_fit(self) -> None:
-        state, key = self.desk.moment.state, self._key
-
-        def work(watch: Watch) -> FittedBlocks:
-            return fitted_blocks(state, watch)
-
-        def done(answer: Any) -> None:
-            if key != self._key:
-                return
-            self.checked = None
-            if isinstance(answer, InputError):
-                self.fitted = None
-                self.finding.show_pieces([(f"{answer.problem} {answer.remedy}", ())])
-            elif isinstance(answer, Exception):
-                raise answer
-            else:
-                self._take(answer)
-                self._ask_checks(answer)
-            self.show_all()
-
-        self.desk.live.ask("blocks", None, work, done)
+    def _on_work(self) -> None:
+        """Something has arrived."""
+        if self.fitted is not None and self.fitted is not self._drawn:
+            self._take(self.fitted)
+        self._drawn = self.fitted
+        if self.work.new is not None and self.work.new is not self._new:
+            self.listing.kind = "new"
+            self.listing.words["new"].setChecked(True)
+        self._new = self.work.new
+        if self.work.trouble is not None:
+            self.finding.show_pieces([(f"{self.work.trouble.problem} {self.work.trouble.remedy}", ())])
+        self.show_all()
 
     def _take(self, fitted: FittedBlocks) -> None:
-        before, self.fitted = self.fitted, fitted
-        self.choices.fitted = fitted
+        before, self.choices.fitted = self._drawn, fitted
         self._rows = rows_of(self.desk.moment.state, fitted)
         labels = [fitted.label(one) for one in fitted.model.components]
         old = [] if before is None else [before.label(one) for one in before.model.components]
@@ -222,20 +227,13 @@ class BlocksPage(PageView):
             self.pair = (order[0], order[1] if len(order) > 1 else order[0])
             self.chosen_cell = self.why_of = None
 
-    def _ask_checks(self, fitted: FittedBlocks) -> None:
-        state = self.desk.moment.state
+    def bring_tables(self, tables: Sequence[Table]) -> None:
+        """New samples, a table for each block in which they were measured."""
+        self.work.bring(tables)
 
-        def work(watch: Watch) -> CheckedBlocks:
-            return checked_blocks(state, fitted, watch)
-
-        def done(answer: Any) -> None:
-            if isinstance(answer, Exception) and not isinstance(answer, InputError):
-                raise answer
-            if fitted is self.fitted:
-                self.checked = None if isinstance(answer, InputError) else answer
-                self.show_all()
-
-        self.desk.live.ask("blocks checked", None, work, done)
+    def takes_new_samples(self, place: QPoint) -> bool:
+        """Anywhere on the page."""
+        return self.fitted is not None
 
     def show_all(self) -> None:
         """Everything as it is known now."""
@@ -253,9 +251,10 @@ class BlocksPage(PageView):
         header, rows = outside_rows(fitted, checked)
         self.outside.name_columns(header, range(1, len(header)))
         self.outside.show_rows(rows)
-        self.apart.blockSignals(True)
-        self.apart.show_rows(apart_rows(fitted, checked))
-        self.apart.blockSignals(False)
+        self.listing.show()
+        groups = () if fitted is None else block_ladder(fitted, checked, self.work.steady)
+        settings = self.desk.moment.state.blocks
+        self.ladder.show_groups(groups, bool(settings.ranks or settings.counts))
         self.show_plane()
         self.show_strips()
 
@@ -270,11 +269,16 @@ class BlocksPage(PageView):
             chart = cell(fitted, (one.name, one.values), (other.name, other.values), rows, codes)
             self.plane_panel.put(self.desk, self.scatter, chart)
             return
-        inputs = (fitted, self.checked, self.pair, colouring, rows, self.spokes)
-        chart = self._memo.get(
-            "plane", inputs, lambda: consensus(fitted, self.checked, self.pair, rows, codes, self.spokes)
-        )
-        self.plane_panel.put(self.desk, self.plane, chart)
+        later = self.listing.later
+        inputs = (fitted, self.checked, self.pair, colouring, rows, self.spokes, later)
+
+        def make() -> Chart:
+            drawn = consensus(fitted, self.checked, self.pair, rows, codes, self.spokes)
+            if fitted is None or later is None:
+                return drawn
+            return replace(drawn, ghosts=later_marks(fitted, later, self.pair))
+
+        self.plane_panel.put(self.desk, self.plane, self._memo.get("plane", inputs, make))
 
     def _marks(self) -> tuple[Integers, Integers]:
         """The row of the current table that stands for each common sample, and its class."""
@@ -284,16 +288,19 @@ class BlocksPage(PageView):
         return rows, np.asarray(shown, dtype=np.intp)
 
     def show_strips(self) -> None:
-        """Loadings of each table, or why a sample lies elsewhere."""
-        fitted = self.fitted
+        """Loadings of each table, why a sample lies elsewhere, or one that took no part."""
+        fitted, later = self.fitted, self.listing.later
+        sample = self.later_of if later is not None else ""
         count = 0 if fitted is None else len(fitted.names)
         for b, (strip, panel) in enumerate(zip(self.strips, self.strip_panels, strict=True)):
             panel.setVisible(b < count)
             if b < count and fitted is not None:
-                why, key = self.why_of, (fitted, b, self.pair, self.why_of)
+                why, key = self.why_of, (fitted, b, self.pair, self.why_of, later, sample)
 
                 def make(b: int = b, why: tuple[int, int] | None = why) -> Chart:
                     assert fitted is not None
+                    if later is not None and sample:
+                        return later_strip(fitted, later, b, sample)
                     return loading_strip(fitted, b, self.pair) if why is None else why_strip(fitted, b, *why)
 
                 show(self.desk, panel, strip, self._memo.get(f"strip {b}", key, make), self.desk.moment.state)
@@ -346,10 +353,19 @@ class BlocksPage(PageView):
     def _on_channel(self, strip: StripView, channel: float | None) -> None:
         strip.set_cursor(channel)
 
-    def _on_apart(self) -> None:
-        rows = {index.row() for index in self.apart.selectedIndexes()}
-        if len(rows) == 1 and self.checked is not None:
-            one = self.checked.apart[rows.pop()]
+    def _on_turned(self) -> None:
+        self.why_of, self.later_of = None, ""
+        self.show_all()
+
+    def _on_listed(self, row: int) -> None:
+        """A row of the list: why its sample lies elsewhere, or what its tables say."""
+        later = self.listing.later
+        if later is not None:
+            order = later_order(later)
+            self.later_of = later.new.ids[order[row]] if row < len(order) else ""
+            self.show_strips()
+        elif self.checked is not None and row < len(self.checked.apart):
+            one = self.checked.apart[row]
             self.why_of, self.chosen_cell = (one.row, one.component), None
             other = next((at for at in self.pair if at != one.component), one.component)
             self.pair = (one.component, other)
@@ -360,12 +376,7 @@ class BlocksPage(PageView):
 
     def pick_first(self) -> None:
         """The sample on which the tables disagree most, and why."""
-        if self.apart.rowCount():
-            self.apart.choose_row(0)
-
-
-def _free(panel: QFrame) -> None:
-    """Panels that give way to each other, whatever is in them."""
-    from PySide6.QtWidgets import QSizePolicy
-
-    panel.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
+        if self.listing.kind != "apart":
+            self.listing.turn("apart")
+        if self.listing.table.rowCount():
+            self.listing.table.choose_row(0)

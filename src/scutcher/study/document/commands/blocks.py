@@ -28,6 +28,11 @@ def _said(before: BlocksSettings, after: BlocksSettings) -> str:
     old, new = dict(before.ranks), dict(after.ranks)
     words += [f"{name} in {k} components" for name, k in new.items() if old.get(name) != k]
     words += [f"components of {name} as suggested" for name in old if name not in new]
+    counted, count_now = dict(before.counts), dict(after.counts)
+    words += [
+        f"{k} in common to {' and '.join(names)}" for names, k in count_now.items() if counted.get(names) != k
+    ]
+    words += [f"as found for {' and '.join(names)}" for names in counted if names not in count_now]
     words += [f"without {name}" for name in after.without if name not in before.without]
     words += [f"with {name}" for name in before.without if name not in after.without]
     for key, name in (("level", "level"), ("floor", "least agreement"), ("permutations", "draws")):

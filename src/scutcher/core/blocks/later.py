@@ -1,0 +1,84 @@
+"""Samples that took no part: new ones, and those that some tables lack; what the missing tables would say."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.prediction import Expected, expected_z, in_units
+from scutcher.core.blocks.projection import NewOnBlocks, by_block, on_blocks
+from scutcher.core.blocks.saved_blocks import saved_blocks
+from scutcher.core.data.table import Table
+
+
+@dataclass(frozen=True, eq=False)
+class Later:
+    """Samples on the model of several tables that it was not made of.
+
+    Attributes
+    ----------
+    new : NewOnBlocks
+    expected : tuple of Expected
+        For each table the samples that were not measured there, as the others predict them.
+    """
+
+    new: NewOnBlocks
+    expected: tuple[Expected, ...]
+
+    def expected_of(self, sample: str, block: int) -> np.ndarray | None:
+        """The row that the other tables predict, (p,); None where it was measured or nothing is known."""
+        for one in self.expected:
+            if one.block == block and sample in one.samples:
+                row: np.ndarray = one.values[one.samples.index(sample)]
+                return row
+        return None
+
+
+def incomplete_samples(fitted: FittedBlocks) -> Later | None:
+    """The samples that some of the study's tables lack; None where all have all.
+
+    Raises
+    ------
+    InputError
+        They cannot be treated.
+    """
+    tables = {}
+    for source in fitted.matched.sources:
+        rows = [row for row, key in enumerate(source.keys) if key in fitted.matched.only]
+        if rows:
+            tables[source.name] = source.table.take(np.array(rows, dtype=np.intp))
+    return None if not tables else _later(fitted, tables)
+
+
+def new_samples(fitted: FittedBlocks, tables: Sequence[Table], resample: bool = False) -> Later:
+    """New samples, a table for each block that was measured, whichever it is by name or by variables.
+
+    Raises
+    ------
+    InputError
+        A table is of no block, two are of the same, or one cannot be treated.
+    """
+    return _later(fitted, by_block(saved_blocks(fitted), tables, resample), resample)
+
+
+def _later(fitted: FittedBlocks, tables: Mapping[str, Table], resample: bool = False) -> Later:
+    new = on_blocks(saved_blocks(fitted), tables, resample)
+    found = []
+    for b in range(len(fitted.names)):
+        missing = np.flatnonzero(~new.measured[:, b])
+        values = np.full((len(missing), fitted.model.blocks[b].z.shape[1]), np.nan)
+        patterns = new.measured[missing]
+        for pattern in np.unique(patterns, axis=0):
+            own = np.flatnonzero((patterns == pattern).all(axis=1))
+            z = {c: new.z[c][missing[own]] for c in np.flatnonzero(pattern).tolist()}
+            guess = expected_z(fitted.model, b, z)
+            if guess is not None:
+                values[own] = in_units(fitted, b, guess)
+        known = np.isfinite(values).all(axis=1)
+        if known.any():
+            samples = tuple(new.ids[row] for row in missing[known].tolist())
+            found.append(Expected(b, samples, values[known]))
+    return Later(new, tuple(found))

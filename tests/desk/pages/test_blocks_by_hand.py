@@ -1,0 +1,228 @@
+"""Handles of the tables' ladder, samples that some tables lack, new samples: driven by hand."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
+
+from scutcher.charts import colours
+from scutcher.charts.overlays import NEW
+from scutcher.core.data.table import Table
+from scutcher.demo.sets import demo_set
+from scutcher.desk.shell.start import demo_study
+from scutcher.files.writing import write_csv
+from scutcher.study.document.state import DataSet
+from scutcher.study.document.study import Study
+from tests.desk.driving import LEFT, WindowCase, pixels, settle
+
+LACKING = ("L05", "L20", "L33")
+
+
+class OnThreeTables(WindowCase):
+    demo = "three-tables"
+    first_page = "Blocks"
+
+    def setUp(self):
+        super().setUp()
+        self.page = self.window.view("Blocks")
+        self.whole()
+
+    def whole(self):
+        """Everything that is found out is there."""
+        work = self.page.work
+        self.until(lambda: None not in (work.fitted, work.checked, work.steady))
+        settle()
+
+    @property
+    def ladder(self):
+        return self.page.ladder.ladder
+
+    def group(self, *names):
+        return next(place for place, one in enumerate(self.ladder.groups) if set(one.tables) == set(names))
+
+    def drag_handle(self, group, kept):
+        view, y = self.ladder, 4
+        start = QPoint(round(view.handle_x(group, view.groups[group].kept)), y)
+        end = QPoint(round(view.handle_x(group, kept)), y)
+        QTest.mousePress(view, LEFT, pos=start)
+        QTest.mouseMove(view, (start + end) / 2)
+        QTest.mouseMove(view, end)
+        settle()
+        QTest.mouseRelease(view, LEFT, pos=end)
+
+
+class Handles(OnThreeTables):
+    def test_the_bottom_bar_has_the_ladder_of_the_page(self):
+        self.assertTrue(self.ladder.isVisible())
+        self.assertFalse(self.window.bottom.bars.isVisible())
+        self.assertEqual(self.page.ladder.headline.text(), "2 common, 2 shared, 8 own")
+        self.window.show_page("Inspect")
+        settle()
+        self.assertFalse(self.ladder.isVisible())
+        self.assertTrue(self.window.bottom.bars.isVisible())
+        self.window.show_page("Blocks")
+        settle()
+        self.assertTrue(self.ladder.isVisible())
+
+    def test_boxes_are_filled_to_the_agreement_with_held_out_as_a_line(self):
+        group, rung = self.group("drying-curves", "bench", "intake-nir"), 0
+        box, value = self.ladder.box(group, rung), self.ladder.groups[group].rungs[rung]
+        shown = pixels(self.ladder).astype(int)
+        at = shown[round(box.bottom()) - 3, round(box.center().x())]
+        np.testing.assert_allclose(at, colours.rgb(colours.ACCENT), atol=8)
+        line = round(box.bottom() - value.held_out * box.height())
+        column = shown[line - 2 : line + 3, round(box.center().x())]
+        away = np.abs(column - np.array(colours.rgb(colours.ALARM))).sum(axis=1)
+        self.assertLess(away.min(), 60)
+        self.assertIn("back in 40 of 40 draws", value.said)
+        self.assertIn("By chance two of these tables", value.said)
+
+    def test_fewer_common_components_by_the_handle_with_undo(self):
+        group = self.group("drying-curves", "bench", "intake-nir")
+        self.drag_handle(group, 1)
+        self.until(lambda: self.page.ladder.headline.text().startswith("1 common"))
+        self.whole()
+        self.assertIn("as decided", self.page.ladder.headline.text())
+        self.assertEqual([count for _, count in self.state.blocks.counts], [1])
+        self.assertIn("1 in common to drying-curves and bench", self.desk.study.undo_label)
+        self.assertIn("1 component is common to all 3 tables", self.page.finding.toolTip())
+        self.desk.study.undo()
+        self.until(lambda: self.page.ladder.headline.text().startswith("2 common"))
+        self.assertEqual(self.state.blocks.counts, ())
+
+    def test_one_that_the_rule_refused_can_be_taken_and_the_menu_takes_it_back(self):
+        pair = self.group("bench", "intake-nir")
+        kept = self.ladder.groups[pair].kept
+        self.drag_handle(pair, kept + 1)
+        self.until(lambda: f"{kept + 1} of bench and intake-nir" in self.page.finding.toolTip())
+        self.whole()
+        self.page.menu.choose("components as suggested")
+        self.until(lambda: self.page.ladder.headline.text() == "2 common, 2 shared, 8 own")
+
+    def test_own_components_and_keys(self):
+        own = self.group("intake-nir")
+        before = self.page.fitted.model.blocks[2].r
+        self.ladder.setFocus()
+        for _ in range(own):
+            QTest.keyClick(self.ladder, Qt.Key.Key_Down)
+        self.assertIn("handle of intake-nir", self.ladder.accessibleName())
+        QTest.keyClick(self.ladder, Qt.Key.Key_Left)
+        self.until(lambda: self.page.fitted is not None and self.page.fitted.model.blocks[2].r == before - 1)
+        self.assertEqual(dict(self.state.blocks.ranks), {"intake-nir": before - 1})
+
+    def test_a_press_without_a_move_on_the_handle_decides_nothing(self):
+        for group in range(len(self.ladder.groups)):
+            kept = self.ladder.groups[group].kept
+            QTest.mouseClick(self.ladder, LEFT, pos=QPoint(round(self.ladder.handle_x(group, kept)), 4))
+        settle()
+        self.assertEqual((self.state.blocks.counts, self.state.blocks.ranks), ((), ()))
+
+
+class SomeLack(OnThreeTables):
+    def study(self):
+        """Three lots have no bench values."""
+        state = demo_study(self.demo).state
+        datasets = tuple(self.less(data) if data.name == "bench" else data for data in state.datasets)
+        return Study(replace(state, datasets=datasets))
+
+    def less(self, data: DataSet) -> DataSet:
+        rows = [row for row, name in enumerate(data.table.ids) if name not in LACKING]
+        return replace(data, table=data.table.take(np.array(rows)))
+
+    def setUp(self):
+        super().setUp()
+        self.until(lambda: self.page.work.incomplete is not None)
+        settle()
+
+    def test_they_lie_on_the_plane_hollow_and_their_bench_values_are_foretold(self):
+        self.assertIn("45 samples in all 3 tables; 3 in some only", self.page.finding.toolTip())
+        listing = self.page.listing
+        QTest.mouseClick(listing.words["incomplete"], LEFT)
+        settle()
+        self.assertEqual([listing.table.item(row, 0).text() for row in range(3)], list(LACKING))
+        self.assertIn("its tables agree", listing.table.item(0, 2).text())
+        told = listing.table.item(0, 3).text()
+        self.assertRegex(told, r"^bench: .+ ± ")
+        ghosts = self.page.plane.chart.ghosts
+        self.assertEqual(ghosts.names, LACKING)
+        self.assertGreaterEqual(int(ghosts.keys.min()), NEW)
+
+    def test_what_is_foretold_is_near_what_was_measured(self):
+        bench = demo_set("bench")[0]
+        place = self.page.fitted.names.index("bench")
+        labels = self.page.fitted.treated[place].table.axis.labels
+        columns = [bench.axis.labels.index(label) for label in labels]
+        foretold = self.page.work.steady.foretold[place]
+        good = np.flatnonzero(foretold.of_variable > 0.5)
+        self.assertGreaterEqual(len(good), 4)
+        for name in LACKING:
+            row = self.page.work.incomplete.expected_of(name, place)
+            real = bench.values[bench.ids.index(name), columns]
+            away = np.abs(row - real)[good] / foretold.error[good]
+            self.assertLess(np.nanmedian(away), 2.5, name)
+
+    def test_a_row_shows_the_foretold_table_beside_the_measured_ones(self):
+        QTest.mouseClick(self.page.listing.words["incomplete"], LEFT)
+        settle()
+        self.page.listing.table.choose_row(1)
+        settle()
+        notes = [strip.chart.note for strip in self.page.strips[:3]]
+        self.assertEqual(notes, ["L20: measured", "L20: predicted from the others", "L20: measured"])
+        QTest.mouseClick(self.page.listing.words["apart"], LEFT)
+        settle()
+        self.assertEqual(self.page.strips[0].chart.note, "common 1, common 2")
+
+
+class NewOnes(OnThreeTables):
+    def files(self, folder):
+        """Nine lots as if they were new: bench values and curves; one has another lot's bench values."""
+        paths = []
+        for name in ("bench", "drying-curves"):
+            table: Table = demo_set(name)[0]
+            rows = np.arange(20, 29)
+            part = table.take(rows)
+            if name == "bench":
+                values = part.values.copy()
+                values[4] = table.values[40]
+                part = part.with_values(values)
+            part = replace(part, ids=tuple(f"N{row}" for row in rows))
+            path = Path(folder) / f"{name}.csv"
+            write_csv(part, path)
+            paths.append(path)
+        return paths
+
+    def test_files_are_read_each_for_its_table_and_judged(self):
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.papers.bring_new(self.files(folder))
+            self.until(lambda: self.page.work.new is not None)
+        settle()
+        listing = self.page.listing
+        self.assertEqual(listing.kind, "new")
+        self.assertEqual(listing.table.rowCount(), 9)
+        self.assertEqual(len(self.page.plane.chart.ghosts.x), 9)
+        said = {listing.table.item(row, 0).text(): listing.table.item(row, 3).text() for row in range(9)}
+        self.assertRegex(said["N20"], "^intake-nir: [89][0-9] % of its spread$")
+        odd = max(self.page.work.new.new.apart, key=lambda one: abs(one.t))
+        self.assertEqual(odd.sample, "N24")
+        self.assertEqual(listing.table.item(0, 0).text() == "N24", odd.past)
+
+    def told(self):
+        return " ".join(label.text() for label in self.window.message.findChildren(QLabel))
+
+    def test_a_file_of_no_table_is_told(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "tank.csv"
+            write_csv(demo_set("tank-log")[0], path)
+            self.window.papers.bring_new([path])
+            self.until(lambda: self.window.message.isVisible())
+        self.assertIn("has the variables of none of the tables", self.told())
+        self.assertIsNone(self.page.work.new)
+
+
+if __name__ == "__main__":
+    unittest.main()
