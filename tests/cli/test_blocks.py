@@ -56,6 +56,10 @@ class Blocks(unittest.TestCase):
         with (out / "agreement.csv").open() as stream:
             common = next(csv.DictReader(stream))
         self.assertGreater(float(common["held_out"]), 0.5)
+        self.assertGreaterEqual(int(common["back_in"]), 36)
+        self.assertEqual(common["draws"], "40")
+        shares = {one["name"]: one["predicted_from_others"] for one in summary["blocks"]}
+        self.assertGreater(shares["drying-curves"], 0.8)
         with (out / "outside.csv").open() as stream:
             beside = [row for row in csv.DictReader(stream) if row["column"] == "moisture / %"]
         self.assertGreater(max(abs(float(row["value"])) for row in beside), 0.8)
@@ -119,6 +123,33 @@ class Blocks(unittest.TestCase):
                 self.assertEqual(code, 1)
                 self.assertIn(said, error)
                 self.assertEqual(len(error.strip().splitlines()), 1, error)
+
+    def test_samples_that_some_tables_lack_are_placed_and_predicted(self):
+        bench = demo_set("bench")[0]
+        rows = np.array([row for row, name in enumerate(bench.ids) if name not in ("L05", "L20")])
+        less = self.folder / "less" / "bench.csv"
+        less.parent.mkdir()
+        write_csv(bench.take(rows), less)
+        files = [*self.files("intake-nir"), less, *self.files("drying-curves")]
+        decided = self.folder / "decided.toml"
+        decided.write_text(f'{SNV}[blocks]\ncounts = [[["intake-nir", "bench", "drying-curves"], 1]]\n')
+        recipes = ["--recipe", decided, *self.recipes()[2:]]
+        out = self.folder / "some"
+        code, _, error = call("blocks", *files, "--match", "lot", *recipes, "--out", out)
+        self.assertEqual((code, error), (0, ""))
+        summary = json.loads((out / "summary.json").read_text())
+        self.assertEqual(summary["components"]["common"], 1)  # as decided
+        self.assertEqual(summary["decided"][0]["components"], 1)
+        with (out / "incomplete.csv").open() as stream:
+            rows = list(csv.DictReader(stream))
+        self.assertEqual([row["sample"] for row in rows], ["L05", "L20"])
+        self.assertEqual(rows[0]["measured in"], "intake-nir;drying-curves")
+        with (out / "predicted-bench.csv").open() as stream:
+            predicted = list(csv.DictReader(stream))
+        self.assertEqual([row["sample"] for row in predicted], ["L05", "L20"])
+        measured = bench.values[bench.ids.index("L20"), bench.axis.labels.index("fineness / tex")]
+        spread = np.nanstd(bench.values[:, bench.axis.labels.index("fineness / tex")])
+        self.assertLess(abs(float(predicted[1]["fineness / tex"]) - measured), spread)
 
 
 if __name__ == "__main__":

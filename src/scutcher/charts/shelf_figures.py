@@ -13,6 +13,10 @@ FIGURES = {
     "q2": ("Q²", "{:.4f}"),
     "separation": ("classes apart", "{:.3f}"),
     "replicates": ("replicate spread", "{:.3f}"),
+    "tables": ("tables", "{:.0f}"),
+    "common": ("common", "{:.0f}"),
+    "shared": ("shared by some", "{:.0f}"),
+    "agreement": ("least agreement, held out", "{:.3f}"),
     "samples": ("samples", "{:.0f}"),
     "variables": ("variables", "{:.0f}"),
 }

@@ -40,7 +40,8 @@ def add(commands: Commands) -> None:
 def _blocks(options: argparse.Namespace) -> int:
     from msgspec.structs import replace as changed
 
-    from scutcher.core.blocks.checking import check_blocks
+    from scutcher.core.blocks.checking import check_blocks, steady_blocks
+    from scutcher.core.blocks.later import incomplete_samples
     from scutcher.core.data.constant_variables import leave_out_dead
     from scutcher.core.errors import RecipeError
     from scutcher.core.recipes.recipe import Recipe
@@ -65,7 +66,8 @@ def _blocks(options: argparse.Namespace) -> int:
     validate = recipes[0].validate
     if options.seed is not None:
         validate = changed(validate, seed=options.seed)
-    written = write_blocks(options.out, fitted, check_blocks(fitted, validate))
+    checked, steady = check_blocks(fitted, validate), steady_blocks(fitted, validate)
+    written = write_blocks(options.out, fitted, checked, steady, incomplete_samples(fitted))
     say_written(written, recipes[0], options.data)
     for table in tables:
         say_what_was_not_read(table)

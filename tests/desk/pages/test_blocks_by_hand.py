@@ -123,6 +123,35 @@ class Handles(OnThreeTables):
         self.assertEqual((self.state.blocks.counts, self.state.blocks.ranks), ((), ()))
 
 
+class OnTheShelf(OnThreeTables):
+    def test_put_by_open_and_beside_another_model(self):
+        QTest.mouseClick(self.window.trail.shelf.put_by, LEFT)
+        settle()
+        (put,) = self.state.together
+        self.assertEqual(put.model.name, "drying-curves & bench & intake-nir")
+        row = self.window.trail.shelf.rows[0]
+        self.assertIn("3 tables  2 common", row.accessibleName())
+        at = pixels(row)
+        inked = (np.abs(at[4:36, 25:64].astype(int) - at[2, 2]).sum(axis=2) > 120).sum()
+        self.assertGreater(inked, 20)  # the small consensus plane
+        self.page.choices.change(floor=0.8)
+        self.window.show_page("Inspect")
+        settle()
+        QTest.mouseClick(row, LEFT)
+        settle()
+        self.assertEqual(self.window.stack.current, "Blocks")
+        self.assertEqual(self.state.blocks.floor, 0.5)
+        self.window.papers.side_by_side("", put.model.id)
+        over = self.window.stack.over
+        self.until(lambda: over.work.compared is not None and not over.work.checking)
+        settle()
+        self.assertIn("drying-curves: untreated", self.said(over))
+        self.assertEqual(len(over.views[1].chart.marks.x), 144)
+
+    def said(self, over):
+        return " ".join(label.text() for label in over.recipes.findChildren(QLabel))
+
+
 class SomeLack(OnThreeTables):
     def study(self):
         """Three lots have no bench values."""

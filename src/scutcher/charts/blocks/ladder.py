@@ -110,7 +110,7 @@ def _next(found: Found, name: str, tables: str) -> Rung:
 
 
 def _of_one(fitted: FittedBlocks, b: int) -> Rungs:
-    """What a table has alone: shares of what the shared ones leave; the next is the next of its components."""
+    """What a table has alone, as shares of what the shared ones leave, and its next component."""
     block, name = fitted.model.blocks[b], fitted.names[b]
     own = fitted.model.of((b,))
     left = 1.0 - sum(one.shares[b] for one in fitted.model.of_block(b) if len(one.blocks) > 1)

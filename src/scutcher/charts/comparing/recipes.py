@@ -45,6 +45,8 @@ def recipe_words(compared: Comparison) -> RecipeWords:
     only_a: list[str] = []
     only_b: list[str] = []
     a, b = compared.a, compared.b
+    if a.tables or b.tables:
+        return _of_tables(a, b)
     for same, one, two in (
         (_data(a) == _data(b), _data(a), _data(b)),
         (_scaling(a) == _scaling(b), _scaling(a), _scaling(b)),
@@ -63,6 +65,25 @@ def recipe_words(compared: Comparison) -> RecipeWords:
         changed.append(f"components {k[0]} → {k[1]}")
     changed += _other_settings(a.found.recipe, b.found.recipe)
     return RecipeWords(tuple(both), tuple(changed), tuple(only_a), tuple(only_b))
+
+
+def _of_tables(a: Side, b: Side) -> RecipeWords:
+    """Where one of them is made of several tables: what is done to each, table by table."""
+    one, two = (
+        [*side.tables, *_counts(side)] if side.tables else [_data(side), _scaling(side), *_steps(side)]
+        for side in (a, b)
+    )
+    both = tuple(words for words in one if words in two)
+    mine, theirs = (tuple(words for words in own if words not in both) for own in (one, two))
+    return RecipeWords(both, (), mine, theirs)
+
+
+def _counts(side: Side) -> list[str]:
+    return [count_of(side.found.model.k, "shared component")]
+
+
+def _steps(side: Side) -> list[str]:
+    return [step_words(step) for step in side.found.run_recipe.treat if step.on] or ["untreated"]
 
 
 def _data(side: Side) -> str:

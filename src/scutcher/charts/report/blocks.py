@@ -7,12 +7,24 @@ import numpy as np
 from scutcher.charts.blocks.check import check_chart
 from scutcher.charts.blocks.consensus import consensus, pairs_of
 from scutcher.charts.blocks.finding import finding
+from scutcher.charts.blocks.later import HEADER, later_rows
 from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_rows
 from scutcher.charts.report.document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.words import with_minus
+from scutcher.core.blocks.later import incomplete_samples
+from scutcher.core.blocks.stability import SHARE
 from scutcher.core.errors import InputError
 from scutcher.study.document.state import State, has_several_tables
-from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, rows_of
+from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, rows_of, steady_of
+
+AGREEMENT = (
+    "component",
+    "agreement",
+    "on samples left out",
+    "found in segments",
+    "p",
+    f"back in draws of {100 * SHARE:.0f} % of the samples",
+)
 
 
 def blocks_section(state: State) -> list[Part]:
@@ -21,7 +33,8 @@ def blocks_section(state: State) -> list[Part]:
         return []
     try:
         fitted = fitted_blocks(state)
-        checked = checked_blocks(state, fitted)
+        checked, steady = checked_blocks(state, fitted), steady_of(state, fitted)
+        incomplete = incomplete_samples(fitted)
     except InputError as error:
         return [Heading("Several tables"), Paragraph(f"{error.problem} {error.remedy}")]
     rows = rows_of(state, fitted)
@@ -38,14 +51,17 @@ def blocks_section(state: State) -> list[Part]:
             found_in = f"{out.segments} of {out.of}" if out is not None else ""
             chance = f"{p:.3f}" if np.isfinite(p) else ""
             fitted_agreement = f"{min(one.agreement, 1.0):.2f}"
-            agreement.append((fitted.label(one), fitted_agreement, with_minus(left_out), found_in, chance))
+            again = steady.of(one)
+            back = "" if again is None else f"{again.found} of {again.draws}"
+            held = with_minus(left_out)
+            agreement.append((fitted.label(one), fitted_agreement, held, found_in, chance, back))
     said = " ".join([f"{fitted.matched.said()}.", *fitted.warnings()])
     header, outside = outside_rows(fitted, checked)
     parts: list[Part] = [
         Heading("Several tables"),
         Paragraph("".join(words for words, _ in finding(fitted, checked, [own.tolist() for own in rows]))),
         Paragraph(said),
-        Rows(agreement, ("component", "agreement", "on samples left out", "found in segments", "p")),
+        Rows(agreement, AGREEMENT),
         Picture(
             consensus(fitted, checked, pair, none, none, "longest"),
             "Where the tables agree that each sample lies; spokes to where they put those they disagree on.",
@@ -62,6 +78,9 @@ def blocks_section(state: State) -> list[Part]:
             Paragraph("Samples on which the tables disagree, the farthest first:"),
             Rows(apart, ("sample", "t", "component", "table", "because of")),
         ]
+    if incomplete is not None:
+        told = [tuple(map(str, row)) for row in later_rows(fitted, incomplete, steady)]
+        parts += [Paragraph("Samples that some tables lack:"), Rows(told, tuple(HEADER))]
     if outside:
         parts.append(Rows([tuple(map(str, row)) for row in outside], ("column", *header[1:])))
     return parts

@@ -100,10 +100,14 @@ class SteadyBlocks:
     stability: tuple[Stability, ...]
     foretold: tuple[Foretold, ...]
 
+    def of(self, component: Component) -> Stability | None:
+        """What part of the samples says of a shared component."""
+        key = component.blocks, component.order
+        return next((one for one in self.stability if (one.blocks, one.order) == key), None)
+
     def words_of(self, component: Component) -> str:
         """`back in 40 of 40 draws of 80 % of the samples, |r| 0.99 (0.97 to 1.00)`."""
-        key = component.blocks, component.order
-        one = next((one for one in self.stability if (one.blocks, one.order) == key), None)
+        one = self.of(component)
         if one is None:
             return ""
         told = f"back in {one.found} of {one.draws} draws of {100 * SHARE:.0f} % of the samples"

@@ -16,13 +16,14 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts import colours
 from scutcher.charts.shelf_figures import FIGURES, figure_cells, figure_keys
+from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe, recipe_to_plain
 from scutcher.desk.context import Desk
 from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.state import Model
+from scutcher.study.document.state import TOGETHER, Model
 
 ICON = QSize(64, 48)
 
@@ -92,7 +93,10 @@ class Compare(Popover):
 
     def _take(self) -> None:
         chosen, shelf = self._chosen(), self.desk.study.state.named
-        if chosen and self.desk.do(UseRecipe(shelf[chosen[0]].recipe, shelf[chosen[0]].name)):
+        if chosen and shelf[chosen[0]].kind == TOGETHER:
+            words = "This is made of several tables, each with a recipe of its own."
+            self.desk.say(InputError(words, "Open it from the shelf."))
+        elif chosen and self.desk.do(UseRecipe(shelf[chosen[0]].recipe, shelf[chosen[0]].name)):
             self.dismiss()
 
 

@@ -30,6 +30,10 @@ class PageView(QWidget):
     takes_several_tables = False
     """Whether files of new samples are read one by one and given to `bring_tables`."""
 
+    def put_by(self) -> bool:
+        """Put on the shelf what is looked at here in place of the model; whether there is such a thing."""
+        return False
+
     def bring_tables(self, tables: Sequence[Table]) -> None:
         """New samples, a table for each file."""
 

@@ -177,7 +177,8 @@ class Papers:
         from scutcher.desk.pages.compare.page import ComparePage
 
         state = self.desk.study.state
-        others = [model.id for model in reversed(state.models) if model.id not in (a or state.current, "")]
+        others = [model.id for model in reversed(state.shelf) if model.id != (a or state.current)]
+        others += [state.current] if a and a != state.current else []
         if self.desk.moment.found is None or not others:
             self.desk.say(InputError("There is only one model.", "Put it by (B), and change it."))
             return

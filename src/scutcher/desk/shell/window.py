@@ -137,6 +137,8 @@ class Window(QMainWindow):
         self.stack.settled.connect(self._fill_bottom)
         self.trail.columns_clicked.connect(self.papers.show_columns)
         self.trail.add_requested.connect(self.papers.add_treatment)
+        self.trail.shelf.put_instead = lambda: self.stack.shown is not None and self.stack.shown.put_by()
+        self.trail.shelf.tables_opened.connect(lambda: self.stack.show_page("Blocks"))
         self.trail.shelf.compare_requested.connect(self.papers.compare)
         self.trail.shelf.beside_requested.connect(lambda key: self.papers.side_by_side("", key))
         self.trail.shelf.rename_requested.connect(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from operator import is_
 
 import numpy as np
@@ -23,8 +24,9 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.guard import guarded
 from scutcher.desk.words import Words, tip
+from scutcher.study.document.commands.blocks import OpenTogether
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
-from scutcher.study.document.state import Model, Reached
+from scutcher.study.document.state import TOGETHER, Model, Reached
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.shelved_model import reached, recipe_name, with_kept
 
@@ -55,6 +57,8 @@ def figures_text(model: Model) -> str:
     """`4 comps  R² 0.97  Q² 0.67`."""
     if model.reached is None:
         return "not computed yet"
+    if model.kind == TOGETHER:
+        return f"{model.figure('tables') or 0:.0f} tables  {model.figure('common') or 0:.0f} common"
     parts = [f"{model.figure('components') or 0:.0f} comps"]
     for key, word in (("r2", "R²"), ("q2", "Q²")):
         value = model.figure(key)
@@ -72,14 +76,14 @@ class ShelfRow(QWidget):
     reopened = Signal()
     asked = Signal(str)
 
-    def __init__(self, model: Model, parent: QWidget | None = None) -> None:
+    def __init__(self, model: Model, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.model = model
+        self.model, self.name = model, name
         self.setFixedHeight(40)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(f"Model {model.name}, {figures_text(model)}")
+        self.setAccessibleName(f"Model {name}, {figures_text(model)}")
         self.setToolTip(
-            tip(f"{model.name}\nClick: open it in place of the one of now. Right click: rename, delete.")
+            tip(f"{name}\nClick: open it in place of the one of now. Right click: rename, delete.")
         )
 
     def sizeHint(self) -> QSize:
@@ -98,9 +102,7 @@ class ShelfRow(QWidget):
         paint_plane(painter, frame.adjusted(4, 4, -4, -4), self.model.reached, 1.3)
         painter.setPen(QColor(colours.INK))
         words = QRectF(71.0, 3.0, self.width() - 76.0, 17.0)
-        name = painter.fontMetrics().elidedText(
-            self.model.name, Qt.TextElideMode.ElideRight, int(words.width())
-        )
+        name = painter.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, int(words.width()))
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, name)
         font = painter.font()
         font.setPixelSize(10)
@@ -151,10 +153,15 @@ class Shelf(QFrame):
     beside_requested = Signal(str)
     """With the id of the model to be put beside the one of now."""
 
+    tables_opened = Signal()
+    """A comparison of several tables was opened."""
+
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.rows: list[ShelfRow] = []
+        self.put_instead: Callable[[], bool] = lambda: False
+        """Puts by what a page has in place of the model; false where it has nothing."""
         self._shown: tuple[Model, ...] | None = None
         heading = Words("SHELF")
         heading.setObjectName("section")
@@ -204,7 +211,8 @@ class Shelf(QFrame):
                 old.deleteLater()
         self.rows = []
         for place in reversed(range(len(shelf))):
-            row = ShelfRow(shelf[place])
+            model = shelf[place]
+            row = ShelfRow(model, model.name or self.desk.study.state.dataset_of(model).name)
             row.reopened.connect(lambda place=place: self.open(place))
             row.asked.connect(lambda what, place=place: self._asked(what, place))
             self._column.addWidget(row)
@@ -214,7 +222,9 @@ class Shelf(QFrame):
         self.compare.setEnabled(bool(shelf))
 
     def put(self) -> None:
-        """Put the model as it is now by."""
+        """Put the model as it is now by, or what the page has in its place."""
+        if self.put_instead():
+            return
         found = self.desk.moment.found
         if found is not None:
             self.desk.do(PutBy(recipe_name(found.recipe), self._reached(found), with_kept(found)))
@@ -227,6 +237,10 @@ class Shelf(QFrame):
     def open(self, place: int) -> None:
         """Look at a model of the shelf; the one of now takes its place there."""
         state, found = self.desk.study.state, self.desk.moment.found
+        if state.shelf[place].kind == TOGETHER:
+            if self.desk.do(OpenTogether(state.shelf[place].id)):
+                self.tables_opened.emit()
+            return
         now = None if found is None else self._reached(found)
         self.desk.do(OpenModel(state.shelf[place].id, recipe_name(state.recipe), now))
 

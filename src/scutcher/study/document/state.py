@@ -179,6 +179,28 @@ class Model:
         ) and self.use.same(other.use)
 
 
+TOGETHER = "blocks"
+"""The kind of a model that is made of several tables."""
+
+
+@dataclass(frozen=True, eq=False)
+class Together:
+    """Several tables on the same samples, as they were compared when the comparison was put by.
+
+    Attributes
+    ----------
+    model : Model
+        Its id, its name and what it had reached; of the kind `TOGETHER`, and of the first table's data set.
+    settings : BlocksSettings
+    members : tuple of Model
+        Data set, treatments and samples of each table.
+    """
+
+    model: Model
+    settings: BlocksSettings
+    members: tuple[Model, ...]
+
+
 @dataclass(frozen=True, eq=False)
 class State:
     """All that a study holds.
@@ -201,6 +223,8 @@ class State:
         How the data sets are compared as several tables on the same samples.
     report : ReportSettings
         How its report is written.
+    together : tuple of Together
+        Comparisons of several tables that were put by.
     """
 
     name: str = "untitled"
@@ -211,6 +235,7 @@ class State:
     made: int = 0
     blocks: BlocksSettings = BLOCKS
     report: ReportSettings = NO_REPORT
+    together: tuple[Together, ...] = ()
 
     @classmethod
     def of(
@@ -262,12 +287,26 @@ class State:
     @property
     def named(self) -> tuple[Model, ...]:
         """The models that have a name: those on the shelf, and the current one where it came from there."""
-        return tuple(model for model in self.models if model.name)
+        return tuple(model for model in (*self.models, *self._of_tables) if model.name)
 
     @property
     def shelf(self) -> tuple[Model, ...]:
-        """The models that are not looked at."""
-        return tuple(model for model in self.models if model.id != self.current)
+        """The models that are not looked at, then those of several tables."""
+        return tuple(model for model in (*self.models, *self._of_tables) if model.id != self.current)
+
+    @property
+    def _of_tables(self) -> tuple[Model, ...]:
+        return tuple(one.model for one in self.together)
+
+    @property
+    def needed(self) -> frozenset[str]:
+        """The ids of the data sets that some model is made of."""
+        members = [member for one in self.together for member in one.members]
+        return frozenset(model.dataset for model in (*self.models, *members))
+
+    def together_of(self, ident: str) -> Together | None:
+        """A comparison of several tables by the id of its model."""
+        return next((one for one in self.together if one.model.id == ident), None)
 
 
 NO_RECIPE = Recipe()
@@ -294,7 +333,7 @@ def changed_fields(before: State, after: State) -> frozenset[str]:
     """The fields that are different objects in the two states; "shelf" where another model is put by."""
     names = [f.name for f in fields(State)] + list(SHOWN)
     changed = {name for name in names if _value(before, name) is not _value(after, name)}
-    if changed & {"models", "current"}:
+    if changed & {"models", "current", "together"}:
         old, new = before.shelf, after.shelf
         if len(old) != len(new) or any(a is not b for a, b in zip(old, new, strict=True)):
             changed.add("shelf")

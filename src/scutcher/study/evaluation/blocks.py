@@ -16,7 +16,7 @@ from scutcher.core.models.missing_values import filled, fills, usable_part
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.study.document.state import DataSet, Model, State
+from scutcher.study.document.state import DataSet, Model, Reached, State
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,12 +71,45 @@ def fitted_blocks(state: State, watch: Watch | None = None) -> FittedBlocks:
     InputError
         They cannot be matched or compared.
     """
-    settings = state.blocks
+    return fitted_members(members_of(state), state.blocks, watch)
+
+
+def fitted_members(
+    members: Sequence[Member], settings: BlocksSettings, watch: Watch | None = None
+) -> FittedBlocks:
+    """Data sets, each with the treatments and samples of its model, matched and compared."""
     sources = [
         source_of(one.model.use.of(one.dataset.table), one.model.recipe, one.dataset.name, settings.match)
-        for one in members_of(state)
+        for one in members
     ]
     return fitted_sources(sources, settings, watch)
+
+
+def reached_by(fitted: FittedBlocks, checked: CheckedBlocks | None, codes: Integers) -> Reached:
+    """What a comparison has reached: its figures and its consensus plane.
+
+    Parameters
+    ----------
+    codes : (n,) int array
+        The class of each common sample, −1 for none.
+    """
+    components = fitted.model.components
+    shared = [one for one in components if len(one.blocks) > 1]
+    everyone = len(fitted.names)
+    held = [] if checked is None else [one.agreement for one in checked.held_out]
+    figures = {
+        "samples": float(fitted.model.n),
+        "tables": float(everyone),
+        "common": float(sum(len(one.blocks) == everyone for one in shared)),
+        "shared": float(sum(len(one.blocks) < everyone for one in shared)),
+        "agreement": min(held, default=float("nan")),
+    }
+    plane = np.column_stack([one.consensus for one in (shared or list(components))[:2]])
+    return Reached(
+        tuple((key, value) for key, value in figures.items() if np.isfinite(value)),
+        np.ascontiguousarray(plane),
+        np.asarray(codes, dtype=np.intp),
+    )
 
 
 def fitted_sources(

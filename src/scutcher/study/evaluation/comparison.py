@@ -44,12 +44,15 @@ class Side:
         Once it is validated.
     mixture : Mixture or None
         Where its recipe asks for shapes and they can be found.
+    tables : tuple of str
+        What was done to each of several tables; empty for a model of one.
     """
 
     model: Model
     found: Evaluation
     checked: Checked | None = None
     mixture: Mixture | None = None
+    tables: tuple[str, ...] = ()
 
     @property
     def validation(self) -> Validation | None:
@@ -122,6 +125,8 @@ class Comparison:
     def same_data(self) -> bool:
         """Whether shares of variance are shares of the same: same samples, treatments and scaling."""
         a, b = self.a.found, self.b.found
+        if self.a.tables or self.b.tables:
+            return False
         same_rows = len(self.rows_a) == len(a.usable.rows) == len(b.usable.rows)
         return same_rows and a.run_recipe.treat == b.run_recipe.treat and a.scaling == b.scaling
 
@@ -160,7 +165,8 @@ def with_shapes(side: Side, watch: Watch | None = None) -> Side:
 
 def with_checks(side: Side, watch: Watch | None = None) -> Side:
     """The same, validated: also a model that was put by before it was."""
-    return side if side.checked is not None else replace(side, checked=validated(side.found, watch))
+    known = side.checked is not None or side.tables  # shared scores are no data of which to leave some out
+    return side if known else replace(side, checked=validated(side.found, watch))
 
 
 def compare(a: Side, b: Side, codes: Integers) -> Comparison:
@@ -216,14 +222,18 @@ def shared_rows(a: Evaluation, b: Evaluation) -> tuple[Integers, Integers]:
 def _of_variance(a: Side, b: Side) -> tuple[Figure, ...]:
     """Samples and variables where they differ, components, R² and Q²."""
     shapes = [side.found.scaled.shape for side in (a, b)]
+    of_tables = bool(a.tables or b.tables)
     found = [
         Figure(key, float(shapes[0][place]), float(shapes[1][place]))
-        for place, key in enumerate(("samples", "variables"))
+        for place, key in enumerate(("samples",) if of_tables else ("samples", "variables"))
         if shapes[0][place] != shapes[1][place]
     ]
     k = [float(side.found.model.k) for side in (a, b)]
     r2 = [float(explained(side.found.decomposition)[: side.found.model.k].sum()) for side in (a, b)]
-    found += [Figure("components", k[0], k[1]), Figure("r2", r2[0], r2[1])]
+    found.append(Figure("components", k[0], k[1]))
+    if of_tables:
+        return tuple(found)
+    found.append(Figure("r2", r2[0], r2[1]))
     held = [_q2(side) for side in (a, b)]
     if any(value is not None for value, _ in held):
         error = float(np.hypot(held[0][1], held[1][1]))

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from scutcher import __version__
-from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.disagreement import Apart, why
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.later import Later
+from scutcher.core.blocks.prediction import Expected
 from scutcher.core.blocks.projection import NewOnBlocks
 from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
 from scutcher.files.blocks_json import write_blocks_model
@@ -22,21 +25,36 @@ TOP = 3
 """Variables that are named for a sample on which blocks disagree."""
 
 
-def write_blocks(folder: Path, fitted: FittedBlocks, checked: CheckedBlocks) -> list[Path]:
-    """Shares, consensus, block scores, loadings, agreement, outside columns and figures."""
+def write_blocks(
+    folder: Path,
+    fitted: FittedBlocks,
+    checked: CheckedBlocks,
+    steady: SteadyBlocks,
+    incomplete: Later | None = None,
+) -> list[Path]:
+    """Shares, consensus, block scores, loadings, agreement, outside columns and figures.
+
+    Of samples that some tables lack their place on the components and what the missing tables would say.
+    """
     make_folder(folder)
     texts = {
         "shares.csv": _shares(fitted),
         "consensus.csv": _consensus(fitted),
         "block-scores.csv": _block_scores(fitted),
-        "agreement.csv": _agreement(fitted, checked),
+        "agreement.csv": _agreement(fitted, checked, steady),
         "outside.csv": _outside(fitted, checked),
     }
     for b, name in enumerate(fitted.names):
         texts[f"loadings-{_safe(name)}.csv"] = _loadings(fitted, b)
+    if incomplete is not None:
+        texts["incomplete.csv"] = _consensus_of_new(fitted.names, incomplete.new)
+        texts |= {
+            f"predicted-{_safe(fitted.names[one.block])}.csv": _predicted(fitted, one)
+            for one in incomplete.expected
+        }
     for name, text in texts.items():
         write_text(folder / name, text)
-    write_json(folder / "summary.json", summary_of(fitted, checked))
+    write_json(folder / "summary.json", summary_of(fitted, checked, steady))
     write_blocks_model(folder / "model.json", saved_blocks(fitted))
     return [folder / name for name in (*texts, "summary.json", "model.json")]
 
@@ -44,14 +62,6 @@ def write_blocks(folder: Path, fitted: FittedBlocks, checked: CheckedBlocks) -> 
 def write_new_on_blocks(folder: Path, model: SavedBlocks, found: NewOnBlocks) -> list[Path]:
     """Consensus and block scores of new samples, where their tables disagree, and figures."""
     make_folder(folder)
-    consensus = [
-        [
-            name,
-            ";".join(block for block, seen in zip(model.names, there, strict=True) if seen),
-            *map(digits, row),
-        ]
-        for name, there, row in zip(found.ids, found.measured.tolist(), found.scores.tolist(), strict=True)
-    ]
     block_scores = [
         [name, block, label, digits(float(values[row]))]
         for (label, block), values in found.block_scores.items()
@@ -63,7 +73,7 @@ def write_new_on_blocks(folder: Path, model: SavedBlocks, found: NewOnBlocks) ->
         for one in found.apart
     ]
     texts = {
-        "consensus.csv": csv_text(["sample", "measured in", *found.labels], consensus),
+        "consensus.csv": _consensus_of_new(model.names, found),
         "block-scores.csv": csv_text(["sample", "block", "component", "score"], block_scores),
         "disagree.csv": csv_text(["sample", "component", "block", "other block", "t", "past"], apart),
     }
@@ -79,6 +89,24 @@ def write_new_on_blocks(folder: Path, model: SavedBlocks, found: NewOnBlocks) ->
     }
     write_json(folder / "summary.json", plain)
     return [folder / name for name in (*texts, "summary.json")]
+
+
+def _consensus_of_new(names: Sequence[str], found: NewOnBlocks) -> str:
+    rows = (
+        [
+            name,
+            ";".join(block for block, seen in zip(names, there, strict=True) if seen),
+            *map(digits, row),
+        ]
+        for name, there, row in zip(found.ids, found.measured.tolist(), found.scores.tolist(), strict=True)
+    )
+    return csv_text(["sample", "measured in", *found.labels], rows)
+
+
+def _predicted(fitted: FittedBlocks, one: Expected) -> str:
+    labels = fitted.treated[one.block].table.axis.labels
+    rows = ([name, *map(digits, row)] for name, row in zip(one.samples, one.values.tolist(), strict=True))
+    return csv_text(["sample", *labels], rows)
 
 
 def _safe(name: str) -> str:
@@ -141,8 +169,9 @@ def _loadings(fitted: FittedBlocks, b: int) -> str:
     return csv_text(header, ([label, *map(digits, row)] for label, row in zip(labels, values, strict=True)))
 
 
-def _agreement(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
+def _agreement(fitted: FittedBlocks, checked: CheckedBlocks, steady: SteadyBlocks) -> str:
     header = ["component", "blocks", "agreement", "held_out", "found_in", "segments", "alike", "p_value"]
+    header += ["back_in", "draws", "back_alike"]
     rows = []
     for one in fitted.model.components:
         if len(one.blocks) < 2:
@@ -154,7 +183,9 @@ def _agreement(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
             row += ["", "", "", ""]
         else:
             row += [digits(out.agreement), str(out.segments), str(out.of), digits(out.alike)]
-        rows.append([*row, digits(chance)])
+        again = steady.of(one)
+        back = ["", "", ""] if again is None else [str(again.found), str(again.draws), digits(again.alike)]
+        rows.append([*row, digits(chance), *back])
     return csv_text(header, rows)
 
 
@@ -175,7 +206,7 @@ def _outside(fitted: FittedBlocks, checked: CheckedBlocks) -> str:
     return csv_text(header, rows)
 
 
-def summary_of(fitted: FittedBlocks, checked: CheckedBlocks) -> dict[str, Any]:
+def summary_of(fitted: FittedBlocks, checked: CheckedBlocks, steady: SteadyBlocks) -> dict[str, Any]:
     """The figures of a model of blocks."""
     model, names = fitted.model, fitted.names
     counts = {
@@ -194,6 +225,7 @@ def summary_of(fitted: FittedBlocks, checked: CheckedBlocks) -> dict[str, Any]:
                 "scale": source.scaling.method,
                 "share": sum(one.shares[b] for one in model.of_block(b)),
                 "share_held_out": checked.shares[b],
+                "predicted_from_others": steady.foretold[b].share if steady.foretold else None,
                 "reliability": block.reliability,
             }
             for b, (name, block, source) in enumerate(
@@ -204,6 +236,7 @@ def summary_of(fitted: FittedBlocks, checked: CheckedBlocks) -> dict[str, Any]:
         "matched_by": fitted.settings.match or "id",
         "in_some_only": {name: list(where) for name, where in fitted.matched.only.items()},
         "components": counts,
+        "decided": [{"blocks": list(chosen), "components": k} for chosen, k in fitted.settings.counts],
         "sets": [
             {
                 "blocks": [names[b] for b in chosen],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import msgspec
@@ -16,7 +17,16 @@ from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
 from scutcher.study.document.report_settings import ReportSettings
-from scutcher.study.document.state import DataSet, Model, Reached, SampleUse, Source, State
+from scutcher.study.document.state import (
+    TOGETHER,
+    DataSet,
+    Model,
+    Reached,
+    SampleUse,
+    Source,
+    State,
+    Together,
+)
 from scutcher.study.storage.content_checks import Get, named, numbers, texts
 
 PutArray = Callable[[np.ndarray], str]
@@ -58,6 +68,14 @@ def state_to_plain(
             for data in state.datasets
         ],
         "models": [_model_to_plain(model, put_array) for model in state.models],
+        "together": [
+            {
+                "model": _model_to_plain(one.model, put_array),
+                "settings": msgspec.to_builtins(one.settings),
+                "members": [_model_to_plain(member, put_array) for member in one.members],
+            }
+            for one in state.together
+        ],
         "blocks": msgspec.to_builtins(state.blocks),
         "report": msgspec.to_builtins(state.report),
     }
@@ -135,6 +153,7 @@ def state_from_plain(plain: Any, get: Get) -> State:
             made=int(plain["made"]),
             blocks=msgspec.convert(plain.get("blocks", {}), BlocksSettings),
             report=msgspec.convert(plain.get("report", {}), ReportSettings),
+            together=tuple(_together_from_plain(one, get) for one in plain.get("together", [])),
         )
         _check_whole(state)
         return state
@@ -153,12 +172,13 @@ def state_from_plain(plain: Any, get: Get) -> State:
 def _check_whole(state: State) -> None:
     """Everything that is referred to is there."""
     known = {data.id: data for data in state.datasets}
-    idents = [*known, *(model.id for model in state.models)]
-    if len(set(idents)) != len(state.datasets) + len(state.models):
+    models = [*state.models, *(one.model for one in state.together)]
+    idents = [*known, *(model.id for model in models)]
+    if len(set(idents)) != len(state.datasets) + len(models):
         raise ValueError("an id stands twice")
     if (state.models and state.model is None) or bool(state.models) != bool(state.datasets):
         raise ValueError(f"there is no current model {state.current!r}")
-    for model in state.models:
+    for model in (*models, *(member for one in state.together for member in one.members)):
         n, p = known[model.dataset].table.shape
         rows = [*model.use.set_aside, *model.use.watched]
         if any(not 0 <= row < n for row in rows):
@@ -175,6 +195,15 @@ def _dataset_from_plain(plain: Any, get: Get) -> DataSet:
         source_from_plain(plain["source"]),
         msgspec.convert(plain["layout"], Layout),
     )
+
+
+def _together_from_plain(plain: Any, get: Get) -> Together:
+    members = tuple(_model_from_plain(member, get) for member in plain["members"])
+    if not len(members) >= 2 or len({member.dataset for member in members}) != len(members):
+        raise ValueError("a comparison of tables has not two of them")
+    settings = msgspec.convert(plain["settings"], BlocksSettings)
+    model = _model_from_plain({**plain["model"], "kind": "pca"}, get)
+    return Together(replace(model, kind=TOGETHER), settings, members)
 
 
 def _model_from_plain(plain: Any, get: Get) -> Model:

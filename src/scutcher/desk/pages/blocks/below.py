@@ -11,9 +11,9 @@ from scutcher.desk.words import Words
 
 TIP = (
     "For every set of tables what it shares, widest sets first, then what each has alone. A box is filled up "
-    "to the agreement of the tables (of its own components: their share of what the shared ones leave), the red line is the "
-    "agreement on samples that were left out. Drag a handle, or choose one with Up and Down and move it with "
-    "Left and Right, to decide otherwise than the rule; tables ▾ takes it back."
+    "to the agreement of the tables (of its own components: their share of what the shared ones leave), the "
+    "red line is the agreement on samples that were left out. Drag a handle, or choose one with Up and Down "
+    "and move it with Left and Right, to decide otherwise than the rule; tables ▾ takes it back."
 )
 
 

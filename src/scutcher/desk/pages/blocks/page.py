@@ -19,6 +19,7 @@ from scutcher.charts.blocks.ladder import block_ladder
 from scutcher.charts.blocks.later import later_marks, later_order, later_strip
 from scutcher.charts.blocks.shares import share_bars
 from scutcher.charts.blocks.tables import loading_strip, outside_rows, why_strip
+from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
@@ -49,7 +50,8 @@ from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
 from scutcher.files.blocks_json import write_blocks_model
-from scutcher.study.evaluation.blocks import rows_of
+from scutcher.study.document.commands.blocks import PutTogetherBy
+from scutcher.study.evaluation.blocks import members_of, reached_by, rows_of
 
 MOST_STRIPS = 5
 NAMES = 104
@@ -226,6 +228,16 @@ class BlocksPage(PageView):
             order = pairs_of(fitted)
             self.pair = (order[0], order[1] if len(order) > 1 else order[0])
             self.chosen_cell = self.why_of = None
+
+    def put_by(self) -> bool:
+        """Put the comparison of the tables on the shelf."""
+        fitted, state = self.fitted, self.desk.moment.state
+        if fitted is not None:
+            members = tuple(one.model for one in members_of(state))
+            codes = self._marks()[1]
+            reached = reached_by(fitted, self.checked, np.where(codes < CONTINUOUS, codes, -1))
+            self.desk.do(PutTogetherBy(" & ".join(fitted.names), members, reached))
+        return True
 
     def bring_tables(self, tables: Sequence[Table]) -> None:
         """New samples, a table for each block in which they were measured."""

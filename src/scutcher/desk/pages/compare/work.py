@@ -6,11 +6,13 @@ from collections.abc import Callable
 from typing import Any
 
 from scutcher.charts.comparing.planes import codes_for
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch, part
 from scutcher.desk.context import Desk
 from scutcher.study.document.state import Model, State
 from scutcher.study.evaluation.comparison import Comparison, Side, compare, side_of, with_checks, with_shapes
+from scutcher.study.evaluation.together_side import table_beside, together_side
 from scutcher.study.work import Priority
 
 FITS, CHECKS = "compare", "compare-checks"
@@ -42,13 +44,13 @@ class CompareWork:
         state = self.desk.study.state
         self._wanted = wanted = object()
         self.compared, self.trouble, self.checking = None, None, False
-        codes = codes_for(state, a.use.of(state.dataset_of(a).table))
+        codes = codes_for(state, _table_of(state, a, b))
         quick = [self._as_it_is(state, model) for model in (a, b)]
 
         def fit(watch: Watch) -> Comparison:
             sides = [
-                side or self._fitted(state, model, part(watch, place / 2, (place + 1) / 2))
-                for place, (side, model) in enumerate(zip(quick, (a, b), strict=True))
+                side or self._fitted(state, model, other, part(watch, place / 2, (place + 1) / 2))
+                for place, (side, model, other) in enumerate(zip(quick, (a, b), (b, a), strict=True))
             ]
             return compare(with_shapes(sides[0]), with_shapes(sides[1]), codes)
 
@@ -107,8 +109,17 @@ class CompareWork:
             return None
         return Side(model, moment.found, moment.checked)
 
-    def _fitted(self, state: State, model: Model, watch: Watch) -> Side:
+    def _fitted(self, state: State, model: Model, other: Model, watch: Watch) -> Side:
+        put = state.together_of(model.id)
+        if put is not None:
+            return together_side(state, put, other, self.desk.live.evaluate, watch)
         table = model.use.of(state.dataset_of(model).table)
         return side_of(
             model, table, lambda data, told: self.desk.live.evaluate(data, model.recipe, told), watch
         )
+
+
+def _table_of(state: State, model: Model, other: Model) -> Table:
+    """The table whose rows stand for the samples of a model."""
+    put = state.together_of(model.id)
+    return model.use.of(state.dataset_of(model).table) if put is None else table_beside(state, put, other)

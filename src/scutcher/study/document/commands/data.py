@@ -103,9 +103,9 @@ def on_new_dataset(state: State, table: Table, source: Source, recipe: Recipe) -
     dataset = DataSet(f"d{state.made + 1}", table.name, bare, source)
     moved = replace(model, dataset=dataset.id, use=use, recipe=recipe, reached=None)
     models = tuple(moved if old is model else old for old in state.models)
-    needed = {old.dataset for old in models}
-    kept = tuple(data for data in state.datasets if data.id in needed)
-    return replace(state, datasets=(*kept, dataset), models=models, made=state.made + 1)
+    after = replace(state, models=models)
+    kept = tuple(data for data in state.datasets if data.id in after.needed)
+    return replace(after, datasets=(*kept, dataset), made=state.made + 1)
 
 
 @dataclass(frozen=True)

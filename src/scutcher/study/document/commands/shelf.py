@@ -95,7 +95,13 @@ class RenameModel:
         if name == model.name:
             return state
         renamed = replace(model, name=free_name(state, name))
-        return replace(state, models=tuple(renamed if old is model else old for old in state.models))
+        return replace(
+            state,
+            models=tuple(renamed if old is model else old for old in state.models),
+            together=tuple(
+                replace(old, model=renamed) if old.model is model else old for old in state.together
+            ),
+        )
 
 
 @dataclass(frozen=True)
@@ -111,23 +117,25 @@ class RemoveModel:
         model = _named(state, self.id)
         if model.id == state.current:
             raise InputError("This model is being looked at.", "Open another one first; nothing was changed.")
-        models = tuple(old for old in state.models if old is not model)
-        needed = {old.dataset for old in models}
-        return replace(
-            state, models=models, datasets=tuple(data for data in state.datasets if data.id in needed)
+        after = replace(
+            state,
+            models=tuple(old for old in state.models if old is not model),
+            together=tuple(old for old in state.together if old.model is not model),
         )
+        return replace(after, datasets=tuple(data for data in state.datasets if data.id in after.needed))
 
 
 def free_name(state: State, name: str) -> str:
     """The name, with a number after it where it is taken."""
-    taken, number, found = {model.name for model in state.models}, 2, name
+    taken, number, found = {model.name for model in state.named}, 2, name
     while found in taken:
         found, number = f"{name} ({number})", number + 1
     return found
 
 
 def _named(state: State, ident: str) -> Model:
-    found = next((model for model in state.models if model.id == ident), None)
+    every = (*state.models, *(one.model for one in state.together))
+    found = next((model for model in every if model.id == ident), None)
     if found is None:
         raise InputError("This model is not in the study any more.", "Nothing was changed.")
     return found
