@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from scutcher.charts.comparing.planes import loadings_over
 from scutcher.core.errors import InputError
 from scutcher.desk.shell.start import demo_study
 from scutcher.study.document.commands.blocks import BlocksBy, OpenTogether, PutTogetherBy
@@ -143,6 +144,13 @@ class Compared(unittest.TestCase):
         keys = [figure.key for figure in compared.figures]
         self.assertNotIn("r2", keys)
         self.assertNotIn("q2", keys)
+        self.assertNotIn("replicates", keys)  # averaged in the tables: no figure of theirs
+        chart = loadings_over(compared, 0)
+        self.assertEqual(chart.lines.ys.shape, (2, 698))
+        own = a.found.model.loadings[:, 0]
+        self.assertGreater(abs(float(chart.lines.ys[0] @ own)), 0.999)
+        turned = compare(b, a, np.full(self.state.table.shape[0], -1))
+        self.assertEqual(loadings_over(turned, 0).lines.ys.shape, (2, 698))
         self.assertFalse(compared.same_data)
         self.assertIs(with_checks(b), b)  # shared scores are not validated as if they were data
 
@@ -160,6 +168,7 @@ class Compared(unittest.TestCase):
     def test_with_itself(self):
         one = together_side(self.state, self.put, self.put.model, self.evaluate)
         compared = compare(one, one, np.full(48, -1))
+        self.assertIsNotNone(loadings_over(compared, 0).lines)  # the same components on both sides
         self.assertAlmostEqual(compared.turned.agreement, 1.0, places=9)
 
 

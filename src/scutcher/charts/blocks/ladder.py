@@ -9,7 +9,7 @@ from scutcher.core.blocks.common import Found, Set
 from scutcher.core.blocks.consensus import Component
 from scutcher.core.blocks.fitting import FittedBlocks
 
-OWN_SHOWN = 6
+OWN_SHOWN = 4
 """Own components of a table that have a box of their own, at most."""
 
 

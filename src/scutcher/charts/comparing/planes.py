@@ -118,6 +118,8 @@ def loadings_over(compared: Comparison, component: int) -> Chart:
     theirs = b.model.loadings @ compared.turned.rotation[:, component]
     axis, other = a.treated.axis, b.treated.axis
     names = ("A", "B turned")
+    if bool(compared.a.tables) != bool(compared.b.tables):
+        return _in_variables_of_one(compared, component, title)
     if axis.labels == other.labels:
         both = np.vstack([mine, theirs])
         lines = Lines(axis.places(), both, as_keys([0, 1]), as_keys([0, 1]), names, role="component")
@@ -145,6 +147,36 @@ def loadings_over(compared: Comparison, component: int) -> Chart:
         curves=(Curve(other.places(), theirs, "other", width=1.4, name="B", behind=False),),
         rules=(Rule(0.0),),
     )
+
+
+def _in_variables_of_one(compared: Comparison, component: int, title: str) -> Chart:
+    """Beside a model of several tables: what both components are in the variables of the other model."""
+    a, b = compared.a.found, compared.b.found
+    one, rows = (b, compared.rows_b) if compared.a.tables else (a, compared.rows_a)
+    places = one.places()
+    z = one.scaled.rows(np.array([places[row] for row in rows.tolist()], dtype=np.intp))
+    own = a.model.scores[[a.places()[row] for row in compared.rows_a.tolist()], component]
+    both = np.vstack([_along(z, scores) for scores in (own, compared.turned.scores[:, component])])
+    axis = one.treated.axis
+    return Chart(
+        title=title,
+        note=f"A and B turned, in the variables of {one.table.name}: alike {_cosine(*both)} (cosine)",
+        x_title=axis.title,
+        y_title="loading",
+        lines=Lines(
+            axis.places(), both, as_keys([0, 1]), as_keys([0, 1]), ("A", "B turned"), role="component"
+        ),
+        rules=(Rule(0.0),),
+        tick_names=() if axis.ordered else axis.labels,
+        bars=not axis.ordered,
+    )
+
+
+def _along(z: Floats, scores: Floats) -> Floats:
+    """How the variables of Z go with a score, of length one, (p,)."""
+    found: Floats = (z - z.mean(axis=0)).T @ (scores - scores.mean())
+    size = float(np.linalg.norm(found))
+    return found / size if size > 0.0 else found
 
 
 def _cosine(a: Floats, b: Floats) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainterPath, QPolygonF
@@ -87,7 +86,8 @@ def curve_items(curve: Curve) -> list[pg.GraphicsObject]:
 
 
 def _anchor(curve: Curve) -> tuple[float, float]:
-    """Names of arrows stand outside, away from the origin."""
+    """Names of arrows stand beyond their ends."""
     if not curve.arrow:
         return (0.0, 0.5)
-    return (0.0 if np.sign(curve.x[-1]) >= 0 else 1.0, 1.0 if np.sign(curve.y[-1]) >= 0 else 0.0)
+    across, up = float(curve.x[-1] - curve.x[0]), float(curve.y[-1] - curve.y[0])
+    return (0.0 if across >= 0.0 else 1.0, 1.0 if up >= 0.0 else 0.0)

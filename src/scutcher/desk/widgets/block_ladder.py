@@ -14,7 +14,7 @@ from scutcher.desk.painting.share_bars import brush_of
 from scutcher.desk.words import tip
 
 BOX, GAP, BETWEEN, TALL, TOP = 22.0, 4.0, 20.0, 30.0, 9.0
-NARROWEST = 8.0
+NARROWEST, TIGHT = 7.0, 9.0
 LEFT = 6.0
 
 
@@ -34,12 +34,12 @@ class BlockLadder(QWidget):
         self.chosen = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setMinimumWidth(200)
 
     def show_groups(self, groups: tuple[Rungs, ...]) -> None:
         """Put other figures in."""
         self.groups, self._held = groups, None
         self.chosen = min(self.chosen, max(len(groups) - 1, 0))
+        self.setMinimumWidth(int(self._wide(NARROWEST, TIGHT)))
         self.setMaximumWidth(self.sizeHint().width())
         self._say()
         self.update()
@@ -51,23 +51,29 @@ class BlockLadder(QWidget):
 
     def sizeHint(self) -> QSize:
         """Wide enough for all boxes."""
-        return QSize(int(self._wide(BOX)), 58)
+        return QSize(int(self._wide(BOX, BETWEEN)), 58)
 
-    def _wide(self, box: float) -> float:
-        boxes = sum(max(len(one.rungs), 1) for one in self.groups)
-        return 2.0 * LEFT + boxes * (box + GAP) + max(len(self.groups) - 1, 0) * (BETWEEN - GAP)
+    def _wide(self, box: float, between: float) -> float:
+        boxes = sum(len(one.rungs) for one in self.groups)
+        return 2.0 * LEFT + boxes * (box + GAP) + max(len(self.groups) - 1, 0) * (between - GAP)
+
+    @property
+    def _between(self) -> float:
+        """Between two sets: less where there is no room."""
+        return BETWEEN if self.width() >= self._wide(BOX / 2.0, BETWEEN) else TIGHT
 
     @property
     def _box(self) -> float:
-        boxes = max(sum(max(len(one.rungs), 1) for one in self.groups), 1)
-        return float(min(max(BOX - (self._wide(BOX) - self.width()) / boxes, NARROWEST), BOX))
+        boxes = max(sum(len(one.rungs) for one in self.groups), 1)
+        spare = self.width() - self._wide(0.0, self._between)
+        return float(min(max(spare / boxes, NARROWEST), BOX))
 
     def box(self, group: int, rung: int) -> QRectF:
         """Where a box is drawn."""
         wide = self._box
         left = LEFT
         for one in self.groups[:group]:
-            left += max(len(one.rungs), 1) * (wide + GAP) + BETWEEN - GAP
+            left += len(one.rungs) * (wide + GAP) + self._between - GAP
         return QRectF(left + rung * (wide + GAP), TOP, wide, TALL)
 
     def handle_x(self, group: int, kept: int) -> float:
@@ -78,7 +84,7 @@ class BlockLadder(QWidget):
     def group_at(self, x: float) -> int:
         """The set whose boxes or handle are nearest to a place."""
         ends = [
-            (self.handle_x(place, 0), self.handle_x(place, max(len(one.rungs), 1)))
+            (self.handle_x(place, 0), self.handle_x(place, len(one.rungs)))
             for place, one in enumerate(self.groups)
         ]
         away = [max(low - x, x - high, 0.0) for low, high in ends]
@@ -106,6 +112,7 @@ class BlockLadder(QWidget):
             kept = self._held_kept if group == self._held else one.kept
             for place, rung in enumerate(one.rungs):
                 self._paint_box(painter, group, place, rung, place < kept)
+            self._paint_names(painter, group, kept)
             x = self.handle_x(group, kept)
             focused = self.hasFocus() and group == self.chosen
             painter.setPen(QPen(QColor(colours.ACCENT if focused else colours.INK), 2.0))
@@ -126,9 +133,21 @@ class BlockLadder(QWidget):
             y = box.bottom() - min(max(rung.held_out, 0.0), 1.0) * box.height()
             painter.setPen(QPen(QColor(colours.ALARM), 2.0))
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
-        painter.setPen(QColor(colours.INK if kept else colours.MUTED))
-        under = QRectF(box.left() - GAP / 2.0 - 2.0, box.bottom() + 2.0, box.width() + GAP + 4.0, 14.0)
-        if painter.fontMetrics().horizontalAdvance(rung.name) <= under.width():
+
+    def _paint_names(self, painter: QPainter, group: int, kept: int) -> None:
+        """Under each box its name; where they are too narrow the letters of the set under all of them."""
+        rungs, metrics = self.groups[group].rungs, painter.fontMetrics()
+        wide = self._box + GAP
+        if max(metrics.horizontalAdvance(rung.name) for rung in rungs) + 3 > wide:
+            whole = self.box(group, 0).united(self.box(group, len(rungs) - 1)).adjusted(-9, 0, 9, 0)
+            under = QRectF(whole.left(), whole.bottom() + 2.0, whole.width(), 14.0)
+            painter.setPen(QColor(colours.INK))
+            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, rungs[0].name.rstrip("0123456789"))
+            return
+        for place, rung in enumerate(rungs):
+            box = self.box(group, place)
+            painter.setPen(QColor(colours.INK if place < kept else colours.MUTED))
+            under = QRectF(box.left() - GAP / 2.0, box.bottom() + 2.0, wide, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, rung.name)
 
     def event(self, event: QEvent) -> bool:

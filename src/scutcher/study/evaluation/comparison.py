@@ -196,6 +196,8 @@ def compare(a: Side, b: Side, codes: Integers) -> Comparison:
     places = np.array(own, np.intp), np.array(theirs, np.intp)
     of_variance = _of_variance(a, b)
     judged = _judged(a, b, scores, places, codes[rows_a], groups)
+    if a.tables or b.tables:  # whose repeats are averaged
+        judged = [figure for figure in judged if figure.key != "replicates"]
     return Comparison(
         a,
         b,
@@ -225,8 +227,8 @@ def _of_variance(a: Side, b: Side) -> tuple[Figure, ...]:
     of_tables = bool(a.tables or b.tables)
     found = [
         Figure(key, float(shapes[0][place]), float(shapes[1][place]))
-        for place, key in enumerate(("samples",) if of_tables else ("samples", "variables"))
-        if shapes[0][place] != shapes[1][place]
+        for place, key in enumerate(("samples", "variables"))
+        if shapes[0][place] != shapes[1][place] and not of_tables
     ]
     k = [float(side.found.model.k) for side in (a, b)]
     r2 = [float(explained(side.found.decomposition)[: side.found.model.k].sum()) for side in (a, b)]

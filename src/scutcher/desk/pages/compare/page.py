@@ -48,7 +48,7 @@ from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.state import Model
+from scutcher.study.document.state import TOGETHER, Model
 
 FIGURES = ["", "A", "B", "B less A"]
 AGREEMENT = (
@@ -251,7 +251,8 @@ class ComparePage(Over):
             words += f" — shapes: {shapes}"
         self.partners.setText(words)
         self.recipes.show_words(
-            recipe_words(compared), [model.id == state.current for model in self._chosen()]
+            recipe_words(compared),
+            [model.id == state.current or model.kind == TOGETHER for model in self._chosen()],
         )
 
     def _show_nothing(self) -> None:
