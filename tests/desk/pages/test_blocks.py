@@ -44,7 +44,7 @@ class Blocks(WindowCase):
         self.key(Qt.Key.Key_J, SHIFT)
         ids = [self.state.table.ids[row] for row in self.look.picked]
         self.assertEqual(sorted(ids), [f"{self.planted()}-{scan}" for scan in (1, 2, 3)])
-        bench = self.page.strips[1].chart
+        bench = self.page.loadings.strips[1].chart
         self.assertIn(f"{self.planted()}:", bench.note)
         self.assertEqual(bench.lines.names, ("share",))
         self.assertEqual(self.page.listing.table.item(0, 3).text(), "bench")
@@ -89,18 +89,18 @@ class Blocks(WindowCase):
         view = self.page.check
         QTest.mouseClick(view.viewport(), LEFT, pos=self.data_place(view, 2.0, 1.0))
         settle()
-        chart = self.page.scatter.chart
+        chart = self.page.consensus.scatter.chart
         self.assertEqual((chart.x_title, chart.y_title), ("C1 bench", "C1 drying-curves"))
         self.assertGreater(np.corrcoef(chart.marks.x, chart.marks.y)[0, 1], 0.8)
-        self.page.spoke_words["all"].click()
+        self.page.consensus.spoke_words["all"].click()
         settle()
-        self.assertTrue(self.page.plane.isVisible())
-        self.assertGreater(len(self.page.plane.chart.curves), 3)
+        self.assertTrue(self.page.consensus.plane.isVisible())
+        self.assertGreater(len(self.page.consensus.plane.chart.curves), 3)
 
     def test_other_components_on_the_plane(self):
-        self.page.pair_menu.choose("common 1 × bench & intake-nir 1")
-        self.assertEqual(self.page.plane.chart.y_title, "bench & intake-nir 1, SD")
-        self.assertIn("common 1", self.page.strips[0].chart.note)
+        self.page.consensus.pair_menu.choose("common 1 × bench & intake-nir 1")
+        self.assertEqual(self.page.consensus.plane.chart.y_title, "bench & intake-nir 1, SD")
+        self.assertIn("common 1", self.page.loadings.strips[0].chart.note)
 
     def test_components_and_tables_by_hand_with_undo(self):
         before = self.page.fitted.model.blocks[2].r
@@ -110,7 +110,7 @@ class Blocks(WindowCase):
         self.page.menu.choose("bench is a block")
         self.until(lambda: len(self.page.fitted.names) == 2)
         self.whole()
-        self.assertFalse(self.page.strip_panels[2].isVisible())
+        self.assertFalse(self.page.loadings.panels[2].isVisible())
         self.desk.study.undo()
         self.desk.study.undo()
         self.until(lambda: len(self.page.fitted.names) == 3 and self.page.fitted.model.blocks[2].r == before)
@@ -128,9 +128,9 @@ class Blocks(WindowCase):
         self.assertEqual(nir.recipe.treat[0].method, "snv")
 
     def test_a_click_on_the_plane_picks_the_scans_of_a_lot(self):
-        marks = self.page.plane.chart.marks
+        marks = self.page.consensus.plane.chart.marks
         row = int(marks.keys[5])
-        self.click(self.page.plane, self.mark_place(self.page.plane, row))
+        self.click(self.page.consensus.plane, self.mark_place(self.page.consensus.plane, row))
         self.assertEqual(self.look.picked, (row,))
 
     def test_the_first_settings_are_stored(self):

@@ -123,6 +123,59 @@ class Handles(OnThreeTables):
         self.assertEqual((self.state.blocks.counts, self.state.blocks.ranks), ((), ()))
 
 
+class Beside(OnThreeTables):
+    def click_cell(self, row, column):
+        table = self.page.outside
+        place = table.visualItemRect(table.cell(row, column)).center()
+        QTest.mouseClick(table.viewport(), LEFT, pos=place)
+        settle()
+
+    def test_a_cell_of_the_outside_columns_opens_its_scatter(self):
+        names = [self.page.outside.item(row, 0).text() for row in range(self.page.outside.rowCount())]
+        self.click_cell(names.index("moisture / %"), 1)
+        chart = self.page.consensus.scatter.chart
+        self.assertEqual((chart.x_title, chart.y_title), ("moisture / %", "common 1, SD"))
+        r = np.corrcoef(chart.marks.x, chart.marks.y)[0, 1]
+        shown = self.page.outside.item(names.index("moisture / %"), 1).text()
+        self.assertEqual(f"{r:.2f}*", shown)
+        self.click_cell(names.index("retting"), 2)
+        chart = self.page.consensus.scatter.chart
+        self.assertTrue(chart.x_title.startswith("retting: 1 green straw, 2 dew-retted"))
+        self.assertEqual(set(chart.marks.x.tolist()), {1.0, 2.0, 3.0, 4.0})
+        self.click_cell(names.index("run order"), 1)
+        self.assertEqual(self.page.consensus.scatter.chart.marks.x.tolist(), list(range(1, 49)))
+        self.page.consensus.spoke_words["none"].click()
+        settle()
+        self.assertTrue(self.page.consensus.plane.isVisible())
+
+    def test_shares_of_each_variable(self):
+        QTest.mouseClick(self.page.loadings.words["share"], LEFT)
+        settle()
+        model = self.page.fitted.model
+        for b, strip in enumerate(self.page.loadings.strips[:3]):
+            shares = strip.chart.lines.ys
+            self.assertEqual(strip.chart.y_title, "share of the variable")
+            z = model.blocks[b].z
+            whole = (shares * (z**2).sum(axis=0)).sum(axis=1) / (z**2).sum()
+            wanted = [model.components[place].shares[b] for place in self.page.consensus.pair]
+            np.testing.assert_allclose(whole, wanted, atol=1e-9)
+
+    def test_weights_turn_the_axes_and_not_what_is_common(self):
+        before = self.page.fitted.model
+        self.page.menu.choose("drying-curves counts twice")
+        self.until(lambda: self.page.fitted is not None and self.page.fitted.model is not before)
+        self.whole()
+        after = self.page.fitted.model
+        spaces = [
+            np.column_stack([one.consensus for one in model.of((0, 1, 2))]) for model in (before, after)
+        ]
+        np.testing.assert_allclose(np.linalg.svd(spaces[0].T @ spaces[1])[1], 1.0, atol=1e-9)
+        self.assertGreater(after.components[0].shares[0], before.components[0].shares[0])
+        self.assertIn("drying-curves counts 2 times", self.desk.study.undo_label)
+        self.page.menu.choose("weighs by its variance")
+        self.until(lambda: self.state.blocks.weights == "variance")
+
+
 class OnTheShelf(OnThreeTables):
     def test_put_by_open_and_beside_another_model(self):
         QTest.mouseClick(self.window.trail.shelf.put_by, LEFT)
@@ -177,7 +230,7 @@ class SomeLack(OnThreeTables):
         self.assertIn("its tables agree", listing.table.item(0, 2).text())
         told = listing.table.item(0, 3).text()
         self.assertRegex(told, r"^bench: .+ ± ")
-        ghosts = self.page.plane.chart.ghosts
+        ghosts = self.page.consensus.plane.chart.ghosts
         self.assertEqual(ghosts.names, LACKING)
         self.assertGreaterEqual(int(ghosts.keys.min()), NEW)
 
@@ -200,11 +253,11 @@ class SomeLack(OnThreeTables):
         settle()
         self.page.listing.table.choose_row(1)
         settle()
-        notes = [strip.chart.note for strip in self.page.strips[:3]]
+        notes = [strip.chart.note for strip in self.page.loadings.strips[:3]]
         self.assertEqual(notes, ["L20: measured", "L20: predicted from the others", "L20: measured"])
         QTest.mouseClick(self.page.listing.words["apart"], LEFT)
         settle()
-        self.assertEqual(self.page.strips[0].chart.note, "common 1, common 2")
+        self.assertEqual(self.page.loadings.strips[0].chart.note, "common 1, common 2")
 
 
 class NewOnes(OnThreeTables):
@@ -233,7 +286,7 @@ class NewOnes(OnThreeTables):
         listing = self.page.listing
         self.assertEqual(listing.kind, "new")
         self.assertEqual(listing.table.rowCount(), 9)
-        self.assertEqual(len(self.page.plane.chart.ghosts.x), 9)
+        self.assertEqual(len(self.page.consensus.plane.chart.ghosts.x), 9)
         said = {listing.table.item(row, 0).text(): listing.table.item(row, 3).text() for row in range(9)}
         self.assertRegex(said["N20"], "^intake-nir: [89][0-9] % of its spread$")
         odd = max(self.page.work.new.new.apart, key=lambda one: abs(one.t))

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Marks, Rule, nothing
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.blocks.checking import CheckedBlocks, outside_columns
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.outside import RUN_ORDER
+
+MOST_LEVELS = 5
+"""Classes that are named on an axis."""
 
 WAITS = "Blocks appear when two tables have eight samples in common."
 
@@ -87,12 +93,30 @@ def cell(
     """Two columns of numbers against each other, as a cell of a table of correlations has them."""
     known = np.isfinite(one[1]) & np.isfinite(other[1])
     r = float(np.corrcoef(one[1][known], other[1][known])[0, 1]) if known.sum() > 2 else float("nan")
+    note = f"r {r:.2f}".replace("-", "−") if np.isfinite(r) else ""
     places = np.flatnonzero(known)
     names = tuple(fitted.matched.ids[place] for place in places.tolist())
     return Chart(
         title="Cell",
-        note=f"r {r:.2f}".replace("-", "−"),
+        note=note,
         x_title=one[0],
         y_title=other[0],
         marks=Marks(one[1][places], other[1][places], rows[places], codes[places], names),
     )
+
+
+def beside(fitted: FittedBlocks, column: str, component: int, rows: Integers, codes: Integers) -> Chart:
+    """A column that took no part against a component: its numbers, or its classes side by side."""
+    one = fitted.model.components[component]
+    score = f"{fitted.label(one)}, SD", np.sqrt(fitted.model.n - 1.0) * one.consensus
+    if column == RUN_ORDER:
+        return cell(fitted, (column, np.arange(1.0, fitted.model.n + 1.0)), score, rows, codes)
+    numbers, classes = outside_columns(fitted)
+    if column in dict(numbers):
+        return cell(fitted, (column, dict(numbers)[column]), score, rows, codes)
+    level = next(level for level in classes if level.name == column)
+    own = level.codes()
+    places = np.where(own >= 0, own + 1.0, np.nan)
+    names = ", ".join(f"{code + 1} {name}" for code, name in enumerate(level.names[:MOST_LEVELS]))
+    found = cell(fitted, (f"{column}: {names}", places), score, rows, codes)
+    return replace(found, note="")

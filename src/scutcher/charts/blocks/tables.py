@@ -15,24 +15,27 @@ MOST_COLUMNS = 14
 """Outside columns that are listed."""
 
 
-def loading_strip(fitted: FittedBlocks | None, b: int, pair: tuple[int, int]) -> Chart:
-    """What the two components on the plane are made of in one table."""
+def loading_strip(fitted: FittedBlocks | None, b: int, pair: tuple[int, int], shares: bool = False) -> Chart:
+    """What the two components on the plane are made of in one table: loadings, or shares of each variable."""
     if fitted is None:
         return nothing("Loadings", "")
     axis, name = fitted.treated[b].table.axis, fitted.names[b]
     chosen = [place for place in dict.fromkeys(pair) if b in fitted.model.components[place].blocks]
     if not chosen:
         return nothing(name, f"Neither component has anything to do with {name}.")
-    loadings = [fitted.model.components[place].loadings[b] for place in chosen]
-    scale = np.sqrt(fitted.model.n - 1.0)
+    loadings = np.array([fitted.model.components[place].loadings[b] for place in chosen])
+    shown = loadings / np.sqrt(fitted.model.n - 1.0)
+    if shares:
+        whole = np.einsum("ij,ij->j", fitted.model.blocks[b].z, fitted.model.blocks[b].z)
+        shown = np.divide(loadings**2, whole, out=np.full_like(loadings, np.nan), where=whole > 0.0)
     return Chart(
         title=name,
         note=", ".join(fitted.label(fitted.model.components[place]) for place in chosen),
         x_title=axis.title,
-        y_title="loading",
+        y_title="share of the variable" if shares else "loading",
         lines=Lines(
             axis.places(),
-            np.array(loadings) / scale,
+            shown,
             as_keys(chosen),
             as_keys(range(len(chosen))),
             tuple(fitted.label(fitted.model.components[place]) for place in chosen),

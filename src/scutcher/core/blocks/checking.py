@@ -14,7 +14,7 @@ from scutcher.core.blocks.held_out import HeldOut, held_out_agreement, permuted,
 from scutcher.core.blocks.outside import Beside, outside
 from scutcher.core.blocks.prediction import Foretold, foretold
 from scutcher.core.blocks.stability import SHARE, Stability, resampled
-from scutcher.core.data.table import Table
+from scutcher.core.data.table import ClassColumn, Table
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.validation.segments import make_segments
@@ -74,13 +74,13 @@ def check_blocks(
     if validate.scheme != "none":
         segments = make_segments(samples_of(fitted), validate).parts[0]
         own = None if watch is None else part(watch, 0.0, 0.5)
-        held = held_out_agreement(model, segments, matched.refit, fitted.settings.series, own)
+        held = held_out_agreement(model, segments, matched.refit, own)
         shares = shares_held_out(model, segments, matched.refit)
     tell(watch, 0.6)
     draws = fitted.settings.permutations
     chance = permuted(model, draws, watch=None if watch is None else part(watch, 0.6, 0.95)) if draws else {}
-    numbers, classes = _columns(fitted)
-    beside = outside(model, numbers, classes)
+    numbers, classes = outside_columns(fitted)
+    beside = outside(model, numbers, [(level.name, level.codes()) for level in classes])
     apart = farthest_apart(model, fitted.settings.level)
     return CheckedBlocks(tuple(held), tuple(shares), chance, tuple(beside), tuple(apart))
 
@@ -120,8 +120,7 @@ def steady_blocks(
     fitted: FittedBlocks, validate: ValidateSettings, watch: Watch | None = None
 ) -> SteadyBlocks:
     """Whether shared components come back in part of the samples, and whether blocks follow from others."""
-    series = fitted.settings.series
-    stability = resampled(fitted.model, series, watch=None if watch is None else part(watch, 0.0, 0.6))
+    stability = resampled(fitted.model, watch=None if watch is None else part(watch, 0.0, 0.6))
     told: tuple[Foretold, ...] = ()
     if validate.scheme != "none":
         segments = make_segments(samples_of(fitted), validate).parts[0]
@@ -143,14 +142,14 @@ def samples_of(fitted: FittedBlocks) -> Table:
     )
 
 
-def _columns(fitted: FittedBlocks) -> tuple[list[tuple[str, Floats]], list[tuple[str, np.ndarray]]]:
+def outside_columns(fitted: FittedBlocks) -> tuple[list[tuple[str, Floats]], list[ClassColumn]]:
     """Properties and classes of all tables, each name once; of repeats the first."""
     numbers: dict[str, Floats] = {}
-    classes: dict[str, np.ndarray] = {}
+    classes: dict[str, ClassColumn] = {}
     for one in fitted.treated:
         for column in one.table.properties:
             numbers.setdefault(column.header, column.values)
         for level in one.table.classes:
             if len(level.names) < len(one.table.ids):
-                classes.setdefault(level.name, level.codes())
-    return list(numbers.items()), list(classes.items())
+                classes.setdefault(level.name, level)
+    return list(numbers.items()), list(classes.values())

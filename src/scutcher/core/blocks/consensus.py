@@ -66,6 +66,8 @@ class BlockModel:
         Squared singular values of the block scores of a set side by side, 0 to |S|.
     level, floor : float
         By which they were found.
+    weights : tuple of float
+        Of the blocks, in the axes of a set.
     search : Search
         What the search has left of each block.
     """
@@ -75,12 +77,25 @@ class BlockModel:
     spreads: dict[Set, Floats]
     level: float
     floor: float
+    weights: tuple[float, ...]
     search: Search = field(repr=False)
 
     @property
     def counts(self) -> Mapping[Set, int]:
         """How many components a set shares, where a person decided it."""
         return self.search.counts
+
+    def again(self, blocks: Sequence[Reduced], floor: float | None = None) -> BlockModel:
+        """Other samples of the same blocks, compared by the same rules.
+
+        Raises
+        ------
+        ModelError
+            As `block_model`.
+        """
+        series = self.search.pairs_n is not None
+        least = self.floor if floor is None else floor
+        return block_model(blocks, self.level, least, series, None, self.counts, self.weights)
 
     def next_of(self, chosen: Set, count: int) -> list[Found]:
         """The directions that a set would share next, which the rule did not take."""
@@ -131,6 +146,7 @@ def block_model(
     series: bool = False,
     allowed: Sequence[Set] | None = None,
     counts: Mapping[Set, int] | None = None,
+    weights: Sequence[float] | None = None,
 ) -> BlockModel:
     """What two to five blocks share.
 
@@ -147,6 +163,9 @@ def block_model(
         The only ones that may share something.
     counts : dict of set → int, optional
         How many components a set shares, where a person decides it and not the rule.
+    weights : (B,) floats, optional
+        Of the blocks in what decides the axes inside a set: its first component explains most of the weighted
+        shares. Each the same without; what is common does not depend on them.
 
     Raises
     ------
@@ -180,12 +199,13 @@ def block_model(
     for chosen in dict.fromkeys(one.blocks for one in found):
         of_set = [one for one in found if one.blocks == chosen]
         taken = {b: np.column_stack([one.scores[b] for one in of_set]) for b in chosen}
-        spread, shared = _shared(blocks, chosen, taken, of_set)
+        spread, shared = _shared(blocks, chosen, taken, of_set, weights or [1.0] * len(blocks))
         spreads[chosen] = spread
         components += shared
     for b, block in enumerate(blocks):
         components += _own(block, b, search.bases[b])
-    return BlockModel(tuple(blocks), tuple(components), spreads, level, floor, search)
+    own = tuple(weights or [1.0] * len(blocks))
+    return BlockModel(tuple(blocks), tuple(components), spreads, level, floor, own, search)
 
 
 def _check_same(blocks: Sequence[Reduced]) -> None:
@@ -205,7 +225,11 @@ def _series_n(blocks: Sequence[Reduced], n: int) -> Floats:
 
 
 def _shared(
-    blocks: Sequence[Reduced], chosen: Set, taken: dict[int, Floats], of_set: Sequence[Found]
+    blocks: Sequence[Reduced],
+    chosen: Set,
+    taken: dict[int, Floats],
+    of_set: Sequence[Found],
+    weights: Sequence[float],
 ) -> tuple[Floats, list[Component]]:
     """Consensus and block scores of a set, its axes by variance."""
     m = len(of_set)
@@ -215,7 +239,7 @@ def _shared(
     inner = np.zeros((m, m))
     for b in chosen:
         seen = blocks[b].z.T @ start
-        inner += seen.T @ seen / blocks[b].total
+        inner += weights[b] * (seen.T @ seen) / blocks[b].total
     values, axes = np.linalg.eigh(inner)
     consensus = start @ axes[:, np.argsort(values)[::-1]]
     scores = {}

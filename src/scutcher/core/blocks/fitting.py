@@ -11,7 +11,7 @@ import numpy as np
 from scutcher.core.blocks.common import Found, Set
 from scutcher.core.blocks.consensus import BlockModel, Component, block_model
 from scutcher.core.blocks.matching import Matched, Treated
-from scutcher.core.blocks.reduced import reduced, suggested_rank
+from scutcher.core.blocks.reduced import Reduced, reduced, suggested_rank
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.block_settings import BlocksSettings
 
@@ -123,7 +123,8 @@ def fit_blocks(matched: Matched, settings: BlocksSettings, watch: Watch | None =
         blocks.append(reduced(one.source.name, one.z, suggested))
     tell(watch, 0.8)
     counts = decided_counts([one.source.name for one in treated], settings)
-    model = block_model(blocks, settings.level, settings.floor, settings.series, counts=counts)
+    weights = weights_of(blocks, settings)
+    model = block_model(blocks, settings.level, settings.floor, settings.series, None, counts, weights)
     return FittedBlocks(matched, tuple(treated), model, settings, tuple(ranks), _coming(model))
 
 
@@ -133,6 +134,13 @@ def _coming(model: BlockModel) -> dict[Set, tuple[Found, ...]]:
     pairs = list(combinations(every, 2)) if len(every) <= FEW else []
     sets = dict.fromkeys([every, *model.sets, *model.counts, *pairs])
     return {chosen: tuple(model.next_of(chosen, 2 if chosen == every else 1)) for chosen in sets}
+
+
+def weights_of(blocks: Sequence[Reduced], settings: BlocksSettings) -> list[float]:
+    """Of the blocks in the axes of a set: each the same or by its variance, times what a person gave it."""
+    factors = dict(settings.factors)
+    by_variance = settings.weights == "variance"
+    return [factors.get(one.name, 1.0) * (one.total if by_variance else 1.0) for one in blocks]
 
 
 def decided_counts(names: Sequence[str], settings: BlocksSettings) -> dict[Set, int]:

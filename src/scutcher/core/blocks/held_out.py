@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.common import Set
-from scutcher.core.blocks.consensus import BlockModel, block_model
+from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.reduced import Reduced, decomposed, reduced
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, tell
@@ -60,7 +60,6 @@ def held_out_agreement(
     model: BlockModel,
     segments: Sequence[Integers],
     refit: Refit | None = None,
-    series: bool = False,
     watch: Watch | None = None,
 ) -> list[HeldOut]:
     """Everything learned again without each segment, and the blocks' scores of its samples compared.
@@ -85,7 +84,7 @@ def held_out_agreement(
                 reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
                 for block, z in zip(model.blocks, trained, strict=True)
             ]
-            own = block_model(parts, model.level, model.floor, series, counts=model.counts)
+            own = model.again(parts)
         except ModelError:
             continue
         done += 1
@@ -146,7 +145,7 @@ def permuted(
     for draw in range(draws):
         tell(watch, draw / draws)
         shuffled = [model.blocks[0], *(_shuffled(block, rng) for block in model.blocks[1:])]
-        own = block_model(shuffled, model.level, 0.0, counts=model.counts)
+        own = model.again(shuffled, floor=0.0)
         for chosen in model.sets:
             agreements = sorted((one.agreement for one in model.of(chosen)), reverse=True)
             largest = sorted(

@@ -10,6 +10,8 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.consensus import BlockModel
 
+RUN_ORDER = "run order"
+
 
 @dataclass(frozen=True)
 class Beside:
@@ -56,7 +58,7 @@ def outside(
     """
     order = np.arange(float(model.n))
     raw: list[tuple[str, int, str, float, float, int]] = []
-    for name, values in (("run order", order), *numbers):
+    for name, values in ((RUN_ORDER, order), *numbers):
         for place, component in enumerate(model.components):
             raw.append((name, place, "r", *_correlation(component.consensus, values)))
     for name, codes in classes:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.blocks.consensus import BlockModel, block_model
+from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.held_out import Refit
 from scutcher.core.blocks.reduced import reduced
@@ -100,7 +100,7 @@ def foretold(
                 reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
                 for block, z in zip(model.blocks, trained, strict=True)
             ]
-            own = block_model(parts, model.level, model.floor, fitted.settings.series, counts=model.counts)
+            own = model.again(parts)
         except ModelError:
             continue
         for b, z in enumerate(others):

@@ -10,7 +10,7 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.chance import reliabilities
 from scutcher.core.blocks.common import Set
-from scutcher.core.blocks.consensus import BlockModel, block_model
+from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.reduced import Reduced
 from scutcher.core.errors import ModelError
 from scutcher.core.progress import Watch, tell
@@ -50,7 +50,6 @@ class Stability:
 
 def resampled(
     model: BlockModel,
-    series: bool = False,
     draws: int = DRAWS,
     share: float = SHARE,
     seed: int = 1,
@@ -63,8 +62,6 @@ def resampled(
 
     Parameters
     ----------
-    series : bool
-        Whether the samples follow each other (as in `block_model`); they keep their order.
 
     References
     ----------
@@ -84,7 +81,7 @@ def resampled(
         rows = np.sort(rng.choice(n, size, replace=False))
         parts = [_part(block, z[rows]) for block, z in zip(model.blocks, rotated, strict=True)]
         try:
-            own = block_model(parts, model.level, model.floor, series, counts=model.counts)
+            own = model.again(parts)
         except ModelError:
             continue
         done += 1

@@ -41,8 +41,12 @@ class BlocksSettings(_Table, frozen=True):
     ] = 0.5
     series: Annotated[bool, Meta(description="samples follow each other: allow for drift")] = False
     weights: Annotated[
-        Weighting, Meta(description="of blocks in the order of components: each the same, or by variance")
+        Weighting, Meta(description="of blocks in the axes of a set: each the same, or by variance")
     ] = "same"
+    factors: Annotated[
+        tuple[tuple[str, Annotated[float, Meta(gt=0.0, le=1e6)]], ...],
+        Meta(description="by which the weight of a block of a name is multiplied"),
+    ] = ()
     permutations: Annotated[int, Meta(ge=0, le=9999, description="draws for the chance of agreement")] = 99
     parts: Annotated[tuple[Part, ...], Meta(description="blocks cut out of one table")] = ()
     without: Annotated[tuple[str, ...], Meta(description="data sets that make no block")] = ()

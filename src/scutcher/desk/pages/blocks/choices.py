@@ -62,6 +62,13 @@ class BlockChoices:
                 as_found = partial(self.change, ranks=(), counts=())
                 menu.add("components as suggested", False, as_found)
         menu.line()
+        weights = self.settings.weights
+        menu.add("each table weighs the same", weights == "same", partial(self.change, weights="same"))
+        menu.add("weighs by its variance", weights == "variance", partial(self.change, weights="variance"))
+        for dataset in state.datasets:
+            twice = dict(self.settings.factors).get(dataset.name, 1.0) != 1.0
+            menu.add(f"{dataset.name} counts twice", twice, partial(self.weigh, dataset.name))
+        menu.line()
         for floor, words in FLOORS.items():
             menu.add(words, self.settings.floor == floor, partial(self.change, floor=floor))
         for level in (0.95, 0.99):
@@ -75,6 +82,13 @@ class BlockChoices:
         without = self.settings.without
         kept = tuple(n for n in without if n != name) if name in without else (*without, name)
         self.change(without=kept)
+
+    def weigh(self, name: str) -> None:
+        """A table counts twice in the axes of what is shared, or once again."""
+        factors = dict(self.settings.factors)
+        if factors.pop(name, 1.0) == 1.0:
+            factors[name] = 2.0
+        self.change(factors=tuple(factors.items()))
 
     def rank(self, name: str, count: int) -> None:
         """Another number of components of a block."""

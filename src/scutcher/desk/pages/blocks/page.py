@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -12,15 +10,13 @@ import numpy as np
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from scutcher.charts.blocks.check import check_chart, score_columns
-from scutcher.charts.blocks.consensus import cell, consensus, pairs_of
+from scutcher.charts.blocks.check import check_chart
 from scutcher.charts.blocks.finding import finding
 from scutcher.charts.blocks.ladder import block_ladder
-from scutcher.charts.blocks.later import later_marks, later_order, later_strip
+from scutcher.charts.blocks.later import later_order
 from scutcher.charts.blocks.shares import share_bars
-from scutcher.charts.blocks.tables import loading_strip, outside_rows, why_strip
+from scutcher.charts.blocks.tables import outside_rows
 from scutcher.charts.colours import CONTINUOUS
-from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
 from scutcher.core.arrays import Integers
@@ -35,25 +31,22 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.blocks.below import BlocksBelow
 from scutcher.desk.pages.blocks.choices import BlockChoices
+from scutcher.desk.pages.blocks.consensus_panel import ConsensusPanel
 from scutcher.desk.pages.blocks.listing import Listing
+from scutcher.desk.pages.blocks.strips import BlockStrips, Shown
 from scutcher.desk.pages.blocks.work import BlocksWork
 from scutcher.desk.pages.declaration import PageView
-from scutcher.desk.pages.showing import emphasise, show
-from scutcher.desk.pages.stacked_panel import NOBODY, StackedPanel
+from scutcher.desk.pages.stacked_panel import NOBODY
 from scutcher.desk.painting.grid import GridView
-from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.share_bars import ShareBars
-from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
-from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
 from scutcher.files.blocks_json import write_blocks_model
 from scutcher.study.document.commands.blocks import PutTogetherBy
 from scutcher.study.evaluation.blocks import members_of, reached_by, rows_of
 
-MOST_STRIPS = 5
 NAMES = 104
 """Pixels of the names beside the scores against scores."""
 
@@ -70,8 +63,7 @@ class BlocksPage(PageView):
         self.work = BlocksWork(desk, self._on_work)
         self._drawn: FittedBlocks | None = None
         self._new: Later | None = None
-        self.pair, self.spokes, self.held_out = (0, 1), "longest", False
-        self.chosen_cell: tuple[int, int] | None = None
+        self.held_out = False
         self.why_of: tuple[int, int] | None = None
         self.later_of = ""
         self._rows: tuple[Integers, ...] = ()
@@ -89,42 +81,19 @@ class BlocksPage(PageView):
 
     def _make_views(self) -> None:
         self.bars = ShareBars()
-        self.plane, self.scatter = PlaneView(), PlaneView()
-        self.plane_panel = StackedPanel(
-            "Where the tables agree that a sample lies; a spoke to where each of them puts it.",
-            self.plane,
-            self.scatter,
-        )
-        self.pair_menu = ChoiceMenu("components ▾", "Which two components", self._fill_pairs)
-        self.plane_panel.add_to_header(self.pair_menu)
-        self.spoke_words = self.plane_panel.add_choices(
-            {
-                "longest": "longest|Spokes of samples on which the tables disagree",
-                "all": "spokes|A spoke to each table's place, of every sample",
-                "none": "none|No spokes",
-            },
-            self._set_spokes,
-        )
-        attend_plane(self.plane, self.desk.selection)
-        attend_plane(self.scatter, self.desk.selection)
+        self.consensus = ConsensusPanel(self.desk, self.work, self._on_pair)
         self.check = GridView()
         self.check_panel = ChartPanel(
             self.check, "Correlations of all block scores. Click a cell: its scatter", bottom_title=False
         )
-        self.check.clicked_at.connect(self._on_cell)
+        self.check.clicked_at.connect(self.consensus.show_cell)
         self.check.ground.invertY(True)
         self.check.hide_figures()
         self.check.left_axis.setWidth(NAMES)
         self.outside = FiguresTable()
+        self.outside.cellClicked.connect(self._on_outside)
         self.listing = Listing(self.work, self._on_listed, self._on_turned)
-        self.strips = [StripView() for _ in range(MOST_STRIPS)]
-        self.strip_panels = [
-            ChartPanel(strip, "What the two components on the plane are made of in this table")
-            for strip in self.strips
-        ]
-        for strip in self.strips:
-            strip.setMinimumHeight(40)
-            strip.channel.connect(partial(self._on_channel, strip))
+        self.loadings = BlockStrips(self.desk)
 
     def _arrange(self) -> None:
         tip = "Which tables, how matched, how many components"
@@ -145,7 +114,7 @@ class BlocksPage(PageView):
         outside_paper = paper("Outside columns", self.outside)
         outside_paper.setToolTip(
             "Columns that took no part in the model: r of numbers, η (root of the share explained) of "
-            "classes; * past chance over all of them (Holm, 5 %)"
+            "classes; * past chance over all of them (Holm, 5 %). Click a cell: its scatter"
         )
         for panel in (shares, outside_paper):
             panel.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
@@ -155,12 +124,12 @@ class BlocksPage(PageView):
         shares.setMinimumHeight(136)
         left.addWidget(shares, 30)
         left.addLayout(left_low, 52)
-        right.addWidget(self.plane_panel, 60)
+        right.addWidget(self.consensus.panel, 60)
         right.addWidget(self.listing.panel, 26)
         top, strips = QHBoxLayout(), QHBoxLayout()
         top.addLayout(left, 50)
         top.addLayout(right, 50)
-        for panel in self.strip_panels:
+        for panel in self.loadings.panels:
             strips.addWidget(panel, 1)
         for layout in (left_low, left, right, top, strips):
             layout.setSpacing(7)
@@ -185,8 +154,9 @@ class BlocksPage(PageView):
 
     def views(self) -> Sequence[Any]:
         """Everything that draws a chart here."""
-        shown = [strip for strip in self.strips if strip.isVisible()]
-        return [view for view in (self.plane, self.scatter, self.check) if view.isVisible()] + shown
+        shown = [strip for strip in self.loadings.strips if strip.isVisible()]
+        planes = (self.consensus.plane, self.consensus.scatter, self.check)
+        return [view for view in planes if view.isVisible()] + shown
 
     # From the moment to the views
 
@@ -225,9 +195,8 @@ class BlocksPage(PageView):
         labels = [fitted.label(one) for one in fitted.model.components]
         old = [] if before is None else [before.label(one) for one in before.model.components]
         if labels != old:
-            order = pairs_of(fitted)
-            self.pair = (order[0], order[1] if len(order) > 1 else order[0])
-            self.chosen_cell = self.why_of = None
+            self.consensus.take(fitted)
+            self.why_of = None
 
     def put_by(self) -> bool:
         """Put the comparison of the tables on the shelf."""
@@ -267,30 +236,8 @@ class BlocksPage(PageView):
         groups = () if fitted is None else block_ladder(fitted, checked, self.work.steady)
         settings = self.desk.moment.state.blocks
         self.ladder.show_groups(groups, bool(settings.ranks or settings.counts))
-        self.show_plane()
+        self.consensus.show(self._marks(), self.listing.later)
         self.show_strips()
-
-    def show_plane(self) -> None:
-        """Consensus, or the scatter of a cell."""
-        fitted, state = self.fitted, self.desk.moment.state
-        rows, codes = self._marks()
-        colouring = colouring_of(state)
-        if self.chosen_cell is not None and fitted is not None:
-            columns = score_columns(fitted)
-            one, other = (columns[place] for place in self.chosen_cell)
-            chart = cell(fitted, (one.name, one.values), (other.name, other.values), rows, codes)
-            self.plane_panel.put(self.desk, self.scatter, chart)
-            return
-        later = self.listing.later
-        inputs = (fitted, self.checked, self.pair, colouring, rows, self.spokes, later)
-
-        def make() -> Chart:
-            drawn = consensus(fitted, self.checked, self.pair, rows, codes, self.spokes)
-            if fitted is None or later is None:
-                return drawn
-            return replace(drawn, ghosts=later_marks(fitted, later, self.pair))
-
-        self.plane_panel.put(self.desk, self.plane, self._memo.get("plane", inputs, make))
 
     def _marks(self) -> tuple[Integers, Integers]:
         """The row of the current table that stands for each common sample, and its class."""
@@ -301,69 +248,36 @@ class BlocksPage(PageView):
 
     def show_strips(self) -> None:
         """Loadings of each table, why a sample lies elsewhere, or one that took no part."""
-        fitted, later = self.fitted, self.listing.later
+        later = self.listing.later
         sample = self.later_of if later is not None else ""
-        count = 0 if fitted is None else len(fitted.names)
-        for b, (strip, panel) in enumerate(zip(self.strips, self.strip_panels, strict=True)):
-            panel.setVisible(b < count)
-            if b < count and fitted is not None:
-                why, key = self.why_of, (fitted, b, self.pair, self.why_of, later, sample)
-
-                def make(b: int = b, why: tuple[int, int] | None = why) -> Chart:
-                    assert fitted is not None
-                    if later is not None and sample:
-                        return later_strip(fitted, later, b, sample)
-                    return loading_strip(fitted, b, self.pair) if why is None else why_strip(fitted, b, *why)
-
-                show(self.desk, panel, strip, self._memo.get(f"strip {b}", key, make), self.desk.moment.state)
-        if not count:
-            panel = self.strip_panels[0]
-            panel.setVisible(True)
-            panel.describe(nothing("Loadings", ""))
+        self.loadings.show(Shown(self.fitted, self.consensus.pair, self.why_of, later, sample))
 
     def _on_live(self, changed: frozenset[str]) -> None:
         if changed & {"evaluation", "state", "trouble"}:
             self.redraw()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
-        if not self.isVisible():
-            return
-        if changed & {"picked", "focus", "alone"}:
-            emphasise(self.desk, (self.plane, self.scatter), self.desk.moment.state)
-        if "hovered" in changed:
-            self.plane.hover_mark(self.desk.selection.look.hovered)
+        if self.isVisible():
+            self.consensus.emphasise(changed)
 
     # From hands
 
-    def _fill_pairs(self, menu: ChoiceMenu) -> None:
-        if self.fitted is None:
-            return
-        order = pairs_of(self.fitted)[:6]
-        for place, one in enumerate(order):
-            for other in order[place + 1 :]:
-                names = [self.fitted.label(self.fitted.model.components[at]) for at in (one, other)]
-                menu.add(" × ".join(names), self.pair == (one, other), partial(self.choose_pair, one, other))
-
-    def choose_pair(self, one: int, other: int) -> None:
-        """Two components of the model on the plane."""
-        self.pair, self.chosen_cell, self.why_of = (one, other), None, None
-        self.show_plane()
+    def _on_pair(self) -> None:
+        """Other components are on the plane."""
+        self.why_of = None
         self.show_strips()
-
-    def _set_spokes(self, kind: str) -> None:
-        self.spokes, self.chosen_cell = kind, None
-        self.show_plane()
 
     def _set_held_out(self, kind: str) -> None:
         self.held_out = kind == "held"
         self.show_all()
 
-    def _on_cell(self, column: int, row: int) -> None:
-        self.chosen_cell = (column, row)
-        self.show_plane()
-
-    def _on_channel(self, strip: StripView, channel: float | None) -> None:
-        strip.set_cursor(channel)
+    def _on_outside(self, row: int, column: int) -> None:
+        """The scatter of a column against the component of a cell."""
+        fitted = self.fitted
+        if fitted is None or column < 1:
+            return
+        shared = [place for place, one in enumerate(fitted.model.components) if len(one.blocks) > 1]
+        self.consensus.show_beside(self.outside.cell(row, 0).text(), shared[column - 1])
 
     def _on_turned(self) -> None:
         self.why_of, self.later_of = None, ""
@@ -378,10 +292,8 @@ class BlocksPage(PageView):
             self.show_strips()
         elif self.checked is not None and row < len(self.checked.apart):
             one = self.checked.apart[row]
-            self.why_of, self.chosen_cell = (one.row, one.component), None
-            other = next((at for at in self.pair if at != one.component), one.component)
-            self.pair = (one.component, other)
-            self.show_plane()
+            self.why_of = (one.row, one.component)
+            self.consensus.turn_to(one.component)
             self.show_strips()
             if len(self._rows[one.row]):
                 self.desk.selection.pick(self._rows[one.row].tolist())

@@ -120,6 +120,11 @@ def _said(before: BlocksSettings, after: BlocksSettings) -> str:
         one, two = getattr(before, key), getattr(after, key)
         if one != two:
             words.append(f"{name} {one:g} → {two:g}")
+    if before.weights != after.weights:
+        words.append("weighted by variance" if after.weights == "variance" else "each table weighs the same")
+    old_factors, new_factors = dict(before.factors), dict(after.factors)
+    words += [f"{name} counts {k:g} times" for name, k in new_factors.items() if old_factors.get(name) != k]
+    words += [f"{name} counts once" for name in old_factors if name not in new_factors]
     if before.series != after.series:
         words.append("samples follow each other" if after.series else "samples stand for themselves")
     if before.parts != after.parts:
