@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPlainTextEdit
 
 from scutcher.charts import colours
 from scutcher.core.blocks.projection import on_blocks
@@ -149,6 +150,31 @@ class OneTable(WindowCase):
         settle()
         self.assertEqual(len(self.state.datasets), 3)
         self.assertTrue(self.window.topbar.pages["Blocks"].isVisible())
+
+    def test_one_table_cut_into_blocks(self):
+        asked = self.window.papers.cut_into_blocks()
+        field = asked.findChild(QPlainTextEdit)
+        positions = self.state.table.axis.places()
+        middle = float(np.median(positions))
+        first = f"low: {positions.min():g} – {middle:g}"
+        field.setPlainText(first)
+        QTest.mouseClick(asked.yes, LEFT)
+        self.assertTrue(asked.isVisible())  # one block is none
+        field.setPlainText(f"{first}\nhigh: {middle + 0.1:g} – {positions.max():g}")
+        QTest.mouseClick(asked.yes, LEFT)
+        settle()
+        page = self.window.view("Blocks")
+        self.until(lambda: page.work.fitted is not None and page.work.checked is not None)
+        settle()
+        self.assertEqual(page.work.fitted.names, ("low", "high"))
+        widths = [block.z.shape[1] for block in page.work.fitted.model.blocks]
+        self.assertEqual(sum(widths), self.state.table.used_columns().size)
+        self.assertTrue(page.put_by())
+        self.assertEqual(self.state.together[0].settings.parts[0].name, "low")
+        page.menu.choose("one whole table again")
+        settle()
+        self.assertEqual(self.state.blocks.parts, ())
+        self.assertFalse(self.window.topbar.pages["Blocks"].isVisible())
 
     def test_other_data_take_it_away(self):
         self.window.opening.open_three_tables()

@@ -191,6 +191,13 @@ class Papers:
         if self.desk.study.state.table is not None:
             self.stack.put_over(TrySeveral(self.desk))
 
+    def cut_into_blocks(self) -> object:
+        """Ask how the table is cut into blocks, and look at them."""
+        from scutcher.desk.actions.cutting import ask_to_cut
+
+        anchor = self.trail.knots[0] if self.trail.knots else self.trail
+        return ask_to_cut(self.desk, self.window, anchor, lambda: self.stack.show_page("Blocks"))
+
     def show_space(self, kind: str) -> None:
         """All pairs of components, three of them in space, or samples as pictures."""
         from scutcher.desk.pages.scores_space.page import SpacePage

@@ -108,6 +108,8 @@ def _on_data(window: Parts) -> tuple[Action, ...]:
         Action("Open a file…", "Ctrl+O", opening.ask_for_file, DATA, "import, load, spectra, read"),
         Action("Paste a table from a spreadsheet", "Ctrl+V", opening.paste, DATA, "clipboard"),
         Action("Add a data set to this study…", "", opening.ask_to_add, DATA, "import, second table"),
+        Action("Cut this table into blocks…", "", window.papers.cut_into_blocks, DATA,
+               "multiblock, regions, groups of variables, split"),
         Action("How the file was read, and what each column is…", "I", window.papers.show_columns, DATA,
                "import view, columns, roles, delimiter, decimal, header, sheet, transpose, wavelength"),
         Action("Read another file in the same way…", "", opening.ask_for_like, DATA, "next file, "

@@ -199,9 +199,10 @@ def _dataset_from_plain(plain: Any, get: Get) -> DataSet:
 
 def _together_from_plain(plain: Any, get: Get) -> Together:
     members = tuple(_model_from_plain(member, get) for member in plain["members"])
-    if not len(members) >= 2 or len({member.dataset for member in members}) != len(members):
-        raise ValueError("a comparison of tables has not two of them")
     settings = msgspec.convert(plain["settings"], BlocksSettings)
+    whole = len({member.dataset for member in members}) == len(members) > 0
+    if not whole or max(len(members), len(settings.parts)) < 2:
+        raise ValueError("a comparison of tables has not two of them")
     model = _model_from_plain({**plain["model"], "kind": "pca"}, get)
     return Together(replace(model, kind=TOGETHER), settings, members)
 

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.recipes.block_settings import BlocksSettings
+from scutcher.desk.actions.cutting import whole_again
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.study.document.commands.blocks import BlocksBy
@@ -45,6 +46,8 @@ class BlockChoices:
         for member in members_of(state):
             now = state.dataset is member.dataset
             menu.add(f"treat and look at {member.dataset.name}", now, partial(self.open, member.model.id))
+        if self.settings.parts:
+            menu.add("one whole table again", False, partial(whole_again, self.desk))
         menu.line()
         names = dict.fromkeys(level.name for dataset in state.datasets for level in dataset.table.classes)
         menu.add("matched by id or repeats", not self.settings.match, partial(self.change, match=""))

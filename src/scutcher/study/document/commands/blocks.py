@@ -47,7 +47,7 @@ class PutTogetherBy:
         return f"Put {free_name(state, self.name)} on the shelf"
 
     def apply(self, state: State) -> State:
-        if len(self.members) < 2:
+        if max(len(self.members), len(state.blocks.parts)) < 2:
             raise InputError("There are not two tables to be compared.", "Add a data set first.")
         made = state.made + 1
         model = Model(
