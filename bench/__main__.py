@@ -23,16 +23,17 @@ BENCHES = (
     "maps",
     "series",
     "blocks",
+    "monkey",
 )
 
 
 def main() -> int:
     """Run and print."""
-    word = sys.argv[1] if len(sys.argv) > 1 else ""
+    word, more = (sys.argv[1], sys.argv[2:]) if len(sys.argv) > 1 else ("", [])
     for name in BENCHES:
         if word in name:
             print(name)
-            for line in importlib.import_module(f"bench.{name}").report():
+            for line in importlib.import_module(f"bench.{name}").report(*more):
                 print(f"  {line}", flush=True)
     return 0
 

@@ -9,7 +9,9 @@ from PySide6.QtWidgets import QApplication
 from bench.timing import median_ratio
 from scutcher.core.treatments import treatment
 from scutcher.desk.actions.add_treatment import suggested
-from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.beginning import demo_study
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents, SwitchStep

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from bench.fitting import data, table_of
 from scutcher.core.data.table import ClassColumn
-from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents
 from scutcher.study.document.commands.samples import SetAside

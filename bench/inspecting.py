@@ -13,7 +13,8 @@ from scutcher.charts.sample_views import probe
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
 from scutcher.desk.painting.plane import inside_polygon
-from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.commands.samples import SetAside

@@ -15,7 +15,8 @@ from bench.gaps import longest_gap
 from scutcher.core.numeric.threads import one_thread
 from scutcher.demo.large_belt_scan import write_large_belt_scan
 from scutcher.desk.screenshots import patiently
-from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.study import Study
 

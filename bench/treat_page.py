@@ -9,7 +9,8 @@ from bench.timing import best_seconds
 from bench.treating import spectra
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
-from scutcher.desk.shell.start import application, dispose
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import ChangeStep

@@ -16,7 +16,7 @@ from scutcher.core.errors import ModelError
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.demo.sets import demo_set
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.study.document.commands.blocks import BlocksBy
 from scutcher.study.document.state import has_several_tables
 from scutcher.study.evaluation.blocks import (

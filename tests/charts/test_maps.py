@@ -18,7 +18,7 @@ from scutcher.charts.report.material import Report
 from scutcher.core.data.table import PropertyColumn
 from scutcher.core.images.masking import areas
 from scutcher.demo.belt_scan import TWINE_AT
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.evaluation.checks import check, checks_key
 from scutcher.study.evaluation.evaluator import Evaluator

@@ -20,7 +20,7 @@ from scutcher.core.data.table import ClassColumn
 from scutcher.core.errors import FileError
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.treatments.base import fields_of
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.report_seal import log_seal_of, seal_holds, sealed_html
 from scutcher.files.signing import can_sign, sign
 from scutcher.study.audit import audit_of, recipe_hash

@@ -15,7 +15,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
 from scutcher.core.recipes.recipe import recipe_from_plain
-from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.beginning import demo_study
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study import current_model as live
 from scutcher.study.document.commands.recipe import AddStep

@@ -13,7 +13,7 @@ from shiboken6 import isValid
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import write_demo_sets
 from scutcher.desk.shell import error_report as report
-from scutcher.desk.shell.start import show_report
+from scutcher.desk.shell.windows import show_report
 from scutcher.desk.widgets.popover import Popover
 from scutcher.files.recipe_toml import read_recipe
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents

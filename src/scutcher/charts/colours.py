@@ -1,40 +1,53 @@
-"""The one place that colours and marker shapes come from."""
+"""The one place that colours and marker shapes come from; the colours are those of the palette of now.
+
+`colours.INK` and the others are looked up when they are used, so that they must not be kept in constants.
+"""
 
 from __future__ import annotations
 
-LINEN = "#F3F0E8"
-PAPER = "#FCFBF8"
-HAIRLINE = "#DED8CB"
-CHIP = "#E6E0D0"
-INK = "#23262B"
-MUTED = "#6F6B62"
-FADED = "#C9C4B8"
-ACCENT = "#1F2F6B"
-OCHRE = "#B9770E"
-ALARM = "#B5381B"
+from typing import TYPE_CHECKING
 
-CLASS_COLOURS = (
-    "#1B1E6E", "#CD3C14", "#E3B81A", "#146E60", "#7F2BC4", "#9D8FF0", "#4C1414", "#F07BB4",
-)  # fmt: skip
+from scutcher.charts import palettes
+
+if TYPE_CHECKING:
+    LINEN = PAPER = HAIRLINE = CHIP = INK = MUTED = FADED = ACCENT = OCHRE = ALARM = ""
+    OWN = LATER = NO_CLASS_COLOUR = RANGE = RAMP_LOW = RAMP_HIGH = BETTER = ""
+    CLASS_COLOURS: tuple[str, ...] = ()
+    COMPONENT_COLOURS: tuple[str, ...] = ()
+    GROUP_COLOURS: tuple[str, ...] = ()
+
 CLASS_SHAPES = ("disc", "wedge", "box", "lozenge", "plus", "gable", "cross", "bar")
-NO_CLASS_COLOUR = "#5C636E"
 NO_CLASS_SHAPE = "disc"
-
-COMPONENT_COLOURS = (ACCENT, OCHRE)
-GROUP_COLOURS = ("#BFD0E0", "#EBC7B8", "#BFD6B3", "#D9C6E6", "#E3D5A9", "#C4C0B8")
-"""Of groups of variables behind strips: pale, so that nobody takes them for classes of samples."""
 PALE = 0.62
-BETTER, RANGE = ACCENT, "#8C9AC4"
-
 
 CONTINUOUS, STEPS = 1000, 16
 """Codes from CONTINUOUS on are steps of a continuous scale, the lowest first."""
-RAMP_LOW, RAMP_HIGH = "#D9C48A", "#23215E"
+
+FIELDS = {
+    "CLASS_COLOURS": "classes",
+    "GROUP_COLOURS": "groups",
+    "NO_CLASS_COLOUR": "no_class",
+    "BETTER": "accent",
+}
+"""Names that are not those of the palette's fields."""
+
+
+def __getattr__(name: str) -> str | tuple[str, ...]:
+    palette = palettes.now()
+    if name == "COMPONENT_COLOURS":
+        return palette.accent, palette.ochre
+    if name in ("RAMP_LOW", "RAMP_HIGH"):
+        return palette.ramp[name == "RAMP_HIGH"]
+    field = FIELDS.get(name, name.lower())
+    if not name.isupper() or field not in palette.__dataclass_fields__:
+        raise AttributeError(f"There is no colour {name!r}.")
+    found: str | tuple[str, ...] = getattr(palette, field)
+    return found
 
 
 def ramp_colour(share: float) -> str:
     """The colour of a value on a continuous scale, 0 to 1: pale straw to deep indigo."""
-    low, high = rgb(RAMP_LOW), rgb(RAMP_HIGH)
+    low, high = map(rgb, palettes.now().ramp)
     mixed = (round(a + (b - a) * share) for a, b in zip(low, high, strict=True))
     return "#" + "".join(f"{part:02X}" for part in mixed)
 
@@ -43,25 +56,27 @@ def class_colour(code: int) -> str:
     """The colour of a class by its place; after eight they repeat with the next shape."""
     if code >= CONTINUOUS:
         return ramp_colour((code - CONTINUOUS) / (STEPS - 1))
-    return NO_CLASS_COLOUR if code < 0 else CLASS_COLOURS[code % len(CLASS_COLOURS)]
+    palette = palettes.now()
+    return palette.no_class if code < 0 else palette.classes[code % len(palette.classes)]
 
 
 def pale(colour: str) -> str:
     """The same, mostly paper."""
-    mixed = (round(a + (b - a) * PALE) for a, b in zip(rgb(colour), rgb(PAPER), strict=True))
+    mixed = (round(a + (b - a) * PALE) for a, b in zip(rgb(colour), rgb(palettes.now().paper), strict=True))
     return "#" + "".join(f"{part:02X}" for part in mixed)
 
 
 def group_colour(code: int) -> str:
     """The colour of a group of variables by its place."""
-    return GROUP_COLOURS[code % len(GROUP_COLOURS)]
+    groups = palettes.now().groups
+    return groups[code % len(groups)]
 
 
 def class_shape(code: int) -> str:
     """The marker shape of a class by its place; in the second round of colours the shapes move on."""
     if code < 0 or code >= CONTINUOUS:
         return NO_CLASS_SHAPE
-    rounds = code // len(CLASS_COLOURS)
+    rounds = code // len(palettes.now().classes)
     return CLASS_SHAPES[(code + 3 * rounds) % len(CLASS_SHAPES)]
 
 
@@ -72,12 +87,14 @@ def rgb(colour: str) -> tuple[int, int, int]:
 
 def signed_map(steps: int = 256) -> list[tuple[int, int, int]]:
     """Alarm through paper to accent, for signed quantities, the lowest first."""
-    return _mixed((ALARM, PAPER, ACCENT), steps)
+    palette = palettes.now()
+    return _mixed((palette.alarm, palette.paper, palette.accent), steps)
 
 
 def unsigned_map(steps: int = 256) -> list[tuple[int, int, int]]:
     """Paper to ink, for quantities without a sign, the lowest first."""
-    return _mixed((PAPER, RANGE, INK), steps)
+    palette = palettes.now()
+    return _mixed((palette.paper, palette.range, palette.ink), steps)
 
 
 def _mixed(stops: tuple[str, ...], steps: int) -> list[tuple[int, int, int]]:

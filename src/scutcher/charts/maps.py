@@ -7,7 +7,8 @@ from typing import Literal
 
 import numpy as np
 
-from scutcher.charts.colours import LINEN, class_colour, rgb, signed_map, unsigned_map
+from scutcher.charts import colours
+from scutcher.charts.colours import class_colour, rgb, signed_map, unsigned_map
 from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Floats
 from scutcher.core.data.layouts import GridLayout
@@ -73,7 +74,7 @@ class PictureMap:
         """Red, green and blue of every pixel of a part, (r, c, 3) uint8; ground where it does not count."""
         values = self.values[part]
         found = np.empty((*values.shape, 3), np.uint8)
-        found[:] = rgb(LINEN)
+        found[:] = rgb(colours.LINEN)
         known = np.isfinite(values)
         if self.tone == "categories":
             table = np.array([rgb(class_colour(code)) for code in range(max(len(self.names), 1))], np.uint8)

@@ -174,20 +174,21 @@ INK_COLOURS = ("#1F2F6B", "#B5381B", "#146E60")
 def inks(found: Evaluation, grid: PixelGrid, components: Sequence[int]) -> np.ndarray:
     """Three components printed over one another, (rows, columns, 3) uint8.
 
-    An ink is strong where the score is high, and does not print below the median.
+    An ink is strong where the score is high, and does not print below the median. The paper is light
+    whatever the screen looks like: inks do not print on dark.
     """
-    from scutcher.charts.colours import LINEN, PAPER, rgb
+    from scutcher.charts import colours, palettes
 
     rows = found.usable.rows
-    paper = np.array(rgb(PAPER), dtype=np.float64)
+    paper = np.array(colours.rgb(palettes.LIGHT.paper), dtype=np.float64)
     printed = np.broadcast_to(paper, (len(rows), 3)).copy()
     for place, component in enumerate(components):
         values = found.model.scores[:, component]
         low, high = (float(v) for v in np.quantile(values, (0.5, 0.995)))
         strength = np.clip((values - low) / ((high - low) or 1.0), 0.0, 1.0)[:, np.newaxis]
-        ink = np.array(rgb(INK_COLOURS[place]), dtype=np.float64) / paper
+        ink = np.array(colours.rgb(INK_COLOURS[place]), dtype=np.float64) / paper
         printed *= 1.0 - strength * (1.0 - ink)
     picture = np.empty((*grid.shape, 3), np.uint8)
-    picture[:] = rgb(LINEN)
+    picture[:] = colours.rgb(colours.LINEN)
     picture.reshape(-1, 3)[grid.cells[rows]] = np.rint(printed).astype(np.uint8)
     return picture

@@ -11,6 +11,7 @@ import numpy as np
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Curve
+from scutcher.charts.palettes import on_paper
 from scutcher.core.errors import FileError
 
 MARKERS: dict[str, Any] = {
@@ -75,6 +76,7 @@ class Figure:
     light: bool = False
 
 
+@on_paper()
 def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> None:
     """Draw a chart, or several as panels with letters, into a file; its ending says which kind.
 
@@ -98,6 +100,7 @@ def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> N
         ) from error
 
 
+@on_paper()
 def svg_text(chart: Chart, figure: Figure) -> str:
     """A chart as SVG."""
     from io import StringIO
@@ -138,11 +141,13 @@ def _real_letters() -> Any:
     return matplotlib.rc_context(kinds)
 
 
+@on_paper()
 def draw(chart: Chart, figure: Figure) -> Any:
     """The chart as a matplotlib figure, without any window."""
     return draw_panels((chart,), figure)
 
 
+@on_paper()
 def draw_panels(charts: Sequence[Chart], figure: Figure) -> Any:
     """Several charts as one figure, two beside each other, each with a letter; `height` is that of a row."""
     import matplotlib
@@ -204,13 +209,11 @@ AROUND = (
 """Where a name may stand from its mark, in points; the first that covers no other is taken."""
 
 
-LEADER = {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
-
-
 def _draw_names(axes: Any, figure: Figure) -> None:
     """Names beside marks, apart from each other; a line leads to those that stand far off."""
     taken: list[tuple[float, float, float, float]] = []
     scale = 72.0 / axes.figure.dpi
+    leader = {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
     for x, y, text in figure.names:
         at = axes.transData.transform((x, y)) * scale
         wide, tall = 0.56 * figure.points * len(text), 1.15 * figure.points
@@ -229,7 +232,7 @@ def _draw_names(axes: Any, figure: Figure) -> None:
             ha="left" if right > 0 else "right" if right < 0 else "center",
             va="bottom" if up > 0 else "top" if up < 0 else "center",
             fontsize=figure.points,
-            arrowprops=LEADER if abs(up) > 8 else None,
+            arrowprops=leader if abs(up) > 8 else None,
         )
 
 

@@ -26,7 +26,9 @@ from scutcher.demo.belt_scan import WIDE
 from scutcher.demo.sets import demo_set, write_demo_sets
 from scutcher.desk.actions.add_treatment import suggested
 from scutcher.desk.pages.guide import whole_guide
-from scutcher.desk.shell.start import application, demo_study, dispose
+from scutcher.desk.shell.beginning import demo_study
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.files.safely import make_folder, write_text
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents, UseRecipe

@@ -11,7 +11,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
 
-from scutcher.desk.shell.start import Windows, application, demo_study, dispose, first_study, put_away
+from scutcher.desk.shell.beginning import demo_study, first_study, put_away
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
+from scutcher.desk.shell.windows import Windows
 from scutcher.files.arrays.loading import load_hdf5
 from scutcher.files.csv_text import harmless
 from scutcher.files.formats import read_table

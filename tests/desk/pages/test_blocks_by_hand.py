@@ -14,7 +14,7 @@ from scutcher.charts import colours
 from scutcher.charts.overlays import NEW
 from scutcher.core.data.table import Table
 from scutcher.demo.sets import demo_set
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
 from scutcher.study.document.state import DataSet
 from scutcher.study.document.study import Study

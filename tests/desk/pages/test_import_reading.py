@@ -174,14 +174,14 @@ class Reading(WindowCase):
             mock.patch("scutcher.desk.actions.opening.settings", lambda: kept[0]),
             mock.patch("scutcher.desk.actions.opening.keep", lambda chosen: kept.__setitem__(0, chosen)),
         ):
-            self.window.opening.switch_look_first()
+            self.window.preferences.switch_look_first()
             self.assertIn("Every file is shown before it is taken.", self.window.message.label.text())
             self.open(FOLDER / "plain.csv")
             self.assertIsInstance(self.view, BringInPage)
             self.assertIsNone(self.state.table)
             self.press("Use this reading")
             self.assertEqual(self.state.table.shape, (12, 25))
-            self.window.opening.switch_look_first()
+            self.window.preferences.switch_look_first()
         self.assertFalse(kept[0].look_first)
 
     def test_mere_numbers_are_asked_for_their_shape(self):

@@ -16,7 +16,7 @@ from scutcher.charts.report.contents import KEYS
 from scutcher.charts.report.paper import page_pictures
 from scutcher.desk.pages.report import page as report_page
 from scutcher.desk.pages.report import printing
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.report_seal import seal_holds
 from scutcher.files.signing import can_sign
 from scutcher.study.document.commands.recipe import UseRecipe

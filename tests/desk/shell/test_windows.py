@@ -11,7 +11,9 @@ from unittest import mock
 
 from PySide6.QtWidgets import QApplication
 
-from scutcher.desk.shell.start import Windows, application, demo_study, first_study, kept
+from scutcher.desk.shell.beginning import demo_study, first_study, kept
+from scutcher.desk.shell.start import application
+from scutcher.desk.shell.windows import Windows
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study

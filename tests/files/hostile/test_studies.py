@@ -9,7 +9,7 @@ from contextlib import closing, suppress
 import numpy as np
 
 from scutcher.core.errors import FileError, InputError
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.commands.shelf import PutBy

@@ -7,7 +7,7 @@ import numpy as np
 
 from scutcher.charts.comparing.planes import loadings_over
 from scutcher.core.errors import InputError
-from scutcher.desk.shell.start import demo_study
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.study.document.commands.blocks import BlocksBy, OpenTogether, PutTogetherBy
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel, RenameModel

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher import __version__
+from scutcher.charts.palettes import on_paper
 from scutcher.charts.report import data, made, model
 from scutcher.charts.report.blocks import blocks_section
 from scutcher.charts.report.document import (
@@ -78,6 +79,7 @@ SECTIONS = (
 KEYS = tuple(kind.key for kind in SECTIONS)
 
 
+@on_paper()
 def document_of(report: Report) -> Document:
     """What the study's settings choose of it."""
     chosen = report.state.report
@@ -120,6 +122,7 @@ def _with_remark(parts: list[Part], remark: str) -> list[Part]:
     return [*words, *parts] if parts or words else []
 
 
+@on_paper()
 def write_report(report: Report, path: Path) -> None:
     """Write a report as HTML or PDF, by the file's ending.
 

@@ -12,6 +12,7 @@ from weakref import WeakKeyDictionary
 from scutcher import __version__
 from scutcher.charts.colours import class_colour
 from scutcher.charts.description import Chart
+from scutcher.charts.palettes import on_paper
 from scutcher.charts.printing import class_marker_path, svg_text
 from scutcher.charts.report.document import Document, Heading, Paragraph, Picture, Points, Rows
 from scutcher.core.errors import FileError
@@ -29,6 +30,7 @@ NO_PANGO = FileError(
 )
 
 
+@on_paper()
 def write_document(document: Document, path: Path) -> None:
     """Write as HTML or PDF, by the file's ending.
 
@@ -48,11 +50,13 @@ def write_document(document: Document, path: Path) -> None:
         )
 
 
+@on_paper()
 def html_of(document: Document) -> str:
     """One page that needs nothing else, with the seal of its content."""
     return sealed_html(_filled(document))
 
 
+@on_paper()
 def pdf_of(document: Document) -> bytes:
     """Pages of paper, with page numbers, contents and bookmarks.
 

@@ -8,7 +8,6 @@ from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from scutcher.core.data.table import Table
@@ -24,7 +23,7 @@ from scutcher.files.safely import write_text
 from scutcher.study.document.commands.data import AddDataSet, BringIn, first_colouring
 from scutcher.study.document.state import NOWHERE, Source, State
 from scutcher.study.storage import state_folder as places
-from scutcher.study.storage.settings import keep, settings
+from scutcher.study.storage.settings import settings
 from scutcher.study.storage.state_folder import SUFFIX
 
 DEMOS = (
@@ -241,21 +240,6 @@ class Opening:
                 self.bring_in(table, Recipe(), again)
 
         self.reading.read(paths, roles, source.resampled, done)
-
-    def switch_look_first(self) -> None:
-        """Whether every file is shown in the import view before it is taken."""
-        chosen = replace_fields(settings(), look_first=not settings().look_first)
-        try:
-            keep(chosen)
-        except InputError as error:
-            self.desk.say(error)
-            return
-        words = (
-            "Every file is shown before it is taken."
-            if chosen.look_first
-            else "Clear files are taken at once."
-        )
-        self.desk.say(InputError(words, "The same command changes it back."))
 
     def ask_to_add(self) -> None:
         """Let the person choose files whose table is put beside the one that is there."""

@@ -50,10 +50,10 @@ class PageStack(QWidget):
         return None if self.over is not None else self.view(self.current)
 
     def show_page(self, name: str) -> PageView | None:
-        """Go to a page; the place to look changes, nothing else. Its view, where there are data."""
+        """Go to a page; the place to look changes, nothing else. Its view, where there are data for it."""
         if not self.suits(name):
             self.desk.say(InputError(f"These data have nothing for {name}: {self.pages[name].purpose}.", ""))
-            return self.shown
+            return None
         self.hide_over()
         self.current = name
         self.chosen.emit(name)

@@ -14,7 +14,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Rule
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
-from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.setup import pen, take_ground
 
 BY_KEYS = (
     Qt.FocusReason.TabFocusReason,
@@ -72,6 +72,7 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
     left = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
+        take_ground()
         self.ground = Ground()
         axes = {name: QuietAxis(name) for name in ("left", "bottom")}
         super().__init__(parent, viewBox=self.ground, axisItems=axes, enableMenu=False)

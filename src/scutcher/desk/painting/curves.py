@@ -11,18 +11,15 @@ from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags
 from scutcher.desk.painting.setup import pen, tick_font
 
-ROLES = {
-    "quiet": colours.MUTED,
-    "ink": colours.INK,
-    "accent": colours.ACCENT,
-    "other": colours.OCHRE,
-    "alarm": colours.ALARM,
-}
+ROLES = {"quiet": "MUTED", "ink": "INK", "accent": "ACCENT", "other": "OCHRE", "alarm": "ALARM"}
+"""Names of colours."""
 
 
 def curve_colour(curve: Curve) -> str:
     """The colour of its role, or of its class."""
-    return colours.class_colour(curve.code) if curve.role == "class" else ROLES[curve.role]
+    if curve.role == "class":
+        return colours.class_colour(curve.code)
+    return str(getattr(colours, ROLES[curve.role]))
 
 
 WASH = 36  # how opaque the filling of a region is, of 255

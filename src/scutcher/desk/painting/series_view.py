@@ -13,8 +13,6 @@ from scutcher.core.arrays import Integers
 from scutcher.desk.painting.grid import GridView, ascending
 from scutcher.desk.painting.setup import pen, tick_font
 
-HANDLE_COLOURS = (colours.ACCENT, colours.OCHRE)
-
 
 class SeriesView(GridView):
     """Draws the grid of a chart with y downwards; `moving` and `moved` tell where a handle is."""
@@ -33,8 +31,8 @@ class SeriesView(GridView):
         self.ground.sigRangeChanged.connect(lambda: self._put_labels())
 
     def _handle(self, place: int) -> pg.InfiniteLine:
-        line = pg.InfiniteLine(angle=0, movable=True, pen=pen(HANDLE_COLOURS[place], 2.4))
-        line.setHoverPen(pen(HANDLE_COLOURS[place], 4.0))
+        line = pg.InfiniteLine(angle=0, movable=True, pen=pen(colours.COMPONENT_COLOURS[place], 2.4))
+        line.setHoverPen(pen(colours.COMPONENT_COLOURS[place], 4.0))
         line.setZValue(20 + place)
         line.sigDragged.connect(lambda: self._on_dragged(place, False))
         line.sigPositionChangeFinished.connect(lambda: self._on_dragged(place, True))
@@ -42,7 +40,7 @@ class SeriesView(GridView):
         return line
 
     def _label(self, place: int) -> pg.TextItem:
-        label = pg.TextItem("", color=colours.PAPER, fill=HANDLE_COLOURS[place], anchor=(1.0, 0.5))
+        label = pg.TextItem("", color=colours.PAPER, fill=colours.COMPONENT_COLOURS[place], anchor=(1.0, 0.5))
         font = tick_font()
         font.setBold(True)
         label.setFont(font)

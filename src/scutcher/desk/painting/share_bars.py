@@ -18,8 +18,6 @@ KINDS = (
     ("own", "its own"),
     ("left over", "left over"),
 )
-OWN, LATER = "#C9BCA0", "#4A5A98"
-"""Of a table's own components, and of common ones after the first."""
 LEAST = 14.0
 """Pixels of a line of words."""
 
@@ -119,7 +117,7 @@ class ShareBars(QWidget):
 def brush_of(kind: str, name: str) -> QBrush:
     """The colour of a kind; hatched where only some tables share it."""
     if kind in ("common", "held out"):
-        return QBrush(QColor(LATER if name.startswith(("C2", "C3", "C4")) else colours.ACCENT))
+        return QBrush(QColor(colours.LATER if name.startswith(("C2", "C3", "C4")) else colours.ACCENT))
     if kind == "shared":
         return QBrush(QColor(colours.ACCENT), Qt.BrushStyle.BDiagPattern)
-    return QBrush(QColor(OWN if kind == "own" else colours.PAPER))
+    return QBrush(QColor(colours.OWN if kind == "own" else colours.PAPER))

@@ -10,7 +10,7 @@ from pyqtgraph.Qt.internals import PrimitiveArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
-from scutcher.charts import colours
+from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import FADED, HIDDEN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.markers import marker
@@ -49,7 +49,7 @@ def put_sprites(
     looks = 2 * codes[shown] + (strength[shown] == FADED)
     known, which = np.unique(looks, return_inverse=True)
     kinds = tuple((int(look) // 2, bool(look % 2)) for look in known)
-    sheet = _sheet(kinds, size, ratio, hollow)
+    sheet = _sheet(palettes.now(), kinds, size, ratio, hollow)
     side = sheet.height()
     array = PrimitiveArray(QPainter.PixmapFragment, 10)
     array.resize(len(shown))
@@ -63,8 +63,10 @@ def put_sprites(
 
 
 @lru_cache(maxsize=64)
-def _sheet(kinds: tuple[Kind, ...], size: float, ratio: float, hollow: bool) -> QPixmap:
-    """The sprites of some kinds side by side, in pixels of the screen."""
+def _sheet(
+    palette: palettes.Palette, kinds: tuple[Kind, ...], size: float, ratio: float, hollow: bool
+) -> QPixmap:
+    """The sprites of some kinds side by side, in pixels of the screen; of the palette of now."""
     side = math.ceil(math.ceil(size * 1.3 + 2.0) * ratio)
     sheet = QPixmap(side * len(kinds), side)
     sheet.fill(Qt.GlobalColor.transparent)

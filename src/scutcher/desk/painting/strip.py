@@ -19,7 +19,6 @@ from scutcher.desk.painting.shade_item import ShadeItem
 from scutcher.desk.painting.strip_lines import drawn_values, line_items, ribbon_item, sheets_of
 
 PICK_RADIUS = 12  # pixels
-RANGE_WASH = (*colours.rgb(colours.ACCENT), 28)
 
 
 class StripView(PlotArea):
@@ -107,7 +106,7 @@ class StripView(PlotArea):
         self._regions = []
         for region in regions:
             item = pg.LinearRegionItem(
-                sorted(region), brush=RANGE_WASH, pen=pen(colours.MUTED), swapMode="sort"
+                sorted(region), brush=_range_wash(), pen=pen(colours.MUTED), swapMode="sort"
             )
             item.setZValue(1)
             item.sigRegionChangeFinished.connect(self._on_regions)
@@ -190,7 +189,7 @@ class StripView(PlotArea):
     def _on_range(self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
         ends = sorted((self.to_data(start)[0], self.to_data(now)[0]))
         if self._region is None:
-            self._region = pg.LinearRegionItem(brush=RANGE_WASH, pen=pen(colours.MUTED), movable=False)
+            self._region = pg.LinearRegionItem(brush=_range_wash(), pen=pen(colours.MUTED), movable=False)
             self._region.setZValue(-1)
             self.addItem(self._region, ignoreBounds=True)
         self._region.setRegion(ends)
@@ -292,3 +291,8 @@ def _span(chart: Chart | None) -> tuple[float, float] | None:
         return None
     beside = 0.5 if chart.tick_names else 0.0
     return float(series.x.min()) - beside, float(series.x.max()) + beside
+
+
+def _range_wash() -> tuple[int, int, int, int]:
+    """Over a stretch that is dragged or picked."""
+    return (*colours.rgb(colours.ACCENT), 28)

@@ -22,6 +22,7 @@ from scutcher.core.errors import InputError
 from scutcher.desk.actions.charts_out import ChartsOut
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.actions.picked_samples import Acting
+from scutcher.desk.actions.preferences import Preferences
 from scutcher.desk.actions.recipe_files import RecipeFiling
 from scutcher.desk.actions.study_files import Filing
 from scutcher.desk.context import Desk, Mailbox, follow
@@ -65,6 +66,8 @@ class Window(QMainWindow):
     """
 
     closed = Signal()
+    ended = Signal()
+    """All windows are to be closed."""
 
     def __init__(self, study: Study, filled: bool = True, first: str = FIRST_PAGE) -> None:
         super().__init__()
@@ -83,6 +86,7 @@ class Window(QMainWindow):
         self.filing = Filing(self.desk, self)
         self.recipes = RecipeFiling(self.desk, self)
         self.opening = Opening(self.desk, self)
+        self.preferences = Preferences(self.desk, self)
         self.finder = Finder()
         pages = all_pages()
         self.topbar = TopBar(self.desk, self.finder, pages)
@@ -221,6 +225,22 @@ class Window(QMainWindow):
         from scutcher.desk.actions.add_treatment import add_by_key
 
         add_by_key(self.desk, key)
+
+    def quit(self) -> None:
+        """Close all windows; the next start brings them back."""
+        self.ended.emit()
+
+    def come_forward(self) -> None:
+        """Somebody has asked for the study that is shown here."""
+        self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
+        self.show()
+        self.raise_()
+        self.activateWindow()
+
+    def return_to(self, page: str) -> None:
+        """The page that was looked at the last time, where the data still allow it."""
+        if page in self.stack.pages and self.study.state.table is not None and self.stack.suits(page):
+            self.stack.show_page(page)
 
     def full_screen(self) -> None:
         """Fill the screen, or no longer."""

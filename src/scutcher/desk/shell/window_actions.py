@@ -10,6 +10,7 @@ from scutcher.core.data.layouts import SeriesLayout
 from scutcher.desk.actions.action import Action
 from scutcher.desk.actions.opening import DEMOS, Opening
 from scutcher.desk.actions.picked_samples import Acting
+from scutcher.desk.actions.preferences import GROUNDS, SIZES, Preferences
 from scutcher.desk.actions.recipe_files import RecipeFiling
 from scutcher.desk.actions.study_files import Filing
 from scutcher.desk.context import Desk
@@ -34,6 +35,8 @@ class Parts(Protocol):
     def desk(self) -> Desk: ...
     @property
     def opening(self) -> Opening: ...
+    @property
+    def preferences(self) -> Preferences: ...
     @property
     def filing(self) -> Filing: ...
     @property
@@ -60,6 +63,7 @@ class Parts(Protocol):
     def full_screen(self) -> None: ...
     def show_menu(self) -> None: ...
     def close(self) -> bool: ...
+    def quit(self) -> None: ...
 
 
 def window_actions(window: Parts) -> tuple[Action, ...]:
@@ -92,7 +96,14 @@ def _on_studies(window: Parts) -> tuple[Action, ...]:
     return (
         Action("New study", "Ctrl+N", window.opening.new_study, STUDY),
         Action("Name this study…", "Ctrl+S", window.filing.ask_name, STUDY, "save, save as"),
-        Action("Close this study", "Ctrl+W", window.close, STUDY, "quit, exit"),
+        Action("Close this study", "Ctrl+W", window.close, STUDY, "exit"),
+        Action(
+            "Quit: close all windows, which come back with the next start",
+            "Ctrl+Q",
+            window.quit,
+            STUDY,
+            "exit, session",
+        ),
         Action("Undo", "Ctrl+Z", window.undo, STUDY),
         Action("Redo", "Ctrl+Shift+Z", window.redo, STUDY, "again"),
         Action("Find…", "Ctrl+K", window.topbar.search.start, STUDY, "search"),
@@ -114,7 +125,8 @@ def _on_data(window: Parts) -> tuple[Action, ...]:
                "import view, columns, roles, delimiter, decimal, header, sheet, transpose, wavelength"),
         Action("Read another file in the same way…", "", opening.ask_for_like, DATA, "next file, "
                "import again"),
-        Action("Look at each file before it is taken: on or off", "", opening.switch_look_first, DATA,
+        Action("Look at each file before it is taken: on or off", "",
+               window.preferences.switch_look_first, DATA,
                "import view, setting, preferences"),
         Action("Write the data of this knot…", "", window.filing.ask_data, DATA,
                "export, save data, spectra, csv, xlsx, hdf5, jcamp, parquet"),
@@ -190,6 +202,18 @@ def _looks(window: Parts) -> tuple[Action, ...]:
         Action("Is it right?", "", papers.show_answer, VIEWS, "known answer, practice"),
         Action("Practice: three exercises…", "", papers.practise, VIEWS, "learn, tutorial, exercise, leak"),
         Action("Show the whole axis", "W", window.whole, VIEWS, "zoom out, reset view"),
+        *(
+            Action(f"Ground: {words}", "", partial(window.preferences.choose_ground, key), VIEWS,
+                   "theme, dark mode, colours, appearance, contrast")
+            for key, words in GROUNDS.items()
+        ),
+        Action("Text size: as the desktop", "", partial(window.preferences.choose_size, 0), VIEWS,
+               "font, zoom, scale, larger"),
+        *(
+            Action(f"Text size: {size} %", "", partial(window.preferences.choose_size, size), VIEWS,
+                   "font, zoom, scale, larger")
+            for size in SIZES
+        ),
     )  # fmt: skip
 
 

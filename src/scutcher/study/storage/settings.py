@@ -18,10 +18,16 @@ class Settings(msgspec.Struct, frozen=True):
         Whether every file is shown in the import view before it is taken.
     no_hints : bool
         Whether the hints on the demo were sent away.
+    ground : str
+        "desktop" (as the desktop says), or a key of `charts.palettes.PALETTES`.
+    text : int
+        Size of everything in percent; 0 for that of the desktop.
     """
 
     look_first: bool = False
     no_hints: bool = False
+    ground: str = "desktop"
+    text: int = 0
 
 
 def settings() -> Settings:

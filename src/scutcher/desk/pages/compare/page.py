@@ -57,10 +57,9 @@ AGREEMENT = (
 )
 MOVED = ["sample", "moved", "Q / limit", "T² / limit"]
 AS_NOW = "as it is now"
-COLOURS = (colours.ACCENT, colours.OCHRE)
-"""Of A and B, in headings and loadings."""
+VERDICTS = {"better": "ACCENT", "worse": "ALARM", "same": "MUTED"}
+"""Names of colours."""
 
-VERDICTS = {"better": QColor(colours.ACCENT), "worse": QColor(colours.ALARM), "same": QColor(colours.MUTED)}
 SIDE = 316
 """Pixels of the column at the right."""
 
@@ -104,7 +103,7 @@ class ComparePage(Over):
             chooser.setToolTip("Which model is " + "AB"[place])
             chooser.activated.connect(partial(self._choose, place))
             panel.add_to_header(chooser)
-            panel.title.setStyleSheet(f"color: {COLOURS[place]}; font-size: 15px;")
+            panel.title.setStyleSheet(f"color: {colours.COMPONENT_COLOURS[place]}; font-size: 15px;")
             attend_plane(self.views[place], self.desk.selection)
         self.legend = LegendRow()
         self.class_clicks = ClassClicks(self.legend, self.desk)
@@ -295,7 +294,7 @@ class ComparePage(Over):
                 cell.setToolTip(words)
             colour = VERDICTS.get("" if is_no_contest(figure, compared.same_data) else figure.verdict)
             if colour is not None:
-                self.figures.cell(place, 3).setForeground(colour)
+                self.figures.cell(place, 3).setForeground(QColor(getattr(colours, colour)))
         listed = moved_rows(compared)
         self._places = [place for place, _ in listed]
         with QSignalBlocker(self.moved):

@@ -18,19 +18,19 @@ HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
 WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
 FEW = 6  # classes whose cells have words under their figures
 BARS = (
-    (colours.ACCENT, colours.PAPER),
-    (colours.ALARM, colours.PAPER),
-    (colours.OCHRE, colours.PAPER),
-    (colours.CHIP, colours.INK),
+    ("ACCENT", "PAPER"),
+    ("ALARM", "PAPER"),
+    ("OCHRE", "PAPER"),
+    ("CHIP", "INK"),
 )
-"""Own class only, another only, several, none: ground and ink."""
+"""Own class only, another only, several, none: names of the colours of ground and ink."""
 
 KINDS = {
-    "apart": colours.ACCENT,
-    "mixed": colours.ALARM,
-    "right": colours.CHIP,
-    "own": colours.ACCENT,
-    "none": colours.PAPER,
+    "apart": "ACCENT",
+    "mixed": "ALARM",
+    "right": "CHIP",
+    "own": "ACCENT",
+    "none": "PAPER",
 }
 
 
@@ -163,8 +163,8 @@ class ClassTable(QWidget):
                 wide = room * count / total
                 area = QRectF(x, cell.center().y() - 8.0, max(wide - 1.0, 0.0), 16.0)
                 if count:
-                    painter.fillRect(area, QColor(ground))
-                    painter.setPen(QColor(ink))
+                    painter.fillRect(area, QColor(getattr(colours, ground)))
+                    painter.setPen(QColor(getattr(colours, ink)))
                     if wide > 16.0:
                         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, str(count))
                 x += wide
@@ -199,7 +199,7 @@ class ClassTable(QWidget):
         painter.restore()
 
     def _paint_cell(self, painter: QPainter, cell: Cell, area: QRectF) -> None:
-        ground = QColor(KINDS[cell.kind])
+        ground = QColor(getattr(colours, KINDS[cell.kind]))
         ground.setAlphaF(0.5 if cell.kind == "right" else 0.06 + 0.38 * min(max(cell.shade, 0.0), 1.0))
         painter.fillRect(area, ground)
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))

@@ -24,7 +24,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView, QWidget
 
-from scutcher.charts import colours
+from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import same
 from scutcher.charts.roster import TURN, RosterColumn, figures_of_samples, roster_columns, roster_values
@@ -361,9 +361,13 @@ def figure(value: float) -> str:
     return "" if math.isnan(value) else with_minus(f"{value:.4g}")
 
 
-@cache
 def chip(code: int) -> QPixmap:
     """The marker of a class, small."""
+    return _chip(code, palettes.now())
+
+
+@cache
+def _chip(code: int, palette: palettes.Palette) -> QPixmap:
     pixmap = QPixmap(12, 12)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)

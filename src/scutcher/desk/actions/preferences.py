@@ -1,0 +1,62 @@
+"""What a person chooses for the whole program: the ground, the size of everything, how files are taken."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, Signal
+
+from scutcher.core.errors import InputError
+from scutcher.desk.context import Desk
+from scutcher.study.storage.settings import keep, settings
+
+GROUNDS = {
+    "desktop": "as the desktop",
+    "light": "light",
+    "dark": "dark",
+    "contrast": "high contrast",
+}
+SIZES = (100, 115, 130, 150, 175)
+"""Of everything, in percent."""
+
+
+class Preferences(QObject):
+    """Each choice is kept at once; what cannot be kept is said and changes nothing."""
+
+    ground_chosen = Signal()
+    """Everything is to be drawn on another ground."""
+
+    begin_again = Signal()
+    """The program is to be started again, with the studies that are open."""
+
+    def __init__(self, desk: Desk, parent: QObject) -> None:
+        super().__init__(parent)
+        self.desk = desk
+
+    def _kept(self, **fields: Any) -> bool:
+        try:
+            keep(replace(settings(), **fields))
+        except InputError as error:
+            self.desk.say(error)
+            return False
+        return True
+
+    def choose_ground(self, key: str) -> None:
+        """Light, dark, of high contrast, or as the desktop says; now and from now on."""
+        if self._kept(ground=key):
+            self.ground_chosen.emit()
+
+    def choose_size(self, percent: int) -> None:
+        """How large everything is; 0: as the desktop says."""
+        if self._kept(text=percent):
+            size = f"{percent} %" if percent else "that of the desktop"
+            words = InputError(f"Text will be {size} when Scutcher starts again.", "Nothing is lost by that.")
+            self.desk.say(words, "Start again now", self.begin_again.emit)
+
+    def switch_look_first(self) -> None:
+        """Whether every file is shown in the import view before it is taken."""
+        first = not settings().look_first
+        if self._kept(look_first=first):
+            words = "Every file is shown before it is taken." if first else "Clear files are taken at once."
+            self.desk.say(InputError(words, "The same command changes it back."))
