@@ -3,6 +3,7 @@
 import os
 import subprocess
 import sys
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -80,7 +81,7 @@ class Grounds(WithWindows):
         (fresh,) = self.windows.all
         fresh.show_page("Inspect")
         settle(10)
-        plane = fresh.view("Inspect").plane
+        plane = fresh.view("Inspect").scores_view
         shown = pixels(plane).reshape(-1, 3)
         dark = (np.abs(shown.astype(int) - colours.rgb(palettes.DARK.paper)).sum(axis=1) < 12).mean()
         self.assertGreater(dark, 0.6)
@@ -204,8 +205,7 @@ class Single(WithWindows):
             settle(1)
             if asking.poll() is not None:
                 break
-            QApplication.processEvents()
-            __import__("time").sleep(0.05)
+            time.sleep(0.05)
         return asking.stdout.read().strip()
 
     def test_another_program_hands_over_to_the_window_that_has_the_study(self):

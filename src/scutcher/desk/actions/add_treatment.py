@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QSize, Qt, QTimer
-from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
+from PySide6.QtGui import QColor, QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
+from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.signals import class_means
 from scutcher.core.data.table import Table
@@ -145,7 +146,7 @@ class AddTreatment(Popover):
             after = run_step(self._table, step).table
         except InputError as error:
             item.setToolTip(tip(f"{error}\n\n{item.toolTip()}"))
-            item.setForeground(Qt.GlobalColor.gray)
+            item.setForeground(QColor(colours.MUTED))
             return
         colouring = colouring_of(self.desk.study.state)
         picture = Miniature()

@@ -66,12 +66,12 @@ def paint_drawn(painter: QPainter, drawn: list[QPointF], tool: Tool, unit: float
     if len(drawn) < 2:
         return
     painter.setPen(QPen(QColor(colours.ACCENT), 1.4))
-    painter.setBrush(QColor(31, 47, 107, 30))
+    painter.setBrush(_veiled(colours.ACCENT, 30))
     if tool == "box":
         painter.drawRect(QRectF(drawn[0], drawn[-1]).normalized())
     elif tool == "brush":
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(31, 47, 107, 90), max(3.0 * unit, 3.0)))
+        painter.setPen(QPen(_veiled(colours.ACCENT, 90), max(3.0 * unit, 3.0)))
         painter.drawPolyline(QPolygonF(drawn))
     else:
         painter.drawPolygon(QPolygonF(drawn))
@@ -92,10 +92,17 @@ def paint_bar(painter: QPainter, layout: GridLayout, unit: float, room: QRectF) 
     tall = painter.fontMetrics().height()
     box = QRectF(room.right() - wide - text - 18, room.bottom() - tall - 5, wide + text + 16, tall + 4)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(252, 251, 248, 215))
+    painter.setBrush(_veiled(colours.PAPER, 215))
     painter.drawRect(box)
     painter.setPen(QColor(colours.INK))
     painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
     painter.setPen(QPen(QColor(colours.INK), 2.0))
     right, level = box.right() - 4, box.center().y()
     painter.drawLine(QPointF(right - wide, level), QPointF(right, level))
+
+
+def _veiled(colour: str, strength: int) -> QColor:
+    """A colour that lets what is under it through; 255 for none."""
+    found = QColor(colour)
+    found.setAlpha(strength)
+    return found

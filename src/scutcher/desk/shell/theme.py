@@ -44,6 +44,13 @@ def dress(application: QApplication) -> None:
     palette.setColor(QPalette.ColorRole.Text, colours.INK)
     palette.setColor(QPalette.ColorRole.Highlight, colours.ACCENT)
     palette.setColor(QPalette.ColorRole.HighlightedText, colours.PAPER)
+    for role in (QPalette.ColorRole.Link, QPalette.ColorRole.LinkVisited):
+        palette.setColor(role, colours.INK)
+    palette.setColor(QPalette.ColorRole.ButtonText, colours.INK)
+    palette.setColor(QPalette.ColorRole.Button, colours.PAPER)
+    palette.setColor(QPalette.ColorRole.PlaceholderText, colours.MUTED)
+    palette.setColor(QPalette.ColorRole.ToolTipBase, colours.PAPER)
+    palette.setColor(QPalette.ColorRole.ToolTipText, colours.INK)
     application.setPalette(palette)
     application.setStyleSheet(style_sheet())
 

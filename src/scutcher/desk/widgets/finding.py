@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
+from scutcher.charts import colours
 from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
 from scutcher.desk.words import tip
@@ -41,9 +42,9 @@ class Finding(QLabel):
     def show_pieces(self, pieces: Pieces, more: Sequence[str] = ()) -> None:
         """Put another sentence in; its tooltip says more."""
         self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
-        link = '<a href="{}" style="color:inherit;text-decoration:none"><b>{}</b></a>'
+        link = '<a href="{}" style="color:{};text-decoration:none"><b>{}</b></a>'
         words = (
-            link.format(place, escape(text)) if rows else escape(text)
+            link.format(place, colours.INK, escape(text)) if rows else escape(text)
             for place, (text, rows) in enumerate(pieces)
         )
         self.setText("".join(words))
