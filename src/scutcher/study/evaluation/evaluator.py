@@ -32,6 +32,9 @@ from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_
 HEAVY, FEW_AHEAD = 5e9, 10
 """Multiplications of a Gram product above which only so few components are computed ahead."""
 
+ITERATED, ROUNDS_LIKELY = ("nipals", "em"), 80.0
+"""What is done about gaps in rounds, and about how many passes over the data a component takes then."""
+
 Hear = Callable[[Staged], None]
 
 
@@ -121,6 +124,8 @@ class Evaluator:
         """About how many multiplications an evaluation takes, beside what is kept already."""
         n, p = table.shape
         product = float(n) * p * min(n, p)
+        if recipe.model.engine == "nipals" or (recipe.model.gaps in ITERATED and table.has_gaps):
+            product += float(n) * p * max(self.ahead, 1) * ROUNDS_LIKELY
         if self.cache is None or product > 1e10:  # a hash of the data alone takes longer than a frame
             return product + sum(step.treatment.cost for step in recipe.treat if step.on) * n * p
         return product + sum(self._costs(table, recipe))
