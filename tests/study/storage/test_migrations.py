@@ -112,9 +112,42 @@ class FormatOne(InFolder):
         self.sql("UPDATE revisions SET state = '{' WHERE id = (SELECT max(id) FROM revisions)")
         with self.assertRaises(FileError):
             Study.open(self.path)
-        state = rescue(self.path, self.folder / "copy.scutch")
+        state = rescue(self.path, self.folder / "copy.scutch").state
         self.assertEqual(state.recipe.model.components, 3)
         self.opened(self.folder / "copy.scutch")
+
+
+class FormatTwo(InFolder):
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "old.scutch"
+        shutil.copy(FORMER / "format-2.scutch", self.path)
+
+    def test_it_opens_with_its_history_and_gets_marks(self):
+        study = Study.open(self.path)
+        self.addCleanup(study.close)
+        self.assertEqual(dict(study.state.table.set_aside), {3: "spilled", 5: "spilled"})
+        self.assertEqual(study.redo_label, "Keep 3 → 2 components")
+        self.assertEqual(list(study.file.snapshots()), ["before"])
+        self.assertEqual(study.file.altered, "")
+        link = sqlite3.connect(self.path)
+        pieces, marked = (
+            link.execute(f"SELECT count(*) FROM {name}").fetchone()[0] for name in ("pieces", "grains")
+        )
+        link.close()
+        self.assertEqual(pieces, marked)
+
+    def test_a_damaged_one_gives_back_what_is_whole(self):
+        link = sqlite3.connect(self.path)
+        link.execute("UPDATE pieces SET data = zeroblob(length(data)) WHERE length(data) = 48 * 8 * 13")
+        link.execute("UPDATE revisions SET state = '{' WHERE id = (SELECT max(id) FROM revisions)")
+        self.assertEqual(link.execute("SELECT changes()").fetchone()[0], 1)
+        link.commit()
+        link.close()
+        with self.assertRaises(FileError):
+            Study.open(self.path)
+        with self.assertRaisesRegex(FileError, "Nothing in old.scutch is sound"):
+            rescue(self.path, self.folder / "copy.scutch")  # all its values are gone, and it had no marks
 
 
 if __name__ == "__main__":

@@ -128,8 +128,11 @@ class Windows:
 
         copy = path.with_name(f"{path.stem}-rescued{places.SUFFIX}")
         try:
-            rescue(path, copy)
-            return self.open(Study.open(copy))
+            saved = rescue(path, copy)
+            window = self.open(Study.open(copy))
+            told = InputError(f"This is what could be saved of {path.name}.", saved.said())
+            QTimer.singleShot(0, partial(window.message.say, told))
+            return window
         except InputError as error:
             asking.message.say(error)
             return None

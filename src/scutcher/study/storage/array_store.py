@@ -18,6 +18,7 @@ from scutcher.study.storage.pieces import (
     array_content,
     content_of,
     list_content,
+    marks_of,
 )
 from scutcher.study.storage.schema import BROKEN, DAMAGED
 
@@ -85,6 +86,7 @@ class ArrayStore:
         """Store a piece unless it is there already."""
         if self._one("SELECT 1 FROM pieces WHERE hash = ?", name) is None:
             self.link.execute("INSERT INTO pieces VALUES (?, ?)", (name, data))
+            self.link.execute("INSERT OR REPLACE INTO grains VALUES (?, ?)", (name, marks_of(data)))
 
     def remember(self, values: np.ndarray, name: str) -> None:
         """This object has this hash."""

@@ -16,6 +16,9 @@ from scutcher.core.errors import FileError
 PIECE = 8 << 20
 """Bytes of a piece; part of the format: the same array always has the same pieces."""
 
+GRAIN, MARK = 1 << 10, 4
+"""Bytes of a grain of a piece, and of its mark: what tells which grains of a damaged piece are sound."""
+
 NUMBERS = {"<f8": 8, "<f4": 4}
 TEXTS = "json"
 MOST_BYTES = 16 * 2**30
@@ -51,6 +54,15 @@ class Stored(msgspec.Struct, frozen=True):
 def digest(data: Any) -> str:
     """BLAKE2b (16 bytes, hex) of some bytes."""
     return hashlib.blake2b(data, digest_size=16).hexdigest()
+
+
+def marks_of(data: Any) -> bytes:
+    """The marks of the grains of a piece, one after another (BLAKE2b, 4 bytes each)."""
+    view = memoryview(data).cast("B")
+    return b"".join(
+        hashlib.blake2b(view[start : start + GRAIN], digest_size=MARK).digest()
+        for start in range(0, len(view), GRAIN)
+    )
 
 
 @dataclass(frozen=True)

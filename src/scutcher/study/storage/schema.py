@@ -10,7 +10,7 @@ from pathlib import Path
 from scutcher.core.errors import FileError
 from scutcher.files.safely import reading
 
-FORMAT = 2
+FORMAT = 3
 APPLICATION_ID = 0x53435554  # "SCUT"
 MAGIC = b"SQLite format 3\0"
 
@@ -18,6 +18,7 @@ TABLES = {
     "meta": "CREATE TABLE meta (key TEXT PRIMARY KEY, value TEXT NOT NULL)",
     "arrays": "CREATE TABLE arrays (hash TEXT PRIMARY KEY, stored TEXT NOT NULL)",
     "pieces": "CREATE TABLE pieces (hash TEXT PRIMARY KEY, data BLOB NOT NULL)",
+    "grains": "CREATE TABLE grains (hash TEXT PRIMARY KEY, marks BLOB NOT NULL)",
     "links": "CREATE TABLE links (hash TEXT PRIMARY KEY, source TEXT NOT NULL)",
     "revisions": "CREATE TABLE revisions (id INTEGER PRIMARY KEY, label TEXT NOT NULL, state TEXT NOT NULL, "
     "seal TEXT NOT NULL)",

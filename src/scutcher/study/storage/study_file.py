@@ -7,7 +7,7 @@ import getpass
 import os
 import sqlite3
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -241,6 +241,25 @@ class StudyFile:
             raise FileError(f"There is a snapshot {name!r} already.", "Choose another name.")
         with self._transaction():
             self._link.execute("INSERT INTO snapshots VALUES (?, ?, ?)", (name, _now(), self._place.now))
+
+    def take_log(self, entries: Sequence[tuple[LogEntry, int]], rescued: str) -> None:
+        """Put the log of another file, with the revision of each line here, in place of this one's.
+
+        The last line says that it was rescued, and what is lost.
+        """
+        names = ("at", "who", "kind", "what", "why", "revision")
+        with self._transaction():
+            self._link.execute("DELETE FROM log")
+            for entry, revision in entries:
+                own = (entry.at, entry.who, entry.kind, entry.what, entry.why, revision)
+                self._insert("log", names, own)
+            self._insert("log", names, (_now(), who(), "rescue", rescued, "", self._place.now))
+
+    def take_snapshots(self, revisions: Mapping[str, int]) -> None:
+        """Names by which revisions can be found."""
+        with self._transaction():
+            for name, revision in revisions.items():
+                self._link.execute("INSERT INTO snapshots VALUES (?, ?, ?)", (name, _now(), revision))
 
     def save_copy(self, path: Path) -> None:
         """Write the whole study to another file, all or nothing."""

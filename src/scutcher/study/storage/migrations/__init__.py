@@ -6,13 +6,13 @@ import sqlite3
 
 import msgspec
 
-from scutcher.study.storage.migrations import format_1
+from scutcher.study.storage.migrations import format_1, format_2
 from scutcher.study.storage.schema import BROKEN, FORMAT, TABLES
 
-STEPS = {1: format_1.migrate}
+STEPS = {1: format_1.migrate, 2: format_2.migrate}
 """From a format to the next."""
 
-KNOWN = {1: format_1.TABLES, FORMAT: TABLES}
+KNOWN = {1: format_1.TABLES, 2: format_2.TABLES, FORMAT: TABLES}
 """The tables of every format that can be read."""
 
 
