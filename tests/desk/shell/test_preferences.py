@@ -234,5 +234,16 @@ class Single(WithWindows):
         bell.close()
 
 
+READS = "import sys, threading; from scutcher.desk.shell import warming as w; w.warm(); w.warm(); "
+READS += "[t.join() for t in threading.enumerate() if t.name == 'warming']; "
+READS += "print(all(n in sys.modules for n in w.LIBRARIES), [n for n in sys.modules if n.startswith('PySide6')])"
+
+
+class Warming(unittest.TestCase):
+    def test_what_pages_need_is_read_behind_and_nothing_of_the_screen(self):
+        told = subprocess.run([sys.executable, "-c", READS], capture_output=True, text=True, check=True)
+        self.assertEqual(told.stdout.strip(), "True []")
+
+
 if __name__ == "__main__":
     unittest.main()

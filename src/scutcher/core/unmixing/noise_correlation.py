@@ -61,18 +61,17 @@ def noise_correlation(residuals: Floats, taken: Floats) -> NoiseCorrelation:
     measured = np.zeros(p)
     measured[: most + 1] = products
     rho = measured / measured[0] if measured[0] > 0.0 else np.eye(1, p)[0]
-    rest = np.eye(p) - _projector(taken)
+    base = np.linalg.qr(taken)[0]
     used = np.flatnonzero(weights > 0.0)
     for _ in range(ROUNDS):
         whole = _toeplitz(weights * rho)
-        left = rest @ whole @ rest
-        held = np.array([np.trace(left, offset=int(h)) / p for h in used])
+        held = _left_traces(whole, base, used) / p
         share = (p - used) / p
         fresh = np.zeros(p)
         fresh[used] = (measured[used] / measured[0] * held[0] + whole[0, used] * share - held) / share
         rho = fresh / fresh[0]
     matrix = _toeplitz(_not_negative(weights * rho))
-    return NoiseCorrelation(matrix, window, float(np.trace(rest @ matrix @ rest)))
+    return NoiseCorrelation(matrix, window, float(_left_traces(matrix, base, np.zeros(1, int))[0]))
 
 
 def _window(products: Floats, cells: int, most: int) -> int:
@@ -84,10 +83,24 @@ def _window(products: Floats, cells: int, most: int) -> int:
     return most // 2
 
 
-def _projector(taken: Floats) -> Floats:
-    base = np.linalg.qr(taken)[0]
-    found: Floats = base @ base.T
-    return found
+def _left_traces(whole: Floats, base: Floats, lags: np.ndarray) -> Floats:
+    """Traces along the diagonals at some lags of `(I − QQᵀ) O (I − QQᵀ)`, for a Toeplitz O.
+
+    Only the columns of Q are multiplied: the products of p × p matrices would take p/q times as long.
+    """
+    p = len(whole)
+    across = whole @ base
+    inner = base @ (base.T @ across)
+
+    def along(one: Floats, other: Floats, lag: int) -> float:
+        return float(np.einsum("ij,ij->", one[: p - lag], other[lag:]))
+
+    return np.array(
+        [
+            (p - lag) * whole[0, lag] + along(inner - across, base, lag) - along(base, across, lag)
+            for lag in lags.tolist()
+        ]
+    )
 
 
 def _toeplitz(first: Floats) -> Floats:

@@ -18,6 +18,7 @@ from scutcher.desk.shell.ending import dispose, start_again
 from scutcher.desk.shell.ground import take_ground
 from scutcher.desk.shell.single import Doorbell
 from scutcher.desk.shell.text_size import fresh_environment
+from scutcher.desk.shell.warming import SOON, warm
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
@@ -94,6 +95,7 @@ class Windows:
         if window not in self.all:
             return  # it was closed again at once
         window.fill()
+        QTimer.singleShot(SOON, warm)
         if begun.trouble is not None:
             self._say_trouble(window, begun.trouble, begun.damaged)
 

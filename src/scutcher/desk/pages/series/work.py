@@ -18,6 +18,9 @@ from scutcher.desk.context import Desk
 from scutcher.desk.pages.series.hands import Hands, reference_of
 from scutcher.study.evaluation.series import MOST_PAIRED, Series, mixture_of
 
+BANDS = 0.1
+"""How much a pair of channels counts beside the values: the bands look at every two."""
+
 AT_ONCE = 40_000
 """Values of a series up to which amounts are found on the spot, while a handle is dragged."""
 
@@ -113,7 +116,8 @@ class SeriesWork:
         def done(answer: Mixture) -> None:
             self.mixture = answer
 
-        if settings.number is None and found.treated.values.size <= AT_ONCE:
+        n, p = found.treated.values.shape
+        if settings.number is None and n * p + BANDS * p * p <= AT_ONCE:
             self._now("amounts", work, done)
         else:
             self._behind("amounts", work, done)

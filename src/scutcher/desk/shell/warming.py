@@ -1,0 +1,41 @@
+"""Libraries that pages need are read behind, once the first picture stands: no page waits for them."""
+
+from __future__ import annotations
+
+import importlib
+import sys
+import threading
+import time
+
+SOON = 1200
+"""Milliseconds after the first picture."""
+
+LIBRARIES = (
+    "scipy.special",
+    "scipy.linalg",
+    "scipy.optimize",
+    "scipy.interpolate",
+    "scipy.stats",
+    "scutcher.core.treatments",
+    "scutcher.charts.printing",
+)
+"""Those that take longest to read; none of them touches the screen."""
+
+PAUSE = 0.02
+"""Seconds between two of them, for whoever waits for the interpreter."""
+
+_begun = threading.Event()
+
+
+def warm() -> None:
+    """Begin, once in a program."""
+    if not _begun.is_set():
+        _begun.set()
+        threading.Thread(target=_read, name="warming", daemon=True).start()
+
+
+def _read() -> None:
+    for name in LIBRARIES:
+        if name not in sys.modules:
+            importlib.import_module(name)
+            time.sleep(PAUSE)
