@@ -236,7 +236,8 @@ class Single(WithWindows):
 
 READS = "import sys, threading; from scutcher.desk.shell import warming as w; w.warm(); w.warm(); "
 READS += "[t.join() for t in threading.enumerate() if t.name == 'warming']; "
-READS += "print(all(n in sys.modules for n in w.LIBRARIES), [n for n in sys.modules if n.startswith('PySide6')])"
+READS += "of_qt = [name for name in sys.modules if name.startswith('PySide6')]; "
+READS += "print(all(name in sys.modules for name in w.LIBRARIES), of_qt)"
 
 
 class Warming(unittest.TestCase):
