@@ -191,6 +191,21 @@ class Papers:
         if self.desk.study.state.table is not None:
             self.stack.put_over(TrySeveral(self.desk))
 
+    def ask_to_watch(self) -> None:
+        """Ask which folder an instrument writes into, and watch it."""
+        folder = QFileDialog.getExistingDirectory(self.window, "The folder that the instrument writes into")
+        if folder:
+            self.watch(Path(folder))
+
+    def watch(self, folder: Path) -> None:
+        """Judge what comes into a folder by the model of now; beside it grows a CSV of all that came."""
+        from scutcher.desk.pages.watching.page import begin
+
+        try:
+            self.stack.put_over(begin(self.desk, folder, folder / "scutcher-watched.csv"))
+        except InputError as error:
+            self.desk.say(error)
+
     def cut_into_blocks(self) -> object:
         """Ask how the table is cut into blocks, and look at them."""
         from scutcher.desk.actions.cutting import ask_to_cut

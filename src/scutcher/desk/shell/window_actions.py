@@ -166,6 +166,8 @@ def _on_models(window: Parts) -> tuple[Action, ...]:
                "scale, scaling, autoscale, standardise, unit variance, pareto, centre, center, mean"),
         Action("Settings of the model: engine, gaps, tolerance…", "", window.trail.open_model_settings, MODEL,
                "engine, nipals, svd, gram, randomised, gaps, missing values, tolerance, iterations"),
+        Action("Watch a folder that an instrument writes into…", "", papers.ask_to_watch, MODEL,
+               "monitor, online, control chart, new samples, at line"),
         Action("Keep one component more", "Alt+Right", lambda: window.bottom.step(1), MODEL, "rank"),
         Action("Keep one component fewer", "Alt+Left", lambda: window.bottom.step(-1), MODEL, "rank"),
         Action("Put the model by on the shelf", "B", shelf.put, MODEL, "keep, bookmark"),

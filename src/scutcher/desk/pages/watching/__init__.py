@@ -1,0 +1,1 @@
+"""A folder that an instrument writes into, watched from the window."""
