@@ -172,7 +172,8 @@ class Reading(WindowCase):
         with (
             mock.patch.object(settings, "keep"),
             mock.patch("scutcher.desk.actions.opening.settings", lambda: kept[0]),
-            mock.patch("scutcher.desk.actions.opening.keep", lambda chosen: kept.__setitem__(0, chosen)),
+            mock.patch("scutcher.desk.actions.preferences.settings", lambda: kept[0]),
+            mock.patch("scutcher.desk.actions.preferences.keep", lambda chosen: kept.__setitem__(0, chosen)),
         ):
             self.window.preferences.switch_look_first()
             self.assertIn("Every file is shown before it is taken.", self.window.message.label.text())
