@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from scutcher.desk.shell.beginning import demo_study, first_study, kept
@@ -78,6 +79,17 @@ class Opened(InFolder):
         settle()
         self.assertTrue(again.desk.do(KeepComponents(2)))
         self.assertFalse(again.message.isVisible())
+
+    def test_who_comes_back_hears_what_others_did_to_the_file(self):
+        path = self.named("a.scutch")
+        window = self.windows.open(Study.open(path))
+        settle(8)
+        path.unlink()
+        with mock.patch.object(window, "isActiveWindow", return_value=True):
+            QApplication.sendEvent(window, QEvent(QEvent.Type.ActivationChange))
+        settle()
+        self.assertTrue(window.message.isVisible())
+        self.assertIn("a.scutch has gone from its place", window.message.label.text())
 
     def test_what_arrives_after_closing_is_heard_by_nobody(self):
         window = self.windows.open(Study.open(self.named("a.scutch")))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
@@ -331,6 +331,17 @@ class Window(QMainWindow):
         super().resizeEvent(event)
         if self.message.isVisible():
             self.message.place()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Who comes back to the window hears what others have done to its file."""
+        super().changeEvent(event)
+        file = self.study.file if event.type() == QEvent.Type.ActivationChange else None
+        if file is None or not self.isActiveWindow():
+            return
+        try:
+            file.check_undisturbed()
+        except InputError as error:
+            self.message.say(error, "Save a copy…", self.filing.ask_name)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """A right click that nothing else has answered: the menu of the chart under it."""

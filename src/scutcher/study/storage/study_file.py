@@ -21,6 +21,7 @@ from scutcher.core.progress import Watch
 from scutcher.study.document.state import State
 from scutcher.study.storage import links, migrations
 from scutcher.study.storage.array_store import ArrayStore
+from scutcher.study.storage.file_watch import FileWatch
 from scutcher.study.storage.plain_state import state_from_plain, state_to_plain
 from scutcher.study.storage.schema import (
     BROKEN,
@@ -74,6 +75,7 @@ class StudyFile:
         self._link = link
         self._lock = lock
         self._turn = threading.RLock()
+        self._watch = FileWatch(path, link, lock)
         self.arrays = ArrayStore(link, path.name, links.values_of)
         self._place = Place((), 0, ())
 
@@ -142,6 +144,7 @@ class StudyFile:
             self.arrays = ArrayStore(self._link, self.path.name, links.values_of)
         try:
             migrations.migrate(self._link, version)
+            self._watch = FileWatch(self.path, self._link, self._lock)
         except migrations.UNREADABLE as error:
             raise FileError(f"{self.path.name} is damaged ({error}).", DAMAGED) from error
 
@@ -212,6 +215,7 @@ class StudyFile:
             raise FileError(
                 f"{self.read_only_reason}, so nothing can be changed here.", "Save a copy and go on in that."
             )
+        self.check_undisturbed()
         with self._transaction():
             place = self._next_place(kind, what, state)
             self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
@@ -221,6 +225,22 @@ class StudyFile:
                 "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
             )
             self._place = place
+
+    def check_undisturbed(self) -> None:
+        """Refuse to go on in a file that is not the one that was opened any more, or that others wrote.
+
+        Raises
+        ------
+        FileError
+            Nothing of theirs is overwritten; what is here can still be saved as a copy.
+        """
+        with self._turn:
+            words = "" if self._lock is None else self._watch.trouble(self._link)
+        if words:
+            raise FileError(
+                f"{self.path.name} {words} while it was open here.",
+                "Save a copy under another name: all that is here goes with it. Nothing was overwritten.",
+            )
 
     def weight(self, state: State) -> int:
         """Bytes of arrays that would have to be written for a state, beside those that are in the file."""
@@ -328,6 +348,7 @@ class StudyFile:
             try:
                 yield
                 self._link.execute("COMMIT")
+                self._watch.remember(self._link)
             except BaseException:
                 if self._link.in_transaction:
                     self._link.execute("ROLLBACK")
