@@ -112,7 +112,8 @@ class Monkey:
         ticker.setInterval(150)
         ticker.timeout.connect(self._answer_popup)
         ticker.start()
-        with self._caught(), _nobody_answers():
+        own = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
+        with own, self._caught(), _nobody_answers():  # what it chooses is nobody else's choice
             left = count
             while left > 0:
                 path = self.folder / f"{self._started}.scutch"

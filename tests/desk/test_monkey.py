@@ -15,7 +15,7 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 
-ACTIONS, STRETCH = 600, 150
+ACTIONS, STRETCH = 300, 100
 
 
 class Actions(unittest.TestCase):

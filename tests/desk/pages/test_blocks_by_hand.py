@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QLabel
 from scutcher.charts import colours
 from scutcher.charts.overlays import NEW
 from scutcher.core.data.table import Table
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
@@ -27,15 +28,24 @@ class OnThreeTables(WindowCase):
     demo = "three-tables"
     first_page = "Blocks"
 
+    def study(self):
+        """With few draws: nobody looks at p here."""
+        return Study(replace(demo_study(self.demo).state, blocks=BlocksSettings(permutations=9)))
+
     def setUp(self):
         super().setUp()
         self.page = self.window.view("Blocks")
         self.whole()
 
     def whole(self):
-        """Everything that is found out is there."""
+        """Fit and checks are there."""
         work = self.page.work
-        self.until(lambda: None not in (work.fitted, work.checked, work.steady))
+        self.until(lambda: None not in (work.fitted, work.checked))
+        settle()
+
+    def steady(self):
+        """What takes longest is there too."""
+        self.until(lambda: self.page.work.steady is not None)
         settle()
 
     @property
@@ -70,6 +80,7 @@ class Handles(OnThreeTables):
         self.assertTrue(self.ladder.isVisible())
 
     def test_boxes_are_filled_to_the_agreement_with_held_out_as_a_line(self):
+        self.steady()
         group, rung = self.group("drying-curves", "bench", "intake-nir"), 0
         box, value = self.ladder.box(group, rung), self.ladder.groups[group].rungs[rung]
         shown = pixels(self.ladder).astype(int)
@@ -208,7 +219,7 @@ class OnTheShelf(OnThreeTables):
 class SomeLack(OnThreeTables):
     def study(self):
         """Three lots have no bench values."""
-        state = demo_study(self.demo).state
+        state = super().study().state
         datasets = tuple(self.less(data) if data.name == "bench" else data for data in state.datasets)
         return Study(replace(state, datasets=datasets))
 
@@ -219,7 +230,7 @@ class SomeLack(OnThreeTables):
     def setUp(self):
         super().setUp()
         self.until(lambda: self.page.work.incomplete is not None)
-        settle()
+        self.steady()
 
     def test_they_lie_on_the_plane_hollow_and_their_bench_values_are_foretold(self):
         self.assertIn("45 samples in all 3 tables; 3 in some only", self.page.finding.toolTip())
@@ -282,7 +293,7 @@ class NewOnes(OnThreeTables):
         with tempfile.TemporaryDirectory() as folder:
             self.window.papers.bring_new(self.files(folder))
             self.until(lambda: self.page.work.new is not None)
-        settle()
+        self.steady()
         listing = self.page.listing
         self.assertEqual(listing.kind, "new")
         self.assertEqual(listing.table.rowCount(), 9)

@@ -30,7 +30,7 @@ def memory() -> float:
     return pages * resource.getpagesize() / 1e6
 
 
-class Opened(InFolder):
+class OnWindows(InFolder):
     def setUp(self):
         super().setUp()
         patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
@@ -51,6 +51,8 @@ class Opened(InFolder):
         settle(8)
         gc.collect()
 
+
+class Opened(OnWindows):
     def test_twenty_studies_opened_closed_and_opened_again(self):
         paths = [self.named(f"s{place}.scutch") for place in range(20)]
         for path in paths[:3]:  # what is loaded once and stays
@@ -103,7 +105,7 @@ class Opened(InFolder):
         self.assertEqual(errors, [])
 
 
-class AlwaysAWindow(Opened):
+class AlwaysAWindow(OnWindows):
     def begun(self, files=(), demo=None):
         begun = first_study(files, demo)
         window = self.windows.open(begun)
@@ -186,7 +188,7 @@ class AlwaysAWindow(Opened):
         self.assertLessEqual(window.minimumWidth(), 1024)
 
 
-class LocksGoWithTheirWindow(Opened):
+class LocksGoWithTheirWindow(OnWindows):
     def test_a_new_study_has_a_file_of_its_own(self):
         window = self.windows.open(kept(Study(State.of("t", ordered_table(random_spectra(6, 5))))))
         settle()
