@@ -14,39 +14,26 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours, palettes
 from scutcher.desk.shell import ground, text_size
-from scutcher.desk.shell.beginning import asked_for, demo_study
+from scutcher.desk.shell.beginning import asked_for
 from scutcher.desk.shell.single import Doorbell, hand_over, place_of
-from scutcher.desk.shell.start import application
-from scutcher.desk.shell.windows import Windows
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.session import Open, keep_session, session
 from scutcher.study.storage.settings import Settings, keep, settings
 from tests.desk.driving import pixels, settle
-from tests.folder import InFolder
+from tests.desk.shell.test_windows import OnWindows
 
 
-class WithWindows(InFolder):
+class WithWindows(OnWindows):
     def setUp(self):
         super().setUp()
-        patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
-        patch.start()
-        self.addCleanup(patch.stop)
-        application()
-        self.windows = Windows()
         self.addCleanup(self.light_again)
         self.addCleanup(self.windows.dispose)
 
     def light_again(self):
         palettes.choose("light")
         ground.dress(QApplication.instance())
-
-    def named(self, name, data="bench"):
-        study = demo_study(data)
-        study.keep_in(self.folder / name)
-        study.close()
-        return self.folder / name
 
     def opened(self, name="a.scutch", data="bench"):
         window = self.windows.open(Study.open(self.named(name, data)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -56,6 +56,40 @@ def centred_refit(blocks: Sequence[Reduced]) -> Refit:
     return refit
 
 
+@dataclass(frozen=True, eq=False)
+class Without:
+    """The blocks compared without some samples, and these samples' Z of each block.
+
+    Attributes
+    ----------
+    model : BlockModel
+    train : (n,) int array
+    left : list of (m, p_b) float arrays
+    """
+
+    model: BlockModel
+    train: Integers
+    left: list[Floats]
+
+
+def without_each(
+    model: BlockModel, segments: Sequence[Integers], refit: Refit, watch: Watch | None = None
+) -> Iterator[Without]:
+    """Everything learned again without each segment; those that leave too little are passed over."""
+    for place, left in enumerate(segments):
+        tell(watch, place / len(segments))
+        train = np.setdiff1d(np.arange(model.n), left)
+        trained, others = refit(train, left)
+        try:
+            parts = [
+                reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
+                for block, z in zip(model.blocks, trained, strict=True)
+            ]
+            yield Without(model.again(parts), train, others)
+        except ModelError:
+            continue
+
+
 def held_out_agreement(
     model: BlockModel,
     segments: Sequence[Integers],
@@ -74,31 +108,22 @@ def held_out_agreement(
     sums: dict[tuple[Set, int], dict[tuple[int, int], np.ndarray]] = {}
     counts: dict[tuple[Set, int], int] = {}
     cosines: dict[tuple[Set, int], list[float]] = {}
-    n, done = model.n, 0
-    for place, left in enumerate(segments):
-        tell(watch, place / len(segments))
-        train = np.setdiff1d(np.arange(n), left)
-        trained, others = refit(train, left)
-        try:
-            parts = [
-                reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
-                for block, z in zip(model.blocks, trained, strict=True)
-            ]
-            own = model.again(parts)
-        except ModelError:
-            continue
+    done = 0
+    for part in without_each(model, segments, refit, watch):
         done += 1
-        for component in own.components:
+        for component in part.model.components:
             if len(component.blocks) < 2:
                 continue
             key = (component.blocks, component.order)
             counts[key] = counts.get(key, 0) + 1
-            scores = {b: others[b] @ component.weights[b] for b in component.blocks}
+            scores = {b: part.left[b] @ component.weights[b] for b in component.blocks}
             store = sums.setdefault(key, {})
             for b, c in combinations(component.blocks, 2):
                 products = np.array([scores[b] @ scores[c], scores[b] @ scores[b], scores[c] @ scores[c]])
                 store[(b, c)] = store.get((b, c), np.zeros(3)) + products
-            cosines.setdefault(key, []).append(_alike(model, component.blocks, component.consensus, train))
+            cosines.setdefault(key, []).append(
+                _alike(model, component.blocks, component.consensus, part.train)
+            )
     return [
         _pooled(one.blocks, one.order, counts, sums, cosines, done)
         for one in model.components

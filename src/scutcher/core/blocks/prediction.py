@@ -10,10 +10,8 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.fitting import FittedBlocks
-from scutcher.core.blocks.held_out import Refit
-from scutcher.core.blocks.reduced import reduced
-from scutcher.core.errors import ModelError
-from scutcher.core.progress import Watch, tell
+from scutcher.core.blocks.held_out import Refit, without_each
+from scutcher.core.progress import Watch
 
 CONSISTENT = 1.4826
 """Median absolute value of normal numbers to their standard deviation."""
@@ -91,20 +89,10 @@ def foretold(
     model = fitted.model
     wrong: list[list[Floats]] = [[] for _ in model.blocks]
     whole: list[list[Floats]] = [[] for _ in model.blocks]
-    for place, left in enumerate(segments):
-        tell(watch, place / len(segments))
-        train = np.setdiff1d(np.arange(model.n), left)
-        trained, others = refit(train, left)
-        try:
-            parts = [
-                reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
-                for block, z in zip(model.blocks, trained, strict=True)
-            ]
-            own = model.again(parts)
-        except ModelError:
-            continue
-        for b, z in enumerate(others):
-            guess = expected_z(own, b, {c: other for c, other in enumerate(others) if c != b})
+    for part in without_each(model, segments, refit, watch):
+        for b, z in enumerate(part.left):
+            others = {c: other for c, other in enumerate(part.left) if c != b}
+            guess = expected_z(part.model, b, others)
             wrong[b].append(z if guess is None else z - guess)
             whole[b].append(z)
     return tuple(_foretold(fitted, b, wrong[b], whole[b]) for b in range(len(wrong)) if wrong[b])
