@@ -213,6 +213,17 @@ class Single(WithWindows):
         self.assertEqual(self.asked(self.folder / "renamed.scutch"), "True")
         self.assertEqual(self.asked(self.folder / "a.scutch"), "False")
 
+    def test_without_a_state_folder_nobody_answers_and_nothing_breaks(self):
+        blocked = self.folder / "blocked"
+        blocked.write_text("a file where the folder should be")
+        with mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(blocked)}):
+            self.assertFalse(hand_over(self.folder / "a.scutch"))
+            self.assertEqual(session(), [])
+            window = self.opened("b.scutch")
+            self.assertTrue(window.isVisible())
+            window.close()
+            settle(8)
+
     def test_a_socket_left_by_a_killed_program_is_no_answer(self):
         Path(place_of(self.folder / "a.scutch")).write_bytes(b"")
         self.assertFalse(hand_over(self.folder / "a.scutch"))

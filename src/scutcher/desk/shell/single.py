@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 from PySide6.QtNetwork import QLocalServer, QLocalSocket
 
+from scutcher.core.errors import InputError
 from scutcher.study.storage.state_folder import state_folder
 
 PATIENCE = 500
@@ -25,9 +26,16 @@ def place_of(study: Path) -> str:
 
 
 def hand_over(study: Path) -> bool:
-    """Ask whoever has a study open to come to the front; whether somebody has."""
+    """Ask whoever has a study open to come to the front; whether somebody has.
+
+    Where there can be no socket (the state folder cannot be written), nobody has.
+    """
+    try:
+        place = place_of(study)
+    except InputError:
+        return False
     socket = QLocalSocket()
-    socket.connectToServer(place_of(study))
+    socket.connectToServer(place)
     if not socket.waitForConnected(PATIENCE):
         return False
     socket.write(b"come\n")
