@@ -82,6 +82,15 @@ class Opened(OnWindows):
         self.assertTrue(again.desk.do(KeepComponents(2)))
         self.assertFalse(again.message.isVisible())
 
+    def test_the_state_folder_is_of_this_person_alone(self):
+        folder = self.folder / "state" / "scutcher"
+        folder.mkdir(parents=True, mode=0o755)
+        folder.chmod(0o755)  # as earlier versions left it
+        self.assertEqual(stat.S_IMODE(places.state_folder().stat().st_mode), 0o700)
+        window = self.windows.open(kept(Study()))
+        settle(4)
+        self.assertEqual(stat.S_IMODE(window.study.file.path.stat().st_mode), 0o600)
+
     def test_who_comes_back_hears_what_others_did_to_the_file(self):
         path = self.named("a.scutch")
         window = self.windows.open(Study.open(path))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 
@@ -15,9 +16,12 @@ KEPT = 12
 
 
 def state_folder() -> Path:
-    """`$XDG_STATE_HOME/scutcher`; made where it is missing."""
+    """`$XDG_STATE_HOME/scutcher`; made where it is missing, and of this person alone."""
     folder = _where()
     make_folder(folder)
+    with suppress(OSError):  # of a file system that knows no rights
+        if folder.stat().st_mode & 0o077:
+            folder.chmod(0o700)
     return folder
 
 
