@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from hashlib import sha256
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtNetwork import QLocalServer, QLocalSocket
 
 from scutcher.core.errors import InputError
 from scutcher.study.storage.state_folder import state_folder
+
+if TYPE_CHECKING:
+    from PySide6.QtNetwork import QLocalSocket
 
 PATIENCE = 500
 """Milliseconds that another program may take to answer."""
@@ -34,6 +37,10 @@ def hand_over(study: Path) -> bool:
         place = place_of(study)
     except InputError:
         return False
+    if not Path(place).exists():
+        return False
+    from PySide6.QtNetwork import QLocalSocket  # which the first frame needs not
+
     socket = QLocalSocket()
     socket.connectToServer(place)
     if not socket.waitForConnected(PATIENCE):
@@ -48,6 +55,8 @@ class Doorbell(QObject):
     """Answers for one study as long as its window is open."""
 
     def __init__(self, study: Path, come: Callable[[], object], parent: QObject) -> None:
+        from PySide6.QtNetwork import QLocalServer
+
         super().__init__(parent)
         self._come = come
         self.server = QLocalServer(self)

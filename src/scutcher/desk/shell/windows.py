@@ -54,12 +54,14 @@ class Windows:
         if begun.study.file is not None:
             _quietly(partial(places.remember, begun.study.file.path))
         self.all.append(window)
-        self._ring_at(window)
+        QTimer.singleShot(0, partial(self._ring_at, window))
         self._remember()
         return window
 
     def _ring_at(self, window: Window) -> None:
         """Whoever wants the study of a window is answered by it."""
+        if window not in self.all:
+            return  # it was closed again at once
         old, file = self._bells.pop(window, None), window.study.file
         if old is not None:
             old.close()
