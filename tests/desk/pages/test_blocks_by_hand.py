@@ -17,6 +17,7 @@ from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import DataSet
 from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, WindowCase, pixels, settle
@@ -158,6 +159,24 @@ class Beside(OnThreeTables):
         self.page.consensus.spoke_words["none"].click()
         settle()
         self.assertTrue(self.page.consensus.plane.isVisible())
+
+    def test_a_scatter_that_is_shown_follows_the_samples(self):
+        """A cell was kept with the tables of before: it did not fit the samples of now."""
+        names = [self.page.outside.item(row, 0).text() for row in range(self.page.outside.rowCount())]
+        before = self.page.work.fitted
+        ranks = tuple((name, block.r) for name, block in zip(before.names, before.model.blocks, strict=True))
+        self.page.choices.change(ranks=ranks)  # so that the components stay
+        self.until(lambda: self.page.work.fitted not in (None, before))
+        self.whole()
+        self.click_cell(names.index("moisture / %"), 1)
+        before = self.page.work.fitted
+        scans = [row for row, name in enumerate(self.state.table.ids) if name.startswith("L30-")]
+        self.desk.do(SetAside(tuple(scans), "to see"))
+        self.until(lambda: self.page.work.fitted not in (None, before))
+        self.whole()
+        marks = self.page.consensus.scatter.chart.marks
+        self.assertEqual(len(marks.x), 47)
+        self.assertNotIn("L30", marks.names)
 
     def test_shares_of_each_variable(self):
         QTest.mouseClick(self.page.loadings.words["share"], LEFT)
@@ -306,6 +325,21 @@ class NewOnes(OnThreeTables):
 
     def told(self):
         return " ".join(label.text() for label in self.window.message.findChildren(QLabel))
+
+    def test_the_list_that_was_chosen_stays_when_the_tables_are_compared_anew(self):
+        listing = self.page.listing
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.papers.bring_new(self.files(folder))
+            self.until(lambda: listing.kind == "new")
+        for kind in ("new", "apart"):
+            QTest.mouseClick(listing.words[kind], LEFT)
+            before = self.page.work.fitted
+            self.page.choices.change(floor=0.8 if kind == "new" else 0.5)
+            self.until(lambda before=before: self.page.work.fitted not in (None, before))
+            self.until(lambda: self.page.work.new is not None)
+            settle()
+            self.assertEqual(listing.kind, kind)
+            self.assertTrue(listing.words[kind].isChecked())
 
     def test_a_file_of_no_table_is_told(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -26,6 +26,9 @@ from scutcher.desk.widgets.gestures import attend_plane
 MOST = 6
 """Components that the menu pairs."""
 
+Cell = Callable[[FittedBlocks, Integers, Integers], Chart]
+"""The scatter of a cell from the tables of now, rows and classes of the common samples."""
+
 
 class ConsensusPanel:
     """Two planes, one of which is seen.
@@ -38,7 +41,7 @@ class ConsensusPanel:
     def __init__(self, desk: Desk, work: BlocksWork, turned: Callable[[], object]) -> None:
         self.desk, self.work, self._turned = desk, work, turned
         self.pair, self.spokes = (0, 1), "longest"
-        self._cell: Callable[[Integers, Integers], Chart] | None = None
+        self._cell: Cell | None = None
         self._later: Later | None = None
         self._marks: tuple[Integers, Integers] | None = None
         self._memo = ChartMemo()
@@ -78,7 +81,7 @@ class ConsensusPanel:
         rows, codes = marks
         fitted, checked = self.work.fitted, self.work.checked
         if self._cell is not None and fitted is not None:
-            self.panel.put(self.desk, self.scatter, self._cell(rows, codes))
+            self.panel.put(self.desk, self.scatter, self._cell(fitted, rows, codes))
             return
         colouring = colouring_of(self.desk.moment.state)
         inputs = (fitted, checked, self.pair, colouring, rows, self.spokes, later)
@@ -110,19 +113,19 @@ class ConsensusPanel:
 
     def show_cell(self, one: int, other: int) -> None:
         """Two block scores against each other, by their places in the check picture."""
-        fitted = self.work.fitted
-        if fitted is not None:
+
+        def scatter(fitted: FittedBlocks, rows: Integers, codes: Integers) -> Chart:
             columns = score_columns(fitted)
             across, up = ((columns[at].name, columns[at].values) for at in (one, other))
-            self._cell = lambda rows, codes: cell(fitted, across, up, rows, codes)
-            self._again()
+            return cell(fitted, across, up, rows, codes)
+
+        self._cell = scatter
+        self._again()
 
     def show_beside(self, column: str, component: int) -> None:
         """A column that took no part against a component."""
-        fitted = self.work.fitted
-        if fitted is not None:
-            self._cell = lambda rows, codes: beside(fitted, column, component, rows, codes)
-            self._again()
+        self._cell = lambda fitted, rows, codes: beside(fitted, column, component, rows, codes)
+        self._again()
 
     def emphasise(self, changed: frozenset[str]) -> None:
         """The pick, the class in focus and the mark under the pointer."""

@@ -43,7 +43,8 @@ class Listing:
         self, work: BlocksWork, chosen: Callable[[int], object], turned: Callable[[], object]
     ) -> None:
         self.work, self._chosen, self._turned = work, chosen, turned
-        self.kind = "apart"
+        self.wanted = "apart"
+        """Which list was chosen; where there is none of it now, the first is shown until there is again."""
         self.table = FiguresTable(APART, (1,))
         self.table.itemSelectionChanged.connect(self._on_rows)
         self._header = APART
@@ -53,28 +54,31 @@ class Listing:
         self.panel.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
 
     @property
+    def kind(self) -> str:
+        """Which list is shown."""
+        return self.wanted if self._there[self.wanted] else "apart"
+
+    @property
+    def _there(self) -> dict[str, bool]:
+        work = self.work
+        return {"apart": True, "incomplete": work.incomplete is not None, "new": work.new is not None}
+
+    @property
     def later(self) -> Later | None:
         """The samples that took no part and are listed."""
         return {"incomplete": self.work.incomplete, "new": self.work.new}.get(self.kind)
 
     def turn(self, kind: str) -> None:
         """Show another list."""
-        self.kind = kind
-        self.words[kind].setChecked(True)
+        self.wanted = kind
         self._turned()
 
     def show(self) -> None:
-        """What is known now; where the list that is shown has gone, the first."""
-        there = {
-            "apart": True,
-            "incomplete": self.work.incomplete is not None,
-            "new": self.work.new is not None,
-        }
-        if not there[self.kind]:
-            self.kind = "apart"
-            self.words["apart"].setChecked(True)
+        """What is known now."""
+        there = self._there
         for kind, button in self.words.items():
             button.setVisible(there[kind] and sum(there.values()) > 1)
+        self.words[self.kind].setChecked(True)
         self.title.setText(TITLES[self.kind])
         later, fitted = self.later, self.work.fitted
         header = APART if later is None else HEADER

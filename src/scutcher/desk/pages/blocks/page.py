@@ -22,7 +22,6 @@ from scutcher.charts.memo import ChartMemo
 from scutcher.core.arrays import Integers
 from scutcher.core.blocks.checking import CheckedBlocks
 from scutcher.core.blocks.fitting import FittedBlocks
-from scutcher.core.blocks.later import Later
 from scutcher.core.blocks.saved_blocks import saved_blocks
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
@@ -62,7 +61,6 @@ class BlocksPage(PageView):
         self.choices = BlockChoices(desk)
         self.work = BlocksWork(desk, self._on_work)
         self._drawn: FittedBlocks | None = None
-        self._new: Later | None = None
         self.held_out = False
         self.why_of: tuple[int, int] | None = None
         self.later_of = ""
@@ -181,10 +179,6 @@ class BlocksPage(PageView):
         if self.fitted is not None and self.fitted is not self._drawn:
             self._take(self.fitted)
         self._drawn = self.fitted
-        if self.work.new is not None and self.work.new is not self._new:
-            self.listing.kind = "new"
-            self.listing.words["new"].setChecked(True)
-        self._new = self.work.new
         if self.work.trouble is not None:
             self.finding.show_pieces([(f"{self.work.trouble.problem} {self.work.trouble.remedy}", ())])
         self.show_all()
@@ -196,7 +190,8 @@ class BlocksPage(PageView):
         old = [] if before is None else [before.label(one) for one in before.model.components]
         if labels != old:
             self.consensus.take(fitted)
-            self.why_of = None
+        if labels != old or before is None or before.matched.ids != fitted.matched.ids:
+            self.why_of = None  # another sample stands at its place
 
     def put_by(self) -> bool:
         """Put the comparison of the tables on the shelf."""
@@ -210,6 +205,7 @@ class BlocksPage(PageView):
 
     def bring_tables(self, tables: Sequence[Table]) -> None:
         """New samples, a table for each block in which they were measured."""
+        self.listing.wanted = "new"
         self.work.bring(tables)
 
     def takes_new_samples(self, place: QPoint) -> bool:
