@@ -11,6 +11,8 @@ from scutcher.core.arrays import Floats
 from scutcher.core.blocks.checking import SteadyBlocks
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.later import Later
+from scutcher.core.blocks.prediction import in_units
+from scutcher.core.blocks.projection import ApartNew
 
 TOLD = 3
 """Variables of a missing table that are told, the best predicted ones."""
@@ -37,29 +39,39 @@ def later_marks(fitted: FittedBlocks, later: Later, pair: tuple[int, int]) -> Ma
 def later_rows(fitted: FittedBlocks, later: Later, steady: SteadyBlocks | None) -> list[list[str | float]]:
     """Sample, how far its tables disagree, where it belongs, and what it was not measured in."""
     rows: list[list[str | float]] = []
+    worst = _worst(later)
     for place in later_order(later):
         sample = later.new.ids[place]
-        worst = next((one for one in later.new.apart if one.sample == sample), None)
-        t = "" if worst is None else f"{abs(worst.t):.1f}"
-        rows.append([sample, t, _verdict(later, place, sample), _foretold(fitted, later, steady, sample)])
+        apart = worst.get(sample)
+        t = "" if apart is None else f"{abs(apart.t):.1f}"
+        rows.append([sample, t, _verdict(later, place, apart), _foretold(fitted, later, steady, sample)])
     rows += [[sample, "", f"refused: {why}", ""] for sample, why in sorted(later.new.refused.items())]
     return rows
 
 
 def later_order(later: Later) -> list[int]:
     """Those on which the tables disagree first, the farthest of them before the others."""
-    worst = dict.fromkeys(later.new.ids, (False, 0.0))
+    worst = _worst(later)
+
+    def key(place: int) -> tuple[bool, float]:
+        apart = worst.get(later.new.ids[place])
+        past = apart is not None and apart.past
+        return not past, -abs(apart.t) if apart is not None and past else 0.0
+
+    return sorted(range(len(later.new.ids)), key=key)
+
+
+def _worst(later: Later) -> dict[str, ApartNew]:
+    """Of each sample the pair of its tables that disagrees most; they come with the farthest first."""
+    found: dict[str, ApartNew] = {}
     for one in later.new.apart:
-        worst[one.sample] = max(worst[one.sample], (one.past, abs(one.t)))
-    past = [place for place, sample in enumerate(later.new.ids) if worst[sample][0]]
-    past.sort(key=lambda place: -worst[later.new.ids[place]][1])
-    return past + [place for place in range(len(later.new.ids)) if place not in set(past)]
+        found.setdefault(one.sample, one)
+    return found
 
 
-def _verdict(later: Later, place: int, sample: str) -> str:
-    past = next((one for one in later.new.apart if one.sample == sample and one.past), None)
-    if past is not None:
-        return f"{past.pair[0]} and {past.pair[1]} disagree ({past.component})"
+def _verdict(later: Later, place: int, worst: ApartNew | None) -> str:
+    if worst is not None and worst.past:
+        return f"{worst.pair[0]} and {worst.pair[1]} disagree ({worst.component})"
     there = int(later.new.measured[place].sum())
     if there < 2:
         return "measured in one table: nothing to disagree"
@@ -121,8 +133,6 @@ def later_strip(fitted: FittedBlocks, later: Later, b: int, sample: str) -> Char
 
 
 def _measured(fitted: FittedBlocks, later: Later, b: int, sample: str) -> Floats | None:
-    from scutcher.core.blocks.prediction import in_units
-
     if b not in later.new.z or sample not in later.new.ids:
         return None
     z = later.new.z[b][later.new.ids.index(sample)]

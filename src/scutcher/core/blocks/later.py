@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.prediction import Expected, expected_z, in_units
 from scutcher.core.blocks.projection import NewOnBlocks, by_block, on_blocks
-from scutcher.core.blocks.saved_blocks import saved_blocks
+from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
 from scutcher.core.data.table import Table
 
 
@@ -30,11 +31,15 @@ class Later:
 
     def expected_of(self, sample: str, block: int) -> np.ndarray | None:
         """The row that the other tables predict, (p,); None where it was measured or nothing is known."""
-        for one in self.expected:
-            if one.block == block and sample in one.samples:
-                row: np.ndarray = one.values[one.samples.index(sample)]
-                return row
-        return None
+        return self._rows.get((sample, block))
+
+    @cached_property
+    def _rows(self) -> dict[tuple[str, int], np.ndarray]:
+        return {
+            (sample, one.block): row
+            for one in self.expected
+            for sample, row in zip(one.samples, one.values, strict=True)
+        }
 
 
 def incomplete_samples(fitted: FittedBlocks) -> Later | None:
@@ -50,7 +55,7 @@ def incomplete_samples(fitted: FittedBlocks) -> Later | None:
         rows = [row for row, key in enumerate(source.keys) if key in fitted.matched.only]
         if rows:
             tables[source.name] = source.table.take(np.array(rows, dtype=np.intp))
-    return None if not tables else _later(fitted, tables)
+    return _later(fitted, saved_blocks(fitted), tables) if tables else None
 
 
 def new_samples(fitted: FittedBlocks, tables: Sequence[Table], resample: bool = False) -> Later:
@@ -61,11 +66,14 @@ def new_samples(fitted: FittedBlocks, tables: Sequence[Table], resample: bool = 
     InputError
         A table is of no block, two are of the same, or one cannot be treated.
     """
-    return _later(fitted, by_block(saved_blocks(fitted), tables, resample), resample)
+    model = saved_blocks(fitted)
+    return _later(fitted, model, by_block(model, tables, resample), resample)
 
 
-def _later(fitted: FittedBlocks, tables: Mapping[str, Table], resample: bool = False) -> Later:
-    new = on_blocks(saved_blocks(fitted), tables, resample)
+def _later(
+    fitted: FittedBlocks, model: SavedBlocks, tables: Mapping[str, Table], resample: bool = False
+) -> Later:
+    new = on_blocks(model, tables, resample)
     found = []
     for b in range(len(fitted.names)):
         missing = np.flatnonzero(~new.measured[:, b])

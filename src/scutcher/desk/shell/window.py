@@ -339,7 +339,7 @@ class Window(QMainWindow):
         if file is None or not self.isActiveWindow():
             return
         try:
-            file.check_undisturbed()
+            file.check_undisturbed(wait=False)
         except InputError as error:
             self.message.say(error, "Save a copy…", self.filing.ask_name)
 

@@ -35,7 +35,7 @@ class FileWatch:
 
     def trouble(self, link: sqlite3.Connection) -> str:
         """What somebody else did, as the end of a sentence; "" where nobody did anything."""
-        if self._seen is None or self._handle is None:
+        if self._seen is None:
             return ""
         now = self._look()
         if now is None:

@@ -79,7 +79,8 @@ def rescue(path: Path, copy: Path) -> Rescued:
         steps = [step for step in (_step(link, revision, salvage) for revision in wanted) if step is not None]
         if not steps:  # not even an undone one
             every = (_step(link, revision, salvage) for revision in _revisions(link))
-            steps = [step for step in every if step is not None][:1]
+            newest = next((step for step in every if step is not None), None)
+            steps = [] if newest is None else [newest]
         if not steps:
             raise FileError(f"Nothing in {path.name} is sound.", "Look for an earlier copy of it.")
         log = _log(link)

@@ -9,7 +9,17 @@ import msgspec
 import numpy as np
 
 from scutcher.core.errors import FileError
-from scutcher.study.storage.pieces import GRAIN, MARK, NUMBERS, TEXTS, Stored, check_size, digest, marks_of
+from scutcher.study.storage.pieces import (
+    GRAIN,
+    MARK,
+    NUMBERS,
+    PIECE,
+    TEXTS,
+    Stored,
+    check_size,
+    digest,
+    marks_of,
+)
 from scutcher.study.storage.schema import BROKEN
 
 NOTHING = "Nothing is known of an array."
@@ -67,7 +77,7 @@ class Salvage:
             return ()
         count = int(np.prod(stored.shape))
         values, lost = np.full(count, np.nan), np.zeros(count, dtype=bool)
-        every, at = (8 << 20) // NUMBERS[stored.kind], 0
+        every, at = PIECE // NUMBERS[stored.kind], 0
         for data, sound in parts:
             size = min(every, count - at)
             own = _numbers(data, stored.kind, size)

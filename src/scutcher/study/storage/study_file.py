@@ -226,16 +226,25 @@ class StudyFile:
             )
             self._place = place
 
-    def check_undisturbed(self) -> None:
+    def check_undisturbed(self, wait: bool = True) -> None:
         """Refuse to go on in a file that is not the one that was opened any more, or that others wrote.
+
+        Parameters
+        ----------
+        wait : bool
+            Whether to wait for whoever reads or writes right now; without, nothing is looked at then.
 
         Raises
         ------
         FileError
             Nothing of theirs is overwritten; what is here can still be saved as a copy.
         """
-        with self._turn:
+        if not self._turn.acquire(blocking=wait):
+            return
+        try:
             words = "" if self._lock is None else self._watch.trouble(self._link)
+        finally:
+            self._turn.release()
         if words:
             raise FileError(
                 f"{self.path.name} {words} while it was open here.",
