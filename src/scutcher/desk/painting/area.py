@@ -14,7 +14,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Rule
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
-from scutcher.desk.painting.setup import pen, take_ground
+from scutcher.desk.painting.setup import pen
 
 BY_KEYS = (
     Qt.FocusReason.TabFocusReason,
@@ -72,10 +72,11 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
     left = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        take_ground()
         self.ground = Ground()
         axes = {name: QuietAxis(name) for name in ("left", "bottom")}
-        super().__init__(parent, viewBox=self.ground, axisItems=axes, enableMenu=False)
+        super().__init__(
+            parent, background=colours.PAPER, viewBox=self.ground, axisItems=axes, enableMenu=False
+        )
         self.bottom_axis, self.left_axis = axes["bottom"], axes["left"]
         self.plotItem.hideButtons()
         self.left_axis.setWidth(LEFT_AXIS_WIDTH)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QPainter
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
 
 
 def painter_of(widget: QWidget, letters: int) -> QPainter:
@@ -19,3 +22,24 @@ def painter_of(widget: QWidget, letters: int) -> QPainter:
     font.setPixelSize(letters)
     painter.setFont(font)
     return painter
+
+
+def paint_rung(
+    painter: QPainter, box: QRectF, share: float, filling: QBrush | QColor, held_out: float
+) -> None:
+    """A box of a ladder, filled from below; what was held out as a line across, where it is known.
+
+    Parameters
+    ----------
+    share, held_out : fractions of the box
+        `held_out` is NaN where it is not known.
+    """
+    painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+    painter.setBrush(QColor(colours.PAPER))
+    painter.drawRect(box)
+    tall = min(max(share, 0.0), 1.0) * box.height()
+    painter.fillRect(QRectF(box.left(), box.bottom() - tall, box.width(), tall), filling)
+    if held_out == held_out:
+        y = box.bottom() - min(max(held_out, 0.0), 1.0) * box.height()
+        painter.setPen(QPen(QColor(colours.ALARM), 2.0))
+        painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))

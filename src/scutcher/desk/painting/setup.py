@@ -6,16 +6,9 @@ import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QPen
 
-from scutcher.charts import colours
-
 pg.setConfigOptions(antialias=True, mouseRateLimit=-1)  # a lasso wants every place of the pointer
 
 TICK_FONT_PX = 10
-
-
-def take_ground() -> None:
-    """Plots that are made from now on stand on the ground of now."""
-    pg.setConfigOptions(background=colours.PAPER, foreground=colours.MUTED)
 
 
 def pen(colour: str, width: float = 1.0, dashes: bool = False) -> QPen:

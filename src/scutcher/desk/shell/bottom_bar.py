@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import ladder
@@ -13,7 +13,7 @@ from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.panel import Note, told_column
 from scutcher.desk.words import Words
 
 PICK_WIDTH, NAMED = 250, 12
@@ -33,8 +33,6 @@ class BottomBar(QFrame):
         self.bars = LadderBars()
         self.bars.setToolTip(DEFINITIONS["ladder"])
         self.headline, self.figures = Words(), Words()
-        self.headline.setObjectName("strong")
-        self.figures.setObjectName("quiet")
         self.figures.setToolTip(DEFINITIONS["ladder"])
         self.pick = Note()
         self.pick.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -46,18 +44,12 @@ class BottomBar(QFrame):
         self.tag.setToolTip("Give the picked samples a class (T)")
         self.set_aside.clicked.connect(self.set_aside_requested)
         self.tag.clicked.connect(self.tag_requested)
-        figures = QVBoxLayout()
-        figures.setSpacing(2)
-        figures.addStretch(1)
-        figures.addWidget(self.headline)
-        figures.addWidget(self.figures)
-        figures.addStretch(1)
         self.own = QWidget()
         inside = QHBoxLayout(self.own)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(12)
         inside.addWidget(self.bars, 10)
-        inside.addLayout(figures)
+        inside.addLayout(told_column(self.headline, self.figures))
         inside.addStretch(1)
         self._instead: QWidget | None = None
         layout = QHBoxLayout(self)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from scutcher.charts import colours
 from scutcher.charts.blocks.ladder import Rung, Rungs
 from scutcher.desk.guard import guarded
-from scutcher.desk.painting.painters import painter_of
+from scutcher.desk.painting.painters import paint_rung, painter_of
 from scutcher.desk.painting.share_bars import brush_of
 from scutcher.desk.words import tip
 
@@ -123,16 +123,8 @@ class BlockLadder(QWidget):
 
     def _paint_box(self, painter: QPainter, group: int, place: int, rung: Rung, kept: bool) -> None:
         one, box = self.groups[group], self.box(group, place)
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.setBrush(QColor(colours.PAPER))
-        painter.drawRect(box)
-        high = min(max(rung.value, 0.0), 1.0) * box.height()
-        filled = QRectF(box.left(), box.bottom() - high, box.width(), high)
-        painter.fillRect(filled, brush_of(one.kind, rung.name) if kept else QColor(colours.CHIP))
-        if rung.held_out == rung.held_out:
-            y = box.bottom() - min(max(rung.held_out, 0.0), 1.0) * box.height()
-            painter.setPen(QPen(QColor(colours.ALARM), 2.0))
-            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        filling = brush_of(one.kind, rung.name) if kept else QColor(colours.CHIP)
+        paint_rung(painter, box, rung.value, filling, rung.held_out)
 
     def _paint_names(self, painter: QPainter, group: int, kept: int) -> None:
         """Under each box its name; where they are too narrow the letters of the set under all of them."""

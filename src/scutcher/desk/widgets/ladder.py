@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.ladder import Ladder
 from scutcher.desk.guard import guarded
-from scutcher.desk.painting.painters import painter_of
+from scutcher.desk.painting.painters import paint_rung, painter_of
 
 BOX, GAP, TALL, TOP = 29.0, 5.0, 30.0, 9.0
 NARROWEST, MARGINS = 20.0, 12
@@ -88,16 +88,8 @@ class LadderBars(QWidget):
         assert self.ladder is not None
         box = self.box(component)
         kept = component < self.ladder.kept
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.setBrush(QColor(colours.PAPER))
-        painter.drawRect(box)
-        filled = QRectF(box.left(), box.bottom() - share * box.height(), box.width(), share * box.height())
-        painter.fillRect(filled, QColor(colours.ACCENT if kept else colours.CHIP))
-        held_out = float(self.ladder.held_out[component])
-        if held_out == held_out:
-            y = box.bottom() - max(held_out, 0.0) * box.height()
-            painter.setPen(QPen(QColor(colours.ALARM), 2.0))
-            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        filling = QColor(colours.ACCENT if kept else colours.CHIP)
+        paint_rung(painter, box, share, filling, float(self.ladder.held_out[component]))
         painter.setPen(QColor(colours.INK if kept else colours.MUTED))
         under = QRectF(box.left() - GAP / 2.0, box.bottom() + 2.0, box.width() + GAP, 14.0)
         words = f"{component + 1}~" if self.ladder.is_noise(component) else str(component + 1)

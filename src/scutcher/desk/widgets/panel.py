@@ -268,3 +268,16 @@ class ChartPanel(QFrame):
         button = word_button(words)
         self._header.addWidget(button)
         return button
+
+
+def told_column(headline: QLabel, figures: QLabel) -> QVBoxLayout:
+    """A headline over its figures, in the middle of a bar."""
+    headline.setObjectName("strong")
+    figures.setObjectName("quiet")
+    column = QVBoxLayout()
+    column.setSpacing(2)
+    column.addStretch(1)
+    column.addWidget(headline)
+    column.addWidget(figures)
+    column.addStretch(1)
+    return column

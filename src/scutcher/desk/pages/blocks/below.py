@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from scutcher.charts.blocks.ladder import Rungs, headline
 from scutcher.desk.pages.blocks.choices import BlockChoices
 from scutcher.desk.widgets.block_ladder import BlockLadder
+from scutcher.desk.widgets.panel import told_column
 from scutcher.desk.words import Words
 
 TIP = (
@@ -25,21 +26,13 @@ class BlocksBelow(QWidget):
         self.ladder = BlockLadder()
         self.ladder.decided.connect(choices.decide)
         self.headline, self.figures = Words(), Words()
-        self.headline.setObjectName("strong")
-        self.figures.setObjectName("quiet")
         for widget in (self.headline, self.figures):
             widget.setToolTip(TIP)
-        words = QVBoxLayout()
-        words.setSpacing(2)
-        words.addStretch(1)
-        words.addWidget(self.headline)
-        words.addWidget(self.figures)
-        words.addStretch(1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         layout.addWidget(self.ladder, 10)
-        layout.addLayout(words)
+        layout.addLayout(told_column(self.headline, self.figures))
         layout.addStretch(1)
 
     def show_groups(self, groups: tuple[Rungs, ...], decided: bool) -> None:
