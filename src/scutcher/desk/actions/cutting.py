@@ -13,7 +13,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.blocks import BlocksBy
 
-TITLE = "Cut this table into blocks"
+TITLE = "Cut this table into blocks: a line for each"
 
 
 def ask_to_cut(desk: Desk, window: QWidget, anchor: QWidget, done: Callable[[], object]) -> Ask | None:
@@ -27,7 +27,9 @@ def ask_to_cut(desk: Desk, window: QWidget, anchor: QWidget, done: Callable[[], 
     text = QPlainTextEdit(text_of_parts(settings.parts, axis))
     text.setToolTip(f"A line for each block, as {example(axis)}")
     text.setAccessibleName("Blocks, one on a line")
-    text.setMinimumSize(420, 110)
+    text.setObjectName("words")
+    text.setMinimumWidth(420)
+    text.setFixedHeight(110)
     text.setTabChangesFocus(True)
 
     def cut() -> bool:
