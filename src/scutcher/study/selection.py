@@ -84,14 +84,18 @@ class Selection(Announcer):
 
     def pick_channels(self, places: Iterable[float], how: str = "replace") -> None:
         """Pick channels by their places on the axis, as samples are picked."""
-        chosen = _joined(self.look.channels, tuple(float(place) for place in places), how)
-        self.change(channels=tuple(sorted(chosen)))
+        self.change(channels=channels_joined(self.look.channels, places, how))
 
     def keep_to(self, before: Sequence[str], now: Sequence[str]) -> None:
         """The samples are others now: what was picked is found again by its name, or is gone."""
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
         self.change(picked=picked, before=(), hovered=None)
+
+
+def channels_joined(old: tuple[float, ...], new: Iterable[float], how: str) -> tuple[float, ...]:
+    """Picked channels after another pick, rising."""
+    return tuple(sorted(_joined(old, tuple(float(place) for place in new), how)))
 
 
 def _joined(old: tuple[Any, ...], new: tuple[Any, ...], how: str) -> tuple[Any, ...]:

@@ -8,6 +8,7 @@ from scutcher.core.blocks.checking import steady_blocks
 from scutcher.core.blocks.common import Search
 from scutcher.core.blocks.consensus import block_model
 from scutcher.core.blocks.fitting import decided_counts, fit_blocks
+from scutcher.core.blocks.held_out import shares_held_out
 from scutcher.core.blocks.matching import match
 from scutcher.core.blocks.prediction import expected_z, foretold, in_units
 from scutcher.core.blocks.reduced import reduced
@@ -158,6 +159,17 @@ class Predicted(unittest.TestCase):
         segments = [np.arange(60)[place::5] for place in range(5)]
         share = foretold(fitted, segments, fitted.matched.refit)[fitted.names.index("curves")].share
         self.assertGreater(share, 0.8)
+
+    def test_what_each_kind_explains_of_left_out_samples_adds_up_to_the_whole(self):
+        segments = [np.arange(60)[place::5] for place in range(5)]
+        told = foretold(self.fitted, segments, self.fitted.matched.refit)
+        whole = shares_held_out(self.fitted.model, segments, self.fitted.matched.refit)
+        for one, share in zip(told, whole, strict=True):
+            self.assertAlmostEqual(float(one.explained.sum()), share, places=9)
+        nir, bench = (self.fitted.names.index(name) for name in ("nir", "bench"))
+        self.assertGreater(told[bench].explained[0], 0.9)  # nearly all of it is common
+        self.assertGreater(told[nir].explained[2], 0.1)  # a third was planted as its own
+        self.assertEqual(told[bench].explained[1], 0.0)  # nothing is shared by some
 
     def test_both_are_asked_for_together(self):
         found = steady_blocks(self.fitted, ValidateSettings())

@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
 from scutcher.charts import colours
+from scutcher.charts.blocks.check import broken_pattern, score_columns
 from scutcher.charts.overlays import NEW
 from scutcher.core.data.table import Table
 from scutcher.core.recipes.block_settings import BlocksSettings
@@ -177,6 +178,51 @@ class Beside(OnThreeTables):
         marks = self.page.consensus.scatter.chart.marks
         self.assertEqual(len(marks.x), 47)
         self.assertNotIn("L30", marks.names)
+
+    def test_the_expected_pattern_is_outlined(self):
+        view, columns = self.page.check, score_columns(self.page.fitted)
+        first = [place for place, one in enumerate(columns) if one.component == 0]
+        self.assertEqual(first, [0, 1, 2])
+        outline = view.chart.curves[0]
+        np.testing.assert_allclose((outline.x.min(), outline.x.max()), (0.5, 3.5))
+        np.testing.assert_allclose((outline.y.min(), outline.y.max()), (0.5, 3.5))
+        shared = [one for one in self.page.fitted.model.components if len(one.blocks) > 1]
+        self.assertEqual(len(view.chart.curves), len(shared) + len(broken_pattern(self.page.fitted)))
+        shown, corner = pixels(view).astype(int), self.data_place(view, 3.5, 2.0)
+        near = shown[corner.y() - 2 : corner.y() + 3, corner.x() - 3 : corner.x() + 4]
+        away = np.abs(near - np.array(colours.rgb(colours.INK))).sum(axis=2)
+        self.assertLess(away.min(), 60)
+
+    def test_each_strip_has_picked_channels_of_its_own(self):
+        nir, bench = self.page.loadings.strips[2], self.page.loadings.strips[1]
+        x = nir.chart.lines.x
+        middle = nir.viewport().height() // 3
+        QTest.mouseClick(nir.viewport(), LEFT, pos=QPoint(self.data_place(nir, x[200], 0.0).x(), middle))
+        settle()
+        (picked,) = self.page.loadings.picked[2]
+        self.assertLess(abs(float(picked) - x[200]), 12.0)
+        bench_x = bench.chart.lines.x
+        place = QPoint(self.data_place(bench, bench_x[3], 0.0).x(), bench.viewport().height() // 3)
+        QTest.mouseClick(bench.viewport(), LEFT, pos=place)
+        settle()
+        self.assertEqual(self.page.loadings.picked[1], (float(bench_x[3]),))
+        self.assertEqual(self.page.loadings.picked[2], (picked,))
+        self.assertEqual(self.look.channels, ())
+
+    def test_held_out_shares_are_cut_by_kinds(self):
+        self.steady()
+        self.page._set_held_out("held")
+        settle()
+        bars = self.page.bars.bars
+        for bar, told in zip(bars, self.page.work.steady.foretold, strict=True):
+            self.assertEqual([piece.kind for piece in bar.pieces], ["held out", "shared", "own", "left over"])
+            self.assertAlmostEqual(bar.pieces[0].share, max(told.explained[0], 0.0))
+            self.assertIn("on samples that were left out", bar.pieces[0].said)
+        places = self.page.bars.places()
+        common = next(area for piece, area in places if piece.kind == "held out")
+        shown = pixels(self.page.bars).astype(int)
+        at = shown[round(common.center().y()) - 9, round(common.left()) + 6]
+        np.testing.assert_allclose(at, colours.rgb(colours.ACCENT), atol=8)
 
     def test_shares_of_each_variable(self):
         QTest.mouseClick(self.page.loadings.words["share"], LEFT)

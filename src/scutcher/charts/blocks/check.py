@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from scutcher.charts.description import Chart, Grid, nothing
+from scutcher.charts.description import Chart, Curve, Grid, nothing
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.chance import chance_bound
 from scutcher.core.blocks.fitting import FittedBlocks
@@ -80,5 +80,24 @@ def check_chart(fitted: FittedBlocks | None) -> Chart:
         title="Scores against scores",
         note=words,
         grid=Grid(at, at, r, -1.0, 1.0, signed=True, downwards=True),
+        curves=(*_pattern(columns), *(_outline((c.one, c.one), (c.other, c.other), "alarm") for c in broken)),
         tick_names=tuple(one.name for one in columns),
     )
+
+
+def _pattern(columns: tuple[ScoreColumn, ...]) -> list[Curve]:
+    """An outline around every component that tables share: where it is to be dark."""
+    found = []
+    for component in dict.fromkeys(one.component for one in columns):
+        own = [place for place, one in enumerate(columns) if one.component == component]
+        if len(own) > 1:
+            found.append(_outline((own[0], own[-1]), (own[0], own[-1]), "ink"))
+    return found
+
+
+def _outline(columns: tuple[int, int], rows: tuple[int, int], role: str) -> Curve:
+    """Around the cells from the first to the last column and row."""
+    left, right = columns[0] + 0.5, columns[1] + 1.5
+    low, high = rows[0] + 0.5, rows[1] + 1.5
+    x, y = np.array([left, right, right, left, left]), np.array([low, low, high, high, low])
+    return Curve(x, y, role, width=1.4, behind=False)

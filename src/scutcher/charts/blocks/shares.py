@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from scutcher.core.blocks.checking import CheckedBlocks
+from scutcher.core.arrays import Floats
+from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
+from scutcher.core.blocks.consensus import KINDS, kind_of
 from scutcher.core.blocks.fitting import FittedBlocks
 
 
@@ -27,8 +29,10 @@ class Bar:
     pieces: tuple[Piece, ...]
 
 
-def share_bars(fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bool) -> tuple[Bar, ...]:
-    """A bar for each table; held out only what all its components explain is known."""
+def share_bars(
+    fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bool, steady: SteadyBlocks | None = None
+) -> tuple[Bar, ...]:
+    """A bar for each table; held out cut by kinds of components once that is known, else as a whole."""
     bars = []
     n = fitted.model.n
     for b, name in enumerate(fitted.names):
@@ -40,6 +44,8 @@ def share_bars(fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bo
             known = share if share == share else 0.0
             said = f"{block.r} components explain {100 * known:.1f} % of samples that were left out"
             pieces = [Piece(max(known, 0.0), "held out", f"{100 * known:.0f} %", said)]
+            if steady is not None and steady.foretold:
+                pieces = _cut(name, steady.foretold[b].explained)
         else:
             pieces = [_piece(fitted, checked, b, place) for place in range(len(own))]
         left = max(1.0 - sum(piece.share for piece in pieces), 0.0)
@@ -48,10 +54,20 @@ def share_bars(fitted: FittedBlocks, checked: CheckedBlocks | None, held_out: bo
     return tuple(bars)
 
 
+def _cut(name: str, explained: Floats) -> list[Piece]:
+    """What each kind of component explains of samples that were left out; less than nothing is nothing."""
+    pieces = []
+    for kind, share in zip(KINDS, explained.tolist(), strict=True):
+        said = f"{kind} components: {100 * share:.1f} % of {name} on samples that were left out"
+        words = f"{'C ' if kind == 'common' else ''}{100 * share:.0f} %"
+        pieces.append(Piece(max(share, 0.0), "held out" if kind == "common" else kind, words, said))
+    return pieces
+
+
 def _piece(fitted: FittedBlocks, checked: CheckedBlocks | None, b: int, place: int) -> Piece:
     one = fitted.model.of_block(b)[place]
     share = one.shares[b]
-    kind = "common" if len(one.blocks) == len(fitted.names) else "own" if len(one.blocks) == 1 else "shared"
+    kind = kind_of(one, len(fitted.names))
     letter = {"common": "C", "shared": "S", "own": ""}[kind]
     short = f"{letter}{one.order + 1} " if letter else ""
     words = f"{short}{100 * share:.0f} %"

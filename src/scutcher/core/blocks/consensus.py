@@ -53,6 +53,16 @@ class Component:
     chance: float = float("nan")
 
 
+KINDS = ("common", "shared", "own")
+"""Of components: of all blocks, of some, of one."""
+
+
+def kind_of(component: Component, blocks: int) -> str:
+    """Which of the `KINDS` a component of a model of so many blocks is."""
+    width = len(component.blocks)
+    return "common" if width == blocks else "own" if width == 1 else "shared"
+
+
 @dataclass(frozen=True, eq=False)
 class BlockModel:
     """All components of several blocks.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.blocks.consensus import BlockModel
+from scutcher.core.blocks.consensus import KINDS, BlockModel, kind_of
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.held_out import Refit, without_each
 from scutcher.core.progress import Watch
@@ -75,11 +75,15 @@ class Foretold:
         1 − error² / spread² of each variable, spread about the training mean; NaN where it does not vary.
     error : (p,) float array
         1.4826 × the median absolute error, in units of the treated table.
+    explained : (3,) float array
+        Shares of the block's left-out squares that its own scores explain: by components common to all, then
+        what those of some add, then what its own ones add; may be negative.
     """
 
     share: float
     of_variable: Floats
     error: Floats
+    explained: Floats
 
 
 def foretold(
@@ -89,16 +93,32 @@ def foretold(
     model = fitted.model
     wrong: list[list[Floats]] = [[] for _ in model.blocks]
     whole: list[list[Floats]] = [[] for _ in model.blocks]
+    gained = np.zeros((len(model.blocks), len(KINDS)))
     for part in without_each(model, segments, refit, watch):
         for b, z in enumerate(part.left):
             others = {c: other for c, other in enumerate(part.left) if c != b}
             guess = expected_z(part.model, b, others)
             wrong[b].append(z if guess is None else z - guess)
             whole[b].append(z)
-    return tuple(_foretold(fitted, b, wrong[b], whole[b]) for b in range(len(wrong)) if wrong[b])
+            gained[b] += _gained(part.model, b, z)
+    return tuple(_foretold(fitted, b, wrong[b], whole[b], gained[b]) for b in range(len(wrong)) if wrong[b])
 
 
-def _foretold(fitted: FittedBlocks, b: int, wrong: Sequence[Floats], whole: Sequence[Floats]) -> Foretold:
+def _gained(model: BlockModel, b: int, z: Floats) -> Floats:
+    """Squares of rows of a block that each kind of component takes, one kind after the other, (3,)."""
+    rest, found = z, []
+    for kind in KINDS:
+        own = [one for one in model.of_block(b) if kind_of(one, len(model.blocks)) == kind]
+        fitted = sum((np.outer(z @ one.weights[b], one.loadings[b]) for one in own), start=np.zeros_like(z))
+        after = rest - fitted
+        found.append(float(np.sum(rest**2) - np.sum(after**2)))
+        rest = after
+    return np.array(found)
+
+
+def _foretold(
+    fitted: FittedBlocks, b: int, wrong: Sequence[Floats], whole: Sequence[Floats], gained: Floats
+) -> Foretold:
     error, spread = (CONSISTENT * np.median(np.abs(np.vstack(parts)), axis=0) for parts in (wrong, whole))
     weight = fitted.treated[b].scaler.weight
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -106,7 +126,9 @@ def _foretold(fitted: FittedBlocks, b: int, wrong: Sequence[Floats], whole: Sequ
         in_unit = np.where(weight > 0.0, error / weight, np.nan)
     total = float((spread**2).sum())
     share = 1.0 - float((error**2).sum()) / total if total > 0.0 else float("nan")
-    return Foretold(share, of_variable, in_unit)
+    squares = float(sum(np.sum(z**2) for z in whole))
+    explained = gained / squares if squares > 0.0 else np.full(len(KINDS), np.nan)
+    return Foretold(share, of_variable, in_unit, explained)
 
 
 def in_units(fitted: FittedBlocks, b: int, z: Floats) -> Floats:

@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.curves import curve_items
 from scutcher.desk.painting.setup import pen
 
 
@@ -29,6 +30,7 @@ class GridView(PlotArea):
         self.addItem(self.cursor_line, ignoreBounds=True)
         self.cursor_line.hide()
         self.chart: Chart | None = None
+        self._outlines: list[pg.GraphicsObject] = []
         self.ground.on_click = self._on_click
         self.ground.on_double_click = self.whole
         self.pointed.connect(self._on_pointed)
@@ -40,6 +42,7 @@ class GridView(PlotArea):
         self.bottom_axis.show_names(chart.tick_names)
         self.left_axis.show_names(chart.tick_names)
         self.show_axes(not chart.is_blank)
+        self._draw_outlines(chart)
         self.image.setVisible(chart.grid is not None)
         if chart.grid is not None:
             grid = chart.grid
@@ -48,6 +51,13 @@ class GridView(PlotArea):
             self.image.setLookupTable(np.array([(*colour, 255) for colour in table], dtype=np.uint8))
             self.image.setRect(_area(grid))
         self.whole()
+
+    def _draw_outlines(self, chart: Chart) -> None:
+        for old in self._outlines:
+            self.removeItem(old)
+        self._outlines = [item for curve in chart.curves for item in curve_items(curve)]
+        for item in self._outlines:
+            self.addItem(item, ignoreBounds=True)
 
     def whole(self) -> None:
         """Show all of the picture."""

@@ -10,6 +10,7 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
+from scutcher.core.blocks.consensus import KINDS, kind_of
 from scutcher.core.blocks.disagreement import Apart, why
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.later import Later
@@ -114,19 +115,13 @@ def _safe(name: str) -> str:
     return "".join(letter if letter.isalnum() or letter in "-_.() " else "_" for letter in name)[:80]
 
 
-def _kind(fitted: FittedBlocks, blocks: tuple[int, ...]) -> str:
-    if len(blocks) == len(fitted.names):
-        return "common"
-    return "own" if len(blocks) == 1 else "shared"
-
-
 def _shares(fitted: FittedBlocks) -> str:
     """A row for each block and component, and one for what is left over."""
     rows = []
     for b, name in enumerate(fitted.names):
         own = fitted.model.of_block(b)
         for one in own:
-            kind = _kind(fitted, one.blocks)
+            kind = kind_of(one, len(fitted.names))
             rows.append([name, fitted.label(one), kind, digits(one.shares[b])])
         left = 1.0 - sum(one.shares[b] for one in own)
         rows.append([name, "left over", "left over", digits(left)])
@@ -225,6 +220,9 @@ def summary_of(fitted: FittedBlocks, checked: CheckedBlocks, steady: SteadyBlock
                 "scale": source.scaling.method,
                 "share": sum(one.shares[b] for one in model.of_block(b)),
                 "share_held_out": checked.shares[b],
+                "share_held_out_by_kind": dict(zip(KINDS, steady.foretold[b].explained.tolist(), strict=True))
+                if steady.foretold
+                else None,
                 "predicted_from_others": steady.foretold[b].share if steady.foretold else None,
                 "reliability": block.reliability,
             }

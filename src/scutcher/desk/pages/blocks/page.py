@@ -215,7 +215,8 @@ class BlocksPage(PageView):
     def show_all(self) -> None:
         """Everything as it is known now."""
         fitted, checked = self.fitted, self.checked
-        self.bars.show_bars(() if fitted is None else share_bars(fitted, checked, self.held_out))
+        steady, settings = self.work.steady, self.desk.moment.state.blocks
+        self.bars.show_bars(() if fitted is None else share_bars(fitted, checked, self.held_out, steady))
         if fitted is not None:
             pieces = finding(fitted, checked, [rows.tolist() for rows in self._rows])
             self.finding.show_pieces(pieces, [fitted.matched.said(), *fitted.warnings()])
@@ -229,8 +230,7 @@ class BlocksPage(PageView):
         self.outside.name_columns(header, range(1, len(header)))
         self.outside.show_rows(rows)
         self.listing.show()
-        groups = () if fitted is None else block_ladder(fitted, checked, self.work.steady)
-        settings = self.desk.moment.state.blocks
+        groups = () if fitted is None else block_ladder(fitted, checked, steady)
         self.ladder.show_groups(groups, bool(settings.ranks or settings.counts))
         self.consensus.show(self._marks(), self.listing.later)
         self.show_strips()

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
+from PySide6.QtCore import Qt
+
 from scutcher.charts.blocks.later import later_strip
 from scutcher.charts.blocks.tables import loading_strip, why_strip
 from scutcher.charts.description import Chart, nothing
@@ -14,7 +16,9 @@ from scutcher.core.blocks.later import Later
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
+from scutcher.desk.widgets.gestures import how_of
 from scutcher.desk.widgets.panel import ChartPanel, choice_words
+from scutcher.study.selection import channels_joined
 
 MOST = 5
 """Tables of a comparison."""
@@ -44,7 +48,7 @@ NOTHING = Shown(None, (0, 1))
 
 
 class BlockStrips:
-    """Each strip has an axis and a cursor of its own."""
+    """Each strip has an axis, a cursor and picked channels of its own."""
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
@@ -69,9 +73,15 @@ class BlockStrips:
         for strip in self.strips:
             strip.setMinimumHeight(40)
             strip.channel.connect(strip.set_cursor)
+            strip.pick_channels_by_hand()
+        self.picked: list[tuple[float, ...]] = [()] * MOST
+        for b, strip in enumerate(self.strips):
+            strip.channels_picked.connect(partial(self._pick, b))
 
     def show(self, shown: Shown) -> None:
         """A strip for each table of what is known."""
+        if _names(shown) != _names(self._shown):
+            self.picked = [()] * MOST
         self._shown = shown
         count = 0 if shown.fitted is None else len(shown.fitted.names)
         for b, (strip, panel) in enumerate(zip(self.strips, self.panels, strict=True)):
@@ -80,6 +90,7 @@ class BlockStrips:
                 key = (shown.fitted, b, shown.pair, shown.why, shown.later, shown.sample, self.shares)
                 chart = self._memo.get(f"strip {b}", key, partial(self._chart, b))
                 show(self.desk, panel, strip, chart, self.desk.moment.state)
+                strip.set_channels(self.picked[b])
         if not count:
             self.panels[0].setVisible(True)
             self.panels[0].describe(nothing("Loadings", ""))
@@ -93,6 +104,14 @@ class BlockStrips:
             return why_strip(shown.fitted, b, *shown.why)
         return loading_strip(shown.fitted, b, shown.pair, self.shares)
 
+    def _pick(self, b: int, places: list[float], modifiers: Qt.KeyboardModifier) -> None:
+        self.picked[b] = channels_joined(self.picked[b], places, how_of(modifiers))
+        self.strips[b].set_channels(self.picked[b])
+
     def _turn(self, kind: str) -> None:
         self.shares = kind == "share"
         self.show(self._shown)
+
+
+def _names(shown: Shown) -> tuple[str, ...]:
+    return () if shown.fitted is None else shown.fitted.names
