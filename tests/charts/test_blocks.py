@@ -142,6 +142,11 @@ class Matching(unittest.TestCase):
         treated = found.treated(np.arange(9))
         means = one.table.values.reshape(10, 2, 20).mean(axis=1)[:9]
         np.testing.assert_allclose(treated[0].z, means - means.mean(axis=0), atol=1e-12)
+        self.assertIn("a sample is the mean of its rows", found.said())
+        pairs = one.table.values.reshape(10, 2, 20)[:9]
+        for how, wanted in (("median", np.median(pairs, axis=1)), ("first", pairs[:, 0])):
+            z = match([one, other], how).treated(np.arange(9))[0].z
+            np.testing.assert_allclose(z, wanted - wanted.mean(axis=0), atol=1e-12)
         train, left = found.refit(np.arange(6), np.arange(6, 9))
         np.testing.assert_allclose(left[0], means[6:] - means[:6].mean(axis=0), atol=1e-12)
         self.assertEqual(train[1].shape, (6, 20))

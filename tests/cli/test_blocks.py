@@ -67,7 +67,8 @@ class Blocks(unittest.TestCase):
 
     def test_new_samples_in_all_tables_or_some(self):
         out, new = self.folder / "made", self.folder / "new"
-        call("blocks", *self.files(), "--match", "lot", *self.recipes(), "--out", out)
+        call("blocks", *self.files(), "--match", "lot", *self.recipes(), "--repeats", "median", "--out", out)
+        self.assertEqual(json.loads((out / "summary.json").read_text())["repeats"], "median")
         self.assertEqual(call("verify", out / "model.json")[0], 0)
         code, _, error = call("apply", out / "model.json", *self.files(), "--out", new)
         self.assertEqual((code, error), (0, ""))

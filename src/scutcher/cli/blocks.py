@@ -31,6 +31,9 @@ def add(commands: Commands) -> None:
     blocks.add_argument(
         "--rank", action="append", metavar="NAME=K", help="components of a block, in place of those suggested"
     )
+    blocks.add_argument(
+        "--repeats", choices=("mean", "median", "first"), help="what stands for the rows of one sample"
+    )
     blocks.add_argument("--series", action="store_true", help="samples follow each other: allow for drift")
     blocks.add_argument("--seed", type=int, metavar="N", help="of the segments that are left out")
     blocks.add_argument("--out", type=Path, required=True, metavar="DIR")
@@ -116,6 +119,8 @@ def _settings(options: argparse.Namespace, recipe: Recipe) -> Any:
     settings = recipe.blocks
     if options.match:
         settings = changed(settings, match=options.match)
+    if options.repeats:
+        settings = changed(settings, repeats=options.repeats)
     if options.series:
         settings = changed(settings, series=True)
     ranks = dict(settings.ranks)

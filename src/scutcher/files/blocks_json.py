@@ -12,6 +12,7 @@ from msgspec import Meta
 from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.saved_blocks import SavedBlock, SavedBlocks, SavedSet
+from scutcher.core.recipes.block_settings import Repeats
 from scutcher.files.content_seal import sealed
 from scutcher.files.model_parts import finite, opened, way_in_of_plain, way_in_plain
 from scutcher.files.model_schema import AxisPart, check_runs
@@ -45,6 +46,7 @@ class _Part(msgspec.Struct):
     sets: list[_SetPart]
     samples: Annotated[int, Meta(ge=3, le=2**40)]
     match: str
+    repeats: Repeats = "mean"
 
 
 def write_blocks_model(path: Path, model: SavedBlocks) -> None:
@@ -55,6 +57,7 @@ def write_blocks_model(path: Path, model: SavedBlocks) -> None:
         "written_by": f"scutcher {__version__}",
         "samples": model.samples,
         "match": model.match,
+        "repeats": model.repeats,
         "blocks": [
             {
                 "name": one.name,
@@ -95,7 +98,7 @@ def blocks_of_plain(path: Path, plain: dict[str, Any]) -> SavedBlocks:
         if len({one.name for one in blocks}) != len(blocks):
             raise ValueError("two tables of one name")
         sets = tuple(_set(one, blocks) for one in part.sets)
-        return SavedBlocks(blocks, sets, part.samples, part.match)
+        return SavedBlocks(blocks, sets, part.samples, part.match, part.repeats)
 
 
 def _block(plain: dict[str, Any]) -> SavedBlock:

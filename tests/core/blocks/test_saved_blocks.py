@@ -116,11 +116,26 @@ class NewSamples(InFolder):
         found, plain = (on_blocks(self.model, {"nir": table}) for table in (twice, new[0]))
         np.testing.assert_allclose(found.scores, plain.scores, atol=1e-12)
 
+    def test_one_wild_scan_of_three_does_not_move_the_median_nor_the_first(self):
+        new = tables(6, 5, first=500)[0]
+        rows = np.repeat(np.arange(6), 3)
+        values = new.values[rows]
+        values[2::3] += 50.0
+        ids = tuple(f"r{row}" for row in range(18))
+        thrice = replace(new.take(rows).with_values(values), ids=ids, replicates=tuple(np.repeat(new.ids, 3)))
+        plain = on_blocks(self.model, {"nir": new}).scores
+        for how in ("median", "first"):
+            found = on_blocks(replace(self.model, repeats=how), {"nir": thrice})
+            np.testing.assert_allclose(found.scores, plain, atol=1e-12)
+        self.assertGreater(np.nanmax(abs(on_blocks(self.model, {"nir": thrice}).scores - plain)), 1e-3)
+
     def test_the_way_through_a_file(self):
         path = self.folder / "model.json"
-        write_blocks_model(path, self.model)
+        write_blocks_model(path, replace(self.model, repeats="median"))
         new = self.given(tables(10, 6, first=500))
-        here, there = (on_blocks(model, new) for model in (self.model, read_any_model(path)))
+        again = read_any_model(path)
+        self.assertEqual(again.repeats, "median")
+        here, there = (on_blocks(model, new) for model in (self.model, again))
         np.testing.assert_array_equal(here.scores, there.scores)
         self.assertEqual(here.apart, there.apart)
 

@@ -251,6 +251,20 @@ class Beside(OnThreeTables):
         self.page.menu.choose("weighs by its variance")
         self.until(lambda: self.state.blocks.weights == "variance")
 
+    def test_what_stands_for_the_scans_of_a_lot_is_chosen(self):
+        self.assertIn("a sample is the mean of its rows", self.page.finding.toolTip())
+        before = self.page.fitted
+        self.page.menu.choose("a sample is the median of its rows")
+        self.until(lambda: self.page.fitted is not None and self.page.fitted is not before)
+        self.whole()
+        self.assertIn("a sample is the median of its rows", self.page.finding.toolTip())
+        self.assertIn("median of its rows", self.desk.study.undo_label)
+        one = self.page.fitted.treated[0]
+        rows = self.page.fitted.matched.rows[0]
+        first = one.source.table.take(rows[0])
+        alone = one.z_of_table(first)
+        np.testing.assert_allclose(one.z[0], np.median(alone, axis=0), atol=1e-9)
+
 
 class OnTheShelf(OnThreeTables):
     def test_put_by_open_and_beside_another_model(self):

@@ -1,4 +1,4 @@
-"""Tables brought onto the same samples: matched by a key, repeats averaged, treated, centred and scaled."""
+"""Tables brought onto the same samples: matched by a key, a row of each, treated, centred and scaled."""
 
 from __future__ import annotations
 
@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.blocks.repeats import one_of_each
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
-from scutcher.core.recipes.block_settings import Part
+from scutcher.core.recipes.block_settings import Part, Repeats
 from scutcher.core.recipes.chain import apply_chain, learn_chain
 from scutcher.core.recipes.recipe import ScaleSettings, Step
 from scutcher.core.scaling.scaler import Scaler, fit_scaler
@@ -18,6 +19,12 @@ from scutcher.core.words import count_of, first_of
 
 FEWEST = 8
 """Samples that all blocks have in common at least."""
+
+REPEATS: dict[Repeats, str] = {
+    "mean": "a sample is the mean of its rows",
+    "median": "a sample is the median of its rows",
+    "first": "a sample is the first of its rows",
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,16 +68,20 @@ class Matched:
         Rows of each source's table for each sample.
     only : dict of sample → names of the blocks that have it
         Samples that some blocks lack.
+    repeats : {"mean", "median", "first"}
+        What stands for the rows of one sample.
     """
 
     sources: tuple[BlockSource, ...]
     ids: tuple[str, ...]
     rows: tuple[tuple[Integers, ...], ...]
     only: dict[str, tuple[str, ...]]
+    repeats: Repeats = "mean"
 
     def treated(self, train: Integers) -> list[Treated]:
         """Each block as some of the samples teach it."""
-        return [_treated(source, rows, train) for source, rows in zip(self.sources, self.rows, strict=True)]
+        both = zip(self.sources, self.rows, strict=True)
+        return [_treated(source, rows, train, self.repeats) for source, rows in both]
 
     def refit(self, train: Integers, left: Integers) -> tuple[list[Floats], list[Floats]]:
         """Z of training and of left-out samples, by what the training samples teach."""
@@ -78,13 +89,17 @@ class Matched:
         others = [one.z_of(rows, left) for one, rows in zip(taught, self.rows, strict=True)]
         return [one.z for one in taught], others
 
+    @property
+    def has_repeats(self) -> bool:
+        """Whether a sample has several rows in a table."""
+        return any(len(own) > 1 for rows in self.rows for own in rows)
+
     def said(self) -> str:
         """How many samples are common and what is missing, in words."""
         words = f"{count_of(len(self.ids))} in all {len(self.sources)} tables"
-        if not self.only:
-            return words
-        lacking = first_of(list(self.only), 3)
-        return f"{words}; {len(self.only)} in some only ({lacking})"
+        if self.only:
+            words += f"; {len(self.only)} in some only ({first_of(list(self.only), 3)})"
+        return f"{words}; {REPEATS[self.repeats]}" if self.has_repeats else words
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,11 +110,12 @@ class Treated:
     ----------
     source : BlockSource
     table : Table
-        Treated, a row for each sample (the mean of its repeats).
+        Treated, a row for each sample.
     learned : tuple
         Of each step.
     scaler : Scaler
     z : (n, p) float array
+    repeats : {"mean", "median", "first"}
     """
 
     source: BlockSource
@@ -107,6 +123,7 @@ class Treated:
     learned: tuple[object, ...]
     scaler: Scaler
     z: Floats
+    repeats: Repeats = "mean"
 
     def z_of(self, rows: Sequence[Integers], samples: Integers) -> Floats:
         """Z of other samples of the same source, (m, p)."""
@@ -117,30 +134,21 @@ class Treated:
         return self.z_of_table(part, [len(one) for one in own])
 
     def z_of_table(self, raw: Table, counts: Sequence[int] | None = None) -> Floats:
-        """Z of the rows of a table on the source's variables; `counts` neighbours are averaged."""
+        """Z of the rows of a table on the source's variables; `counts` neighbours are one sample."""
         treated = apply_chain(raw, self.source.steps, self.learned)  # type: ignore[arg-type]
-        values = treated.values if counts is None else _means(treated.values, counts)
+        values = treated.values if counts is None else one_of_each(treated.values, counts, self.repeats)
         found: Floats = (values - self.scaler.centre) * self.scaler.weight
         return found
 
 
-def _treated(source: BlockSource, rows: Sequence[Integers], train: Integers) -> Treated:
+def _treated(source: BlockSource, rows: Sequence[Integers], train: Integers, repeats: Repeats) -> Treated:
     own = [rows[place] for place in train.tolist()]
     table, learned = learn_chain(source.table.take(np.concatenate(own)), source.steps)
     firsts = np.concatenate([[0], np.cumsum([len(one) for one in own])[:-1]]).astype(np.intp)
-    means = table.take(firsts).with_values(_means(table.values, [len(one) for one in own]))
-    scaler = fit_scaler(means.values, source.scaling, means.axis)
-    z = (means.values - scaler.centre) * scaler.weight
-    return Treated(source, means, learned, scaler, z)
-
-
-def _means(values: Floats, counts: Sequence[int]) -> Floats:
-    """Of runs of neighbouring rows, (m, p)."""
-    if all(count == 1 for count in counts):
-        return values
-    starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.intp)
-    found: Floats = np.add.reduceat(values, starts, axis=0) / np.asarray(counts, float)[:, np.newaxis]
-    return found
+    samples = table.take(firsts).with_values(one_of_each(table.values, [len(one) for one in own], repeats))
+    scaler = fit_scaler(samples.values, source.scaling, samples.axis)
+    z = (samples.values - scaler.centre) * scaler.weight
+    return Treated(source, samples, learned, scaler, z, repeats)
 
 
 def keys_of(table: Table, column: str = "") -> tuple[str, ...]:
@@ -164,7 +172,7 @@ def keys_of(table: Table, column: str = "") -> tuple[str, ...]:
     return tuple(table.ids if table.replicates is None else table.replicates)
 
 
-def match(sources: Sequence[BlockSource]) -> Matched:
+def match(sources: Sequence[BlockSource], repeats: Repeats = "mean") -> Matched:
     """The samples that all tables have.
 
     Raises
@@ -192,7 +200,7 @@ def match(sources: Sequence[BlockSource]) -> Matched:
             "Choose the column by which they are matched.",
         )
     rows = tuple(tuple(place[key] for key in common) for place in places)
-    return Matched(tuple(sources), common, rows, only)
+    return Matched(tuple(sources), common, rows, only, repeats)
 
 
 def _places(keys: Sequence[str]) -> dict[str, Integers]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.matching import keys_of
+from scutcher.core.blocks.repeats import one_of_each
 from scutcher.core.blocks.saved_blocks import SavedBlock, SavedBlocks, SavedSet
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError, TableError
@@ -69,7 +70,7 @@ def on_blocks(
     Parameters
     ----------
     tables : dict of block → Table
-        Of some of the model's blocks, or of all; repeats of a sample are averaged after treatment.
+        Of some of the model's blocks, or of all; rows of one sample are made one after treatment.
     level : float
         Coverage of the limit of disagreement, over all samples, pairs and components (Bonferroni).
 
@@ -87,7 +88,7 @@ def on_blocks(
     refused: dict[str, str] = {}
     for place, block in enumerate(model.blocks):
         if block.name in tables:
-            z[place], more = _z_of(block, tables[block.name], model.match, resample)
+            z[place], more = _z_of(block, tables[block.name], model, resample)
             refused |= more
     ids = tuple(dict.fromkeys(name for rows in z.values() for name in rows))
     measured = np.array([[b in z and name in z[b] for b in range(len(model.blocks))] for name in ids])
@@ -151,11 +152,11 @@ def by_block(model: SavedBlocks, tables: Sequence[Table], resample: bool = False
 
 
 def _z_of(
-    block: SavedBlock, table: Table, match: str, resample: bool
+    block: SavedBlock, table: Table, model: SavedBlocks, resample: bool
 ) -> tuple[dict[str, Floats], dict[str, str]]:
     """Sample → row of Z; and what cannot be treated."""
     matched, _ = on_axis_of(block.axis, table, resample)
-    column = match if any(one.name == match for one in table.classes) else ""
+    column = model.match if any(one.name == model.match for one in table.classes) else ""
     keys = keys_of(table, column)
     matched = filled(matched, block.fill) if matched.has_gaps else matched
     treated = apply_chain(matched, block.steps, block.learned)
@@ -168,7 +169,9 @@ def _z_of(
     rows: dict[str, list[int]] = {}
     for row in table.used_rows().tolist():
         rows.setdefault(keys[row], []).append(row)
-    found = {name: values[own].mean(axis=0) for name, own in rows.items()}
+    order = np.array([row for own in rows.values() for row in own], dtype=np.intp)
+    samples = one_of_each(values[order], [len(own) for own in rows.values()], model.repeats)
+    found = dict(zip(rows, samples, strict=True))
     bad = {name for name, row in found.items() if not np.isfinite(row).all()}
     refused = dict.fromkeys(bad, f"{block.name}: it cannot be treated")
     return {name: row for name, row in found.items() if name not in bad}, refused

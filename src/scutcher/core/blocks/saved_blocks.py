@@ -12,6 +12,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.blocks.common import Set
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.data.axis import Axis
+from scutcher.core.recipes.block_settings import Repeats
 from scutcher.core.recipes.recipe import Step
 
 
@@ -75,12 +76,14 @@ class SavedBlocks:
     ----------
     match : str
         The class column by which tables are matched; "" for replicates or ids.
+    repeats : {"mean", "median", "first"}
     """
 
     blocks: tuple[SavedBlock, ...]
     sets: tuple[SavedSet, ...]
     samples: int
     match: str = ""
+    repeats: Repeats = "mean"
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -106,7 +109,7 @@ def saved_blocks(fitted: FittedBlocks) -> SavedBlocks:
     )
     chosen = dict.fromkeys(one.blocks for one in fitted.model.components)
     sets = tuple(_saved_set(fitted, one) for one in chosen)
-    return SavedBlocks(blocks, sets, fitted.model.n, fitted.settings.match)
+    return SavedBlocks(blocks, sets, fitted.model.n, fitted.settings.match, fitted.settings.repeats)
 
 
 def _saved_set(fitted: FittedBlocks, chosen: Set) -> SavedSet:

@@ -8,6 +8,7 @@ import msgspec
 from msgspec import Meta
 
 Weighting = Literal["same", "variance"]
+Repeats = Literal["mean", "median", "first"]
 
 
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True, omit_defaults=True):
@@ -27,6 +28,7 @@ class BlocksSettings(_Table, frozen=True):
     """How blocks are made and compared."""
 
     match: Annotated[str, Meta(description="column that says which samples are one; empty: the id")] = ""
+    repeats: Annotated[Repeats, Meta(description="what stands for the rows of one sample")] = "mean"
     ranks: Annotated[
         tuple[tuple[str, Annotated[int, Meta(ge=1, le=20)]], ...],
         Meta(description="components of blocks by name, in place of those suggested"),

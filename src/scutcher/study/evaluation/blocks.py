@@ -118,7 +118,7 @@ def fitted_sources(
     """Tables matched and compared, cut into parts where the settings name some."""
     if settings.parts:
         sources = [part for source in sources for part in cut(source, settings.parts)]
-    return fit_blocks(match(sources), settings, watch)
+    return fit_blocks(match(sources, settings.repeats), settings, watch)
 
 
 def checked_blocks(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> CheckedBlocks:

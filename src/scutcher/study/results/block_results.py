@@ -232,6 +232,7 @@ def summary_of(fitted: FittedBlocks, checked: CheckedBlocks, steady: SteadyBlock
         ],
         "samples": model.n,
         "matched_by": fitted.settings.match or "id",
+        "repeats": fitted.settings.repeats,
         "in_some_only": {name: list(where) for name, where in fitted.matched.only.items()},
         "components": counts,
         "decided": [{"blocks": list(chosen), "components": k} for chosen, k in fitted.settings.counts],

@@ -9,6 +9,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.blocks.matching import REPEATS
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.desk.actions.cutting import whole_again
 from scutcher.desk.context import Desk
@@ -53,6 +54,11 @@ class BlockChoices:
         menu.add("matched by id or repeats", not self.settings.match, partial(self.change, match=""))
         for name in names:
             menu.add(f"matched by {name}", self.settings.match == name, partial(self.change, match=name))
+        repeats = self.settings.repeats
+        if repeats != "mean" or (self.fitted is not None and self.fitted.matched.has_repeats):
+            menu.line()
+            for how, words in REPEATS.items():
+                menu.add(words, repeats == how, partial(self.change, repeats=how))
         if self.fitted is not None:
             menu.line()
             for name, block in zip(self.fitted.names, self.fitted.model.blocks, strict=True):

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from msgspec import structs
 
+from scutcher.core.blocks.matching import REPEATS
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
@@ -106,6 +107,8 @@ def _said(before: BlocksSettings, after: BlocksSettings) -> str:
     words = []
     if before.match != after.match:
         words.append(f"matched by {after.match or 'id'}")
+    if before.repeats != after.repeats:
+        words.append(REPEATS[after.repeats])
     old, new = dict(before.ranks), dict(after.ranks)
     words += [f"{name} in {k} components" for name, k in new.items() if old.get(name) != k]
     words += [f"components of {name} as suggested" for name in old if name not in new]
