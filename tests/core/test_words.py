@@ -4,7 +4,16 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.words import count_of, first_of
+from scutcher.core.words import (
+    Shown,
+    count_of,
+    first_of,
+    listed,
+    plain_numbers,
+    shown,
+    typed_number,
+    write_numbers_with,
+)
 
 
 class Counts(unittest.TestCase):
@@ -25,6 +34,37 @@ class Counts(unittest.TestCase):
         self.assertEqual(first_of(["a", "b", "c"]), "a, b, c")
         self.assertEqual(first_of(["a", "b", "c", "d"]), "a, b, c …")
         self.assertEqual(first_of(["a", "b"], 1), "a …")
+
+
+class Numbers(unittest.TestCase):
+    def setUp(self):
+        self.addCleanup(write_numbers_with, ".")
+
+    def test_shown_with_either_mark_and_plain_for_files(self):
+        for mark, wanted in (
+            (".", ("0.62", "12,500", "-1,234.5")),
+            (",", ("0,62", "12\u202f500", "-1\u202f234,5")),
+        ):
+            write_numbers_with(mark)
+            self.assertEqual((shown(0.62), shown(12500, ","), shown(-1234.5, ",.1f")), wanted)
+            self.assertEqual(f"{Shown(0.62):.2f}", wanted[0])
+            with plain_numbers():
+                self.assertEqual(shown(0.62), "0.62")
+
+    def test_typed_with_either_mark_but_thousands_are_not_guessed(self):
+        for mark, other in ((".", ","), (",", ".")):
+            write_numbers_with(mark)
+            for text, value in (("1.5", 1.5), ("1,5", 1.5), (f"1{mark}250", 1.25), (f"0{other}125", 0.125),
+                                ("−2,5e-3", -0.0025), ("1\u202f250", 1250.0), (" 7 ", 7.0)):  # fmt: skip
+                self.assertEqual(typed_number(text), value)
+            for text in (f"1{other}250", "1.234,5", "1,234.5", "", "x"):
+                with self.assertRaises(ValueError):
+                    typed_number(text)
+
+    def test_lists(self):
+        self.assertEqual(listed("5,9, 15;25"), ["5", "9", "15", "25"])
+        write_numbers_with(",")
+        self.assertEqual(listed("0,5, 1,5; 2"), ["0,5", "1,5", "2"])
 
 
 if __name__ == "__main__":

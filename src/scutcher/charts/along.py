@@ -10,6 +10,7 @@ from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import Colouring
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.series_order import SeriesOrder, gaps_in
+from scutcher.core.words import shown
 
 MOST_NAMED, SHORTEST = 10, 3
 """Stretches that are named at most, and samples that one has at least."""
@@ -62,7 +63,7 @@ def _gaps(x: Floats, foot: float, top: float, unit: str) -> list[Curve]:
     places = np.sort(x)
     curves = []
     for at in gaps_in(places).tolist()[:MOST_NAMED]:
-        name = f" gap of {places[at + 1] - places[at]:.3g} {unit}".rstrip()
+        name = f" gap of {shown(places[at + 1] - places[at], '.3g')} {unit}".rstrip()
         for side, words in ((at, name), (at + 1, "")):
             ends = np.full(2, places[side])
             curves.append(Curve(ends, np.array([foot, top]), "quiet", width=0.8, dashes=True, name=words))

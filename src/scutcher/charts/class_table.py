@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.groups.class_regions import hull_gap, overlap
 from scutcher.core.groups.score_ellipses import hull
 from scutcher.core.groups.tree import Linkage, Tree
+from scutcher.core.words import shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 UPPER = {
@@ -174,10 +175,10 @@ def _upper_cell(grouping: Grouping, above: Floats, upper: str, row: int, column:
         return Cell(distance_words(grouping, value, short=True), words, value / most, "apart")
     if upper == "overlap":
         return Cell(f"{100.0 * (1.0 - value):.0f} %", "shared", value, "apart")
-    figure = f"{value:.2g}".replace("-", "−")
+    figure = shown(value, ".2g").replace("-", "−")
     return Cell(figure, "gap" if value > 0.0 else "overlap", max(value, 0.0) / most, "apart")
 
 
 def _count(value: float) -> str:
     """A count; the mean of several repeats with a decimal."""
-    return f"{value:.0f}" if abs(value - round(value)) < 0.05 else f"{value:.1f}"
+    return f"{value:.0f}" if abs(value - round(value)) < 0.05 else shown(value, ".1f")

@@ -8,6 +8,7 @@ from scutcher.charts.description import Chart, Marks, Rule, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
 from scutcher.core.distances.limits import Limit
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.saving import SeenAsNew
@@ -59,7 +60,7 @@ def distances(state: State, found: Evaluation | None, log: bool, seen: SeenAsNew
         x_title, y_title = f"log₁₀ {x_title}", f"log₁₀ {y_title}"
     return Chart(
         title="Distance to the model",
-        note=f"limits {100.0 * found.recipe.limits.level:g} %{basis_words(found, seen)}",
+        note=f"limits {shown(100.0 * found.recipe.limits.level)} %{basis_words(found, seen)}",
         x_title=x_title,
         y_title=y_title,
         marks=Marks(x, y, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)),
@@ -91,7 +92,7 @@ def run_order(state: State, found: Evaluation | None, kind: str, seen: SeenAsNew
     rows = found.usable.rows
     return Chart(
         title="Distance in run order",
-        note=f"1 = {100.0 * found.recipe.limits.level:g} % limit{basis_words(found, seen)}"
+        note=f"1 = {shown(100.0 * found.recipe.limits.level)} % limit{basis_words(found, seen)}"
         if has_limit
         else "no limit",
         x_title="run order",

@@ -12,7 +12,7 @@ from scutcher.charts.runs import Run, RunLine
 from scutcher.core.data.table import ClassColumn
 from scutcher.core.groups.clusters import Clusters, HowMany
 from scutcher.core.groups.score_ellipses import hull
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.found_groups import Ungrouped
 
 
@@ -142,6 +142,7 @@ def found_finding(
         pieces = [f"{words}: nothing speaks for more than one group ({number_words(judged)})"]
     if column is not None and count > 1:
         pieces.append(
-            f"agreement with {column.name} {made.agreement(clusters, column):.2f}, where 1 is the same"
+            f"agreement with {column.name} {shown(made.agreement(clusters, column), '.2f')}, where "
+            f"1 is the same"
         )
     return [("; ".join(pieces) + ".", ())]

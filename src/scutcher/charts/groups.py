@@ -16,6 +16,7 @@ from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats
 from scutcher.core.groups.score_ellipses import class_ellipse, hull
 from scutcher.core.validation.held_out_assignment import held_out_directions
+from scutcher.core.words import shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 MOST_JOINED = 5  # classes of which all centres are joined; of more only neighbours
@@ -65,7 +66,8 @@ def directions_plane(
         return nothing("Scores", "Left-out samples are being assigned …")
     points = held_out_directions(held.scores, grouping.codes, grouping.found.model.k, full)
     titles = tuple(
-        f"direction {place + 1} of {grouping.column.name}, SD within (between over within {ratio:.1f})"
+        f"direction {place + 1} of {grouping.column.name}, SD within (between over within "
+        f"{shown(ratio, '.1f')})"
         for place, ratio in enumerate(full.ratios)
     )
     chart = _plane(grouping, points, (titles[0], titles[1]), look, two)
@@ -180,7 +182,9 @@ def distance_words(grouping: Grouping, distance: float, short: bool = False) -> 
     """A distance between classes with its unit."""
     if not np.isfinite(distance):
         return "–"
-    figure = f"{distance:.1f}" if grouping.metric == "within" or distance >= 10.0 else f"{distance:.2g}"
+    figure = (
+        shown(distance, ".1f") if grouping.metric == "within" or distance >= 10.0 else shown(distance, ".2g")
+    )
     return f"{figure} SD" if grouping.metric == "within" and not short else figure
 
 

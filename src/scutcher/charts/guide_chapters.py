@@ -13,6 +13,7 @@ from scutcher.charts.rank import EVIDENCE
 from scutcher.core.recipes.recipe import SECTIONS
 from scutcher.core.treatments import all_treatments
 from scutcher.core.treatments.support.manual import guide
+from scutcher.core.words import shown
 
 TITLES = {
     "scale": "Centring and scaling",
@@ -77,7 +78,7 @@ def _values(hint: Any) -> tuple[str, Meta | None]:
         return "", None
     low = meta.ge if meta.ge is not None else meta.gt
     high = meta.le if meta.le is not None else meta.lt
-    ends = [f"from {low:g}" if low is not None else "", f"to {high:g}" if high is not None else ""]
+    ends = [f"from {shown(low)}" if low is not None else "", f"to {shown(high)}" if high is not None else ""]
     return " ".join(one for one in ends if one), meta
 
 

@@ -12,7 +12,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.groups.assigning import every_candidate
 from scutcher.core.groups.dip import dip_test
 from scutcher.core.validation.held_out_assignment import held_out_places
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 FEWEST, SURE, GRADIENT = 8, 0.05, 0.7
@@ -50,11 +50,11 @@ def along_words(place: Floats, y: Floats, name: str) -> str:
         return "too few samples to say"
     dip = dip_test(place)
     humps = "two humps" if dip.p_value < SURE else "one hump"
-    words = f"{humps} (dip {dip.dip:.3f}, p {dip.p_value:.2g})"
+    words = f"{humps} (dip {shown(dip.dip, '.3f')}, p {shown(dip.p_value, '.2g')})"
     known = np.isfinite(y)
     if name and known.sum() >= FEWEST and np.ptp(y[known]) > 0.0 and np.ptp(place[known]) > 0.0:
         r = float(np.corrcoef(place[known], y[known])[0, 1])
-        words += f"; r {r:.2f} with {name}".replace("-", "−")
+        words += f"; r {shown(r, '.2f')} with {name}".replace("-", "−")
         if humps == "one hump" and abs(r) > GRADIENT:
             words += ": rather a gradient cut in two"
     return words
@@ -72,7 +72,7 @@ def held_out_run(grouping: Grouping, held: HeldOutGroups | None) -> Run | None:
         if own.any():
             name = grouping.name(code)
             lines.append(RunLine(name, right[:, own].mean(axis=1), colours.class_colour(code)))
-    level = (assignment.guessing, f"guessing {assignment.guessing:.2f}")
+    level = (assignment.guessing, f"guessing {shown(assignment.guessing, '.2f')}")
     return Run(assignment.k, 1, tuple(lines), (level,), best=assignment.best())
 
 
@@ -81,13 +81,13 @@ def held_out_words(held: HeldOutGroups) -> str:
     assignment = held.assignment
     k, best = assignment.k, assignment.best()
     share, error = assignment.share_right[k - 1], assignment.error[k - 1]
-    words = f"{share:.2f} ± {error:.2f} with {k}"
+    words = f"{shown(share, '.2f')} ± {shown(error, '.2f')} with {k}"
     left = held.scores.segments[0]
     every = every_candidate(len(left.kept), len(left.rows))
     if assignment.method == "nearest-neighbours" and every > 1:
         words += f", neighbours among every {every}th sample"
     if best != k:
-        words += f", best {assignment.share_right[best - 1]:.2f} with {best}"
+        words += f", best {shown(assignment.share_right[best - 1], '.2f')} with {best}"
     return words
 
 
@@ -102,7 +102,7 @@ def finding(grouping: Grouping, held: HeldOutGroups | None) -> list[tuple[str, t
     right = assignment.right()[k - 1]
     found = f"{right.sum():.0f} of {len(judged)} held-out samples find their class"
     guess = f", guessing {assignment.guessing * len(judged):.0f}"
-    p = "" if held.p_value is None else f" (p {held.p_value:.2g})"
+    p = "" if held.p_value is None else f" (p {shown(held.p_value, '.2g')})"
     shares = {
         int(code): (right[assignment.codes[judged] == code].mean(), judged[assignment.codes[judged] == code])
         for code in np.unique(assignment.codes[judged])
@@ -131,6 +131,6 @@ def doubtful_words(grouping: Grouping, held: HeldOutGroups) -> list[tuple[str, t
         name = replicates[members[0]] if whole and replicates else ", ".join(ids[row] for row in members)
         words = f"{name}, called {grouping.name(code)}, lies with {grouping.name(to)}"
         nearer = float(np.mean(held.assignment.margins[members]))
-        words += f" ({nearer:.1f} SD nearer)" if nearer > 0.0 else ""
+        words += f" ({shown(nearer, '.1f')} SD nearer)" if nearer > 0.0 else ""
         found.append((words, tuple(rows[members].tolist())))
     return found

@@ -10,6 +10,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
 from scutcher.core.images.map_structure import MapStructure
 from scutcher.core.models.pca.component_model import explained
+from scutcher.core.words import shown
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -43,10 +44,13 @@ class Ladder:
         known = [(place + 1, one) for place, one in enumerate(self.structure) if one is not None]
         if not known:
             return ""
-        words = [f"{at}: {one.agreement:.2f}{' noise' if one.is_noise else ''}" for at, one in known]
+        words = [
+            f"{at}: {shown(one.agreement, '.2f')}{' noise' if one.is_noise else ''}" for at, one in known
+        ]
         reach = 2.0 * known[0][1].variance ** 0.5
         return with_minus(
-            f"Neighbours agree over the picture (Moran's I; noise within ±{reach:.3f}): {', '.join(words)}"
+            f"Neighbours agree over the picture (Moran's I; noise within ±{shown(reach, '.3f')}): "
+            f"{', '.join(words)}"
         )
 
     def is_noise(self, component: int) -> bool:
@@ -58,8 +62,12 @@ class Ladder:
     def text(self) -> str:
         """The figures under the headline."""
         known = np.isfinite(self.held_out[self.kept - 1]) if self.kept <= len(self.held_out) else False
-        held_out = with_minus(f"Q² {self.held_out[self.kept - 1]:.3f}") if known else "Q² not validated yet"
-        return f"R² {self.fitted[self.kept - 1]:.3f}   {held_out}"
+        held_out = (
+            with_minus(f"Q² {shown(self.held_out[self.kept - 1], '.3f')}")
+            if known
+            else "Q² not validated yet"
+        )
+        return f"R² {shown(self.fitted[self.kept - 1], '.3f')}   {held_out}"
 
 
 def ladder(found: Evaluation | None, checked: Checked | None = None) -> Ladder | None:

@@ -8,13 +8,14 @@ from scutcher.charts.description import Chart, Lines, Ribbon, Rule, as_keys, not
 from scutcher.charts.whole_numbers import all_loadings
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.stability import TIMES_ERROR, Stability
+from scutcher.core.words import shown
 from scutcher.study.evaluation.evaluation import Evaluation
 
 
 def component_title(found: Evaluation, component: int) -> str:
     """`component 1 (50.4 %)`; the share is that of the total variance."""
     share = explained(found.decomposition)[component]
-    return f"component {component + 1} ({100.0 * share:.1f} %)"
+    return f"component {component + 1} ({shown(100.0 * share, '.1f')} %)"
 
 
 def loadings(found: Evaluation | None, pair: tuple[int, int], stable: Stability | None = None) -> Chart:

@@ -21,6 +21,7 @@ from scutcher.core.groups.score_ellipses import (
 )
 from scutcher.core.models.pca.saved_model import Projected, SavedModel
 from scutcher.core.validation.stability import Stability
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -85,7 +86,7 @@ def with_overlays(
     if wanted.ellipses == "all" and pair[0] != pair[1]:
         outline = joint_ellipse(found.decomposition.eigenvalues[list(pair)], len(points), wanted.level)
         curves.append(Curve(outline[:, 0], outline[:, 1], "alarm", dashes=True))
-        notes.append(f"T² {100 * wanted.level:g} %")
+        notes.append(f"T² {shown(100 * wanted.level)} %")
     elif wanted.ellipses == "sd":
         for width in (1, 2, 3):
             outline = deviation_ellipse(points, width)
@@ -93,7 +94,7 @@ def with_overlays(
         notes.append("1, 2, 3 SD")
     elif wanted.ellipses == "class":
         curves += _by_class(points, codes, lambda part: class_ellipse(part, wanted.level))
-        notes.append(f"{100 * wanted.level:g} % of each class")
+        notes.append(f"{shown(100 * wanted.level)} % of each class")
         notes += _too_few(codes, colouring_of(state).levels)
     if wanted.hulls:
         curves += _by_class(points, codes, hull)
@@ -114,7 +115,7 @@ def with_overlays(
     if wanted.arrows:
         drawn, scale = arrows(found, pair, points)
         curves += drawn
-        notes.append(f"arrows: loadings × {scale:.3g}")
+        notes.append(f"arrows: loadings × {shown(scale, '.3g')}")
     note = " · ".join([chart.note, *notes])
     if wanted.labels != "picked" or wanted.label_by:
         chart = replace(chart, labels=_labels(state, found, wanted))
@@ -132,7 +133,7 @@ def _labels(state: State, found: Evaluation, wanted: Overlays) -> tuple[str, ...
             names = list(column.values)
     for measured in part.properties:
         if measured.name == wanted.label_by:
-            names = [f"{value:g}" for value in measured.values]
+            names = [shown(value) for value in measured.values]
     if wanted.labels == "all":
         return tuple(names)
     model = found.model

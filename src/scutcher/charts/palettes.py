@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 
+from scutcher.core.words import plain_numbers
+
 
 @dataclass(frozen=True)
 class Palette:
@@ -129,9 +131,10 @@ def now() -> Palette:
 
 @contextmanager
 def on_paper() -> Iterator[None]:
-    """Whatever is drawn inside is for paper, whatever the screen looks like; in this thread."""
+    """Whatever is drawn inside is for paper, whatever the screen looks like, numbers too; in this thread."""
     token = _on_paper.set(True)
     try:
-        yield
+        with plain_numbers():
+            yield
     finally:
         _on_paper.reset(token)

@@ -13,6 +13,7 @@ from scutcher.charts.loadings import loadings
 from scutcher.charts.pixels import Subject
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind
@@ -42,8 +43,9 @@ def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequenc
     at = int(clear.argmax())
     return Chart(
         title=title,
-        note=f"{len(one):,} picked less {len(other):,} before; band: SD of single pixels · clearest "
-        f"{treated.axis.name(at)}, {clear[at]:.1f} SD",
+        note=f"{shown(len(one), ',')} picked less {shown(len(other), ',')} before; band: SD of "
+        f"single pixels · clearest "
+        f"{treated.axis.name(at)}, {shown(clear[at], '.1f')} SD",
         x_title=treated.axis.title,
         y_title="difference",
         lines=Lines(x, difference[np.newaxis, :], np.array([0]), np.array([0]), (title,), role="component"),
@@ -67,7 +69,7 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
     if own:
         mean = values[own].mean(axis=0) - base
         lines.append(mean)
-        names.append(f"picked, mean of {len(own):,}")
+        names.append(f"picked, mean of {shown(len(own), ',')}")
         some = own[:: max(1, len(own) // SOME)]
         around = np.quantile(values[some], AROUND, axis=0) - base if len(own) > 1 else np.array([mean, mean])
         spreads.append(Ribbon(x, around[0], around[1]))

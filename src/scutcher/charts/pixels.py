@@ -12,6 +12,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
 from scutcher.core.images.map_structure import MapStructure, map_structure
 from scutcher.core.images.spectral_angle import spectral_angle
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind
@@ -120,7 +121,7 @@ def map_of(
     if bound is not None:
         low, high = 0.0, max(high, bound)
     key = subject.kind + "".join(
-        f"-{value + 1:g}" for value in subject.which if subject.kind in ("score", "amount")
+        f"-{shown(value + 1)}" for value in subject.which if subject.kind in ("score", "amount")
     )
     return PictureMap(key, title_of(subject, found), picture, tone, low, high, unit, (), bound)
 

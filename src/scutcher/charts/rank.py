@@ -13,6 +13,7 @@ from scutcher.core.groups.class_separation import noise_share
 from scutcher.core.models.pca.component_model import explained, explained_by_variable
 from scutcher.core.models.pca.decomposition import Decomposition, agree_with
 from scutcher.core.validation.evidence import KEYS, Line
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -141,7 +142,7 @@ def evidence_rows(checked: Checked | None, share: float) -> list[EvidenceRow]:
     rows = []
     for key in KEYS:
         name, meaning = EVIDENCE[key]
-        name = f"{100.0 * share:g} % of variance" if key == "share" else name
+        name = f"{shown(100.0 * share)} % of variance" if key == "share" else name
         line = lines.get(key, Line(key, None, "under way …"))
         told = f"{meaning} Here {line.note}." if line.note else meaning
         rows.append(EvidenceRow(key, name, told, line.suggested, line.up_to, line.reason or line.note))

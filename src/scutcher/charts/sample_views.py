@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Curve, Lines, Marks, Ribbon, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -65,7 +66,7 @@ def rebuilt(state: State, found: Evaluation | None, picked: tuple[int, ...]) -> 
         role="class",
     )
     share = 1.0 - float(model.q[row]) / max(float((own**2).sum()), 1e-300)
-    note = f"{state.table.ids[rows[0]]}: {model.k} components rebuild {100 * share:.1f} % of it"
+    note = f"{state.table.ids[rows[0]]}: {model.k} components rebuild {shown(100 * share, '.1f')} % of it"
     return _frame(found, "Rebuild", note, lines)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from scutcher.charts.words import with_minus
+from scutcher.core.words import Shown
 from scutcher.study.document.state import Model
 
 FIGURES = {
@@ -31,4 +32,4 @@ def figure_keys(models: Sequence[Model]) -> list[str]:
 def figure_cells(model: Model, keys: Sequence[str]) -> list[str]:
     """What a model has of them; empty where it has none."""
     values = ((FIGURES[key][1], model.figure(key)) for key in keys)
-    return ["" if value is None else with_minus(form.format(value)) for form, value in values]
+    return ["" if value is None else with_minus(form.format(Shown(value))) for form, value in values]

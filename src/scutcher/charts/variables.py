@@ -8,6 +8,7 @@ from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.words import with_minus
 from scutcher.core.numeric.correlation import correlations
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 
 MOST = 400
@@ -24,7 +25,7 @@ def scatter(state: State, across: int, up: int) -> Chart:
     known = np.isfinite(x) & np.isfinite(y)
     rows, x, y = rows[known], x[known], y[known]
     varies = len(x) > 1 and np.ptp(x) > 0 and np.ptp(y) > 0
-    note = f"r = {np.corrcoef(x, y)[0, 1]:.3f}, {len(x)} samples" if varies else f"{len(x)} samples"
+    note = f"r = {shown(np.corrcoef(x, y)[0, 1], '.3f')}, {len(x)} samples" if varies else f"{len(x)} samples"
     return Chart(
         title="Two variables",
         note=with_minus(note),
@@ -66,7 +67,7 @@ def sample_picture(state: State) -> Chart:
     low, high = np.quantile(known, (0.005, 0.995)) if known.size else (0.0, 1.0)
     return Chart(
         title="Signals",
-        note=with_minus(f"every sample a row; white {low:.3g} to black {high:.3g}"),
+        note=with_minus(f"every sample a row; white {shown(low, '.3g')} to black {shown(high, '.3g')}"),
         x_title=table.axis.title,
         y_title="run order",
         grid=Grid(

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from scutcher.core.words import localised
+
 Pieces = Sequence[tuple[str, tuple[int, ...]]]
 """A sentence in pieces, each with the rows of the table that it stands for: those can be clicked."""
 
@@ -16,4 +18,4 @@ def with_minus(text: str) -> str:
 
 def significant(value: float, digits: int = 4) -> str:
     """`0.0850`, all with as many digits, so that a column can be read downwards; empty where not known."""
-    return "" if math.isnan(value) else with_minus(f"{value:#.{digits}g}".removesuffix("."))
+    return "" if math.isnan(value) else with_minus(localised(f"{value:#.{digits}g}".removesuffix(".")))

@@ -181,6 +181,7 @@ class Regions(unittest.TestCase):
         self.assertEqual(parsed_regions(""), ())
         self.assertEqual(parsed_regions("1100–1880, 1960-2500"), ((1100.0, 1880.0), (1960.0, 2500.0)))
         self.assertEqual(parsed_regions("-5.5 — .5; 1 - 2"), ((-5.5, 0.5), (1.0, 2.0)))
+        self.assertEqual(parsed_regions("1100,5–1880; 1960-2500,25"), ((1100.5, 1880.0), (1960.0, 2500.25)))
         for text in ("1..2-3", "1-2-3", "x", "5", "1.2.3-4", "–"):
             self.assertIsNone(parsed_regions(text), text)
 

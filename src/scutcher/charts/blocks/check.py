@@ -10,6 +10,7 @@ from scutcher.charts.description import Chart, Curve, Grid, nothing
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.chance import chance_bound
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.words import shown
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +72,7 @@ def check_chart(fitted: FittedBlocks | None) -> Chart:
         if i < j and one.component == other.component
     ]
     broken = broken_pattern(fitted)
-    words = f"inside at least {min(inside):.2f}" if inside else "nothing is shared"
+    words = f"inside at least {shown(min(inside), '.2f')}" if inside else "nothing is shared"
     if broken:
         first = broken[0]
         words += f"; related, not the same: {columns[first.one].name} and {columns[first.other].name}"

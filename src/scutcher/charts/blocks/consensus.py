@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.checking import CheckedBlocks, outside_columns
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.outside import RUN_ORDER
+from scutcher.core.words import shown
 
 MOST_LEVELS = 5
 """Classes that are named on an axis."""
@@ -93,7 +94,7 @@ def cell(
     """Two columns of numbers against each other, as a cell of a table of correlations has them."""
     known = np.isfinite(one[1]) & np.isfinite(other[1])
     r = float(np.corrcoef(one[1][known], other[1][known])[0, 1]) if known.sum() > 2 else float("nan")
-    note = f"r {r:.2f}".replace("-", "−") if np.isfinite(r) else ""
+    note = f"r {shown(r, '.2f')}".replace("-", "−") if np.isfinite(r) else ""
     places = np.flatnonzero(known)
     names = tuple(fitted.matched.ids[place] for place in places.tolist())
     return Chart(

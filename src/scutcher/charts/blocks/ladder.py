@@ -8,6 +8,7 @@ from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.common import Found, Set
 from scutcher.core.blocks.consensus import Component
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.words import shown
 
 OWN_SHOWN = 4
 """Own components of a table that have a box of their own, at most."""
@@ -91,11 +92,11 @@ def _shared(
 ) -> Rung:
     held = None if checked is None else checked.held_of(one)
     said = f"{fitted.label(one)}: " + (
-        f"agreement {min(one.agreement, 1.0):.2f}" if checked is None else checked.words_of(one)
+        f"agreement {shown(min(one.agreement, 1.0), '.2f')}" if checked is None else checked.words_of(one)
     )
     if steady is not None:
         said += f"; {steady.words_of(one)}"
-    said += f". By chance two of these tables would reach {one.chance:.2f} (r²)."
+    said += f". By chance two of these tables would reach {shown(one.chance, '.2f')} (r²)."
     value = float("nan") if held is None else held.agreement
     return Rung(fitted.code(one), min(max(one.agreement, 0.0), 1.0), value, said)
 
@@ -103,8 +104,9 @@ def _shared(
 def _next(found: Found, name: str, tables: str) -> Rung:
     agreement = min(max(found.agreement, 0.0), 1.0)
     said = (
-        f"The next of {tables}, not taken: agreement {agreement:.2f}. By chance two of them would reach "
-        f"{found.chance:.2f} (r²). Drag the handle past it to take it all the same."
+        f"The next of {tables}, not taken: agreement {shown(agreement, '.2f')}. By chance two of "
+        f"them would reach "
+        f"{shown(found.chance, '.2f')} (r²). Drag the handle past it to take it all the same."
     )
     return Rung(name, agreement, float("nan"), said)
 
@@ -125,14 +127,15 @@ def _of_one(fitted: FittedBlocks, b: int) -> Rungs:
     if block.r < len(block.squares):
         share = float(block.squares[block.r]) / block.total
         words = (
-            f"The next of {name}, not kept: {100 * share:.1f} % of it. Drag the handle past it to keep it."
+            f"The next of {name}, not kept: {shown(100 * share, '.1f')} % of it. Drag the "
+            f"handle past it to keep it."
         )
         coming.append(Rung(f"{letter}{len(own) + 1}", share / whole, float("nan"), words))
     return Rungs((name,), "own", (*kept, *coming), len(kept), hidden)
 
 
 def _own_words(name: str, share: float) -> str:
-    return f"Of {name} alone: {100 * share:.1f} % of it."
+    return f"Of {name} alone: {shown(100 * share, '.1f')} % of it."
 
 
 def headline(groups: tuple[Rungs, ...]) -> tuple[str, str]:

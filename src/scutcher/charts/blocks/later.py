@@ -13,6 +13,7 @@ from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.later import Later
 from scutcher.core.blocks.prediction import in_units
 from scutcher.core.blocks.projection import ApartNew
+from scutcher.core.words import shown
 
 TOLD = 3
 """Variables of a missing table that are told, the best predicted ones."""
@@ -43,7 +44,7 @@ def later_rows(fitted: FittedBlocks, later: Later, steady: SteadyBlocks | None) 
     for place in later_order(later):
         sample = later.new.ids[place]
         apart = worst.get(sample)
-        t = "" if apart is None else f"{abs(apart.t):.1f}"
+        t = "" if apart is None else shown(abs(apart.t), ".1f")
         rows.append([sample, t, _verdict(later, place, apart), _foretold(fitted, later, steady, sample)])
     rows += [[sample, "", f"refused: {why}", ""] for sample, why in sorted(later.new.refused.items())]
     return rows

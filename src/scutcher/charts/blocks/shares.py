@@ -8,6 +8,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.consensus import KINDS, kind_of
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.words import shown
 
 
 @dataclass(frozen=True)
@@ -42,14 +43,16 @@ def share_bars(
         if held_out:
             share = float("nan") if checked is None else checked.shares[b]
             known = share if share == share else 0.0
-            said = f"{block.r} components explain {100 * known:.1f} % of samples that were left out"
+            said = f"{block.r} components explain {shown(100 * known, '.1f')} % of samples that were left out"
             pieces = [Piece(max(known, 0.0), "held out", f"{100 * known:.0f} %", said)]
             if steady is not None and steady.foretold:
                 pieces = _cut(name, steady.foretold[b].explained)
         else:
             pieces = [_piece(fitted, checked, b, place) for place in range(len(own))]
         left = max(1.0 - sum(piece.share for piece in pieces), 0.0)
-        pieces.append(Piece(left, "left over", f"{100 * left:.0f} %", f"left over: {100 * left:.1f} %"))
+        pieces.append(
+            Piece(left, "left over", f"{100 * left:.0f} %", f"left over: {shown(100 * left, '.1f')} %")
+        )
         bars.append(Bar(name, size, tuple(pieces)))
     return tuple(bars)
 
@@ -58,7 +61,7 @@ def _cut(name: str, explained: Floats) -> list[Piece]:
     """What each kind of component explains of samples that were left out; less than nothing is nothing."""
     pieces = []
     for kind, share in zip(KINDS, explained.tolist(), strict=True):
-        said = f"{kind} components: {100 * share:.1f} % of {name} on samples that were left out"
+        said = f"{kind} components: {shown(100 * share, '.1f')} % of {name} on samples that were left out"
         words = f"{'C ' if kind == 'common' else ''}{100 * share:.0f} %"
         pieces.append(Piece(max(share, 0.0), "held out" if kind == "common" else kind, words, said))
     return pieces
@@ -71,7 +74,7 @@ def _piece(fitted: FittedBlocks, checked: CheckedBlocks | None, b: int, place: i
     letter = {"common": "C", "shared": "S", "own": ""}[kind]
     short = f"{letter}{one.order + 1} " if letter else ""
     words = f"{short}{100 * share:.0f} %"
-    said = f"{fitted.label(one)}: {100 * share:.1f} % of {fitted.names[b]}"
+    said = f"{fitted.label(one)}: {shown(100 * share, '.1f')} % of {fitted.names[b]}"
     if checked is not None and len(one.blocks) > 1:
         said = f"{said}; {checked.words_of(one)}"
     return Piece(share, kind, words, said)

@@ -9,6 +9,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.blocks.checking import CheckedBlocks
 from scutcher.core.blocks.disagreement import why
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.words import shown
 from scutcher.study.results.block_results import because_of, odd_block
 
 MOST_COLUMNS = 14
@@ -55,7 +56,7 @@ def why_strip(fitted: FittedBlocks, b: int, row: int, component: int) -> Chart:
         return nothing(name, f"{fitted.label(one)} is not shared by {name}.")
     found = why(fitted.model, one, b, row)
     scale = np.sqrt(fitted.model.n - 1.0)
-    away = with_minus(f"{scale * found.away:.2f}")
+    away = with_minus(shown(scale * found.away, ".2f"))
     return Chart(
         title=name,
         note=f"{fitted.matched.ids[row]}: {away} SD from what the others say",
@@ -85,7 +86,13 @@ def apart_rows(fitted: FittedBlocks | None, checked: CheckedBlocks | None) -> li
         table = fitted.names[one.block] if one.block >= 0 else " or ".join(fitted.names[b] for b in one.pair)
         because = ", ".join(because_of(fitted, one.row, one.component, odd_block(one)))
         rows.append(
-            [fitted.matched.ids[one.row], f"{abs(one.residual):.1f}", fitted.label(component), table, because]
+            [
+                fitted.matched.ids[one.row],
+                shown(abs(one.residual), ".1f"),
+                fitted.label(component),
+                table,
+                because,
+            ]
         )
     return rows
 
@@ -106,7 +113,7 @@ def outside_rows(
             one = known[(name, place)]
             value = one.value if one.kind == "r" else float(np.sqrt(max(one.value, 0.0)))
             mark = "*" if one.holm < 0.05 else ""
-            row.append("" if np.isnan(value) else f"{value:.2f}{mark}")
+            row.append("" if np.isnan(value) else f"{shown(value, '.2f')}{mark}")
         rows.append(row)
     header = [fitted.code(fitted.model.components[place]) for place in shared]
     return ["", *header], rows

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.charts.words import with_minus
 from scutcher.core.validation.comparison import Partners
+from scutcher.core.words import Shown, shown
 from scutcher.study.evaluation.comparison import Comparison, Figure, Side
 
 NAMES = {
@@ -33,12 +34,14 @@ def figure_rows(compared: Comparison) -> list[tuple[Figure, tuple[str, str, str,
 
 def _row(figure: Figure) -> tuple[str, str, str, str]:
     name, _, form = NAMES[figure.key]
-    values = ["" if value is None else with_minus(form.format(value)) for value in (figure.a, figure.b)]
+    values = [
+        "" if value is None else with_minus(form.format(Shown(value))) for value in (figure.a, figure.b)
+    ]
     if figure.a is None or figure.b is None:
         return name, values[0], values[1], ""
     if values[0] == values[1]:
         return name, values[0], values[1], "same"
-    more = with_minus(form.format(figure.b - figure.a))
+    more = with_minus(form.format(Shown(figure.b - figure.a)))
     return name, values[0], values[1], more if more.startswith("−") else f"+{more}"
 
 
@@ -52,7 +55,7 @@ def told(figure: Figure, same_data: bool) -> str:
     name, what, form = NAMES[figure.key]
     words = [f"{name}: {what}."]
     if np.isfinite(figure.error) and figure.verdict:
-        error = with_minus(form.format(figure.error))
+        error = with_minus(form.format(Shown(figure.error)))
         verdict = {
             "better": "B is better by more than twice that.",
             "worse": "B is worse by more than twice that.",
@@ -75,7 +78,7 @@ def moved_rows(compared: Comparison) -> list[tuple[int, list[str | float]]]:
     for place in order.tolist():
         name = compared.a.found.table.ids[int(compared.rows_a[place])]
         ways = [f"{_share(sides[0][key][place])} → {_share(sides[1][key][place])}" for key in ("q", "t2")]
-        found.append((place, [name, f"{turned.moved[place]:.2f}", *ways]))
+        found.append((place, [name, shown(turned.moved[place], ".2f"), *ways]))
     return found
 
 
@@ -91,7 +94,7 @@ def _of_limits(side: Side, rows: np.ndarray) -> dict[str, np.ndarray]:
 
 
 def _share(value: float) -> str:
-    return "–" if not np.isfinite(value) else f"{value:.2f}"
+    return "–" if not np.isfinite(value) else shown(value, ".2f")
 
 
 def partner_words(pairs: tuple[Partners, ...], names: tuple[tuple[str, ...], tuple[str, ...]]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from scutcher.charts.words import Pieces
-from scutcher.core.words import count_of
+from scutcher.core.words import Shown, count_of
 from scutcher.study.evaluation.comparison import Comparison, Figure
 
 WORDS = {
@@ -60,10 +60,16 @@ def finding(compared: Comparison, keys: Sequence[int]) -> Pieces:
 
 def _said(compared: Comparison, key: str) -> list[str]:
     figure = compared.figure(key)
-    if figure is None or not figure.verdict or (key == "q2" and not compared.same_data):
+    if (
+        figure is None
+        or figure.a is None
+        or figure.b is None
+        or not figure.verdict
+        or (key == "q2" and not compared.same_data)
+    ):
         return []
     words = WORDS[key][figure.verdict]
-    return [words.format(a=figure.a, b=figure.b)] if words else []
+    return [words.format(a=Shown(figure.a), b=Shown(figure.b))] if words else []
 
 
 def _with_components(parts: list[str], figure: Figure | None) -> list[str]:

@@ -12,6 +12,7 @@ from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.comparison import Comparison
 
@@ -181,4 +182,4 @@ def _along(z: Floats, scores: Floats) -> Floats:
 
 def _cosine(a: Floats, b: Floats) -> str:
     sizes = float(np.linalg.norm(a) * np.linalg.norm(b))
-    return "undefined" if sizes == 0.0 else f"{float(a @ b) / sizes:.2f}".replace("-", "−")
+    return "undefined" if sizes == 0.0 else shown(float(a @ b) / sizes, ".2f").replace("-", "−")

@@ -9,7 +9,7 @@ import msgspec
 from msgspec.structs import replace
 
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.document.commands.recipe import from_to
 from scutcher.study.evaluation.comparison import Comparison, Side
 
@@ -88,7 +88,7 @@ def _steps(side: Side) -> list[str]:
 
 def _data(side: Side) -> str:
     table = side.found.table
-    return f"{table.name}: {side.found.scaled.shape[0]:,} of {count_of(table.shape[0], 'sample')}"
+    return f"{table.name}: {shown(side.found.scaled.shape[0], ',')} of {count_of(table.shape[0], 'sample')}"
 
 
 def _scaling(side: Side) -> str:

@@ -11,7 +11,7 @@ from scutcher.core.distances.limits import Limit
 from scutcher.core.groups.class_separation import neighbour_hits, no_information_rate
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.segments import group_codes
-from scutcher.core.words import first_of
+from scutcher.core.words import first_of, shown
 from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST_PAIRED = 800
@@ -40,8 +40,8 @@ def _shares(found: Evaluation, pair: tuple[int, int]) -> str:
     chosen = sorted({min(pair[0], last), min(pair[1], last)})
     held = 100.0 * float(shares[chosen].sum())
     if len(chosen) == 1:
-        return f"Component {chosen[0] + 1} holds {held:.3g} % of the variance"
-    return f"Components {chosen[0] + 1} and {chosen[1] + 1} hold {held:.3g} % of the variance"
+        return f"Component {chosen[0] + 1} holds {shown(held, '.3g')} % of the variance"
+    return f"Components {chosen[0] + 1} and {chosen[1] + 1} hold {shown(held, '.3g')} % of the variance"
 
 
 def _classes(found: Evaluation, codes: Integers) -> list[tuple[str, tuple[int, ...]]]:

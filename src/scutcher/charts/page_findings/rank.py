@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.charts.words import Pieces
 from scutcher.core.validation.evidence import KEYS
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -53,9 +53,11 @@ def _predicted(checked: Checked, k: int) -> list[str]:
     q2, best = validation.q2, int(np.nanargmax(validation.q2))
     line = checked.lines.get("one-standard-error")
     fewest = None if line is None else line.suggested
-    said = f"their Q² is {q2[k - 1]:.3f}" if k > 1 else f"its Q² is {q2[0]:.3f}"
+    said = f"their Q² is {shown(q2[k - 1], '.3f')}" if k > 1 else f"its Q² is {shown(q2[0], '.3f')}"
     if fewest is not None and 0 < fewest < k and q2[k - 1] <= q2[best] + 1e-12:
         return [f"{said}, and {fewest} predict as well to within one standard error"]
     if fewest is not None and k < fewest:
-        return [f"{said}; {count_of(fewest, 'component')} predict more ({q2[fewest - 1]:.3f})"]
-    return [f"{said}, no further from the best ({best + 1}: {q2[best]:.3f}) than one standard error"]
+        return [f"{said}; {count_of(fewest, 'component')} predict more ({shown(q2[fewest - 1], '.3f')})"]
+    return [
+        f"{said}, no further from the best ({best + 1}: {shown(q2[best], '.3f')}) than one standard error"
+    ]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from scutcher.charts.words import Pieces
 from scutcher.core.data.findings import Finding
 from scutcher.core.data.table import Table
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 
 MOST_SAID = 2
 """Findings that are said; of more it is said how many."""
@@ -29,7 +29,7 @@ def finding(table: Table, column: str, found: Sequence[Finding]) -> Pieces:
     classes = f" of {count_of([level for level in levels if level], 'class')}" if levels else ""
     things = "channel" if table.axis.ordered else "variable"
     pieces: list[tuple[str, tuple[int, ...]]] = [
-        (f"{n:,} {'sample' if n == 1 else 'samples'}{classes}, {count_of(p, things)}", ())
+        (f"{shown(n, ',')} {'sample' if n == 1 else 'samples'}{classes}, {count_of(p, things)}", ())
     ]
     aside = tuple(sorted(table.set_aside))
     if aside:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from scutcher.charts.page_findings.chance import told_apart
 from scutcher.charts.words import Pieces, with_minus
+from scutcher.core.words import Shown
 from scutcher.study.evaluation.step_effects import Effect
 
 RULES = {
@@ -63,7 +64,9 @@ def _said(key: str, effect: Effect | None, groups: int) -> list[str]:
     if effect is None or effect.before is None or effect.after is None:
         return []
     words = RULES[key][_verdict(effect, groups)]
-    return [words.format(before=effect.before, after=effect.after, groups=groups)] if words else []
+    return (
+        [words.format(before=Shown(effect.before), after=Shown(effect.after), groups=groups)] if words else []
+    )
 
 
 def _verdict(effect: Effect, groups: int) -> str:

@@ -14,6 +14,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.blocks.later import incomplete_samples
 from scutcher.core.blocks.stability import SHARE
 from scutcher.core.errors import InputError
+from scutcher.core.words import shown
 from scutcher.study.document.state import State, has_several_tables
 from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, rows_of, steady_of
 
@@ -47,10 +48,10 @@ def blocks_section(state: State) -> list[Part]:
         if len(one.blocks) > 1:
             out, p = checked.held_of(one), checked.p_of(one)
             known = out is not None and np.isfinite(out.agreement)
-            left_out = f"{out.agreement:.2f}" if out is not None and known else "not found"
+            left_out = shown(out.agreement, ".2f") if out is not None and known else "not found"
             found_in = f"{out.segments} of {out.of}" if out is not None else ""
-            chance = f"{p:.3f}" if np.isfinite(p) else ""
-            fitted_agreement = f"{min(one.agreement, 1.0):.2f}"
+            chance = shown(p, ".3f") if np.isfinite(p) else ""
+            fitted_agreement = shown(min(one.agreement, 1.0), ".2f")
             again = steady.of(one)
             back = "" if again is None else f"{again.found} of {again.draws}"
             held = with_minus(left_out)

@@ -8,7 +8,7 @@ from scutcher.charts.report.material import Report
 from scutcher.charts.signals import signals
 from scutcher.core.data.findings import findings
 from scutcher.core.treatments.base import fields_of
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.document.state import WATCHED
 
 
@@ -17,17 +17,22 @@ def question(report: Report) -> list[Part]:
     state, table = report.state, report.state.table
     assert table is not None
     n, p = table.shape
+    used, kept = report.found.scaled.shape
     classes = [
         f"{c.name} ({count_of([level for level in c.levels if level], 'class')})" for c in table.classes
     ]
     rows = [
         ("study", state.name),
-        ("data", f"{table.name}: {n:,} samples × {p:,} {'channels' if table.axis.ordered else 'variables'}"),
+        (
+            "data",
+            f"{table.name}: {shown(n, ',')} samples × {shown(p, ',')} "
+            f"{'channels' if table.axis.ordered else 'variables'}",
+        ),
         ("axis", table.axis.title if table.axis.ordered else ""),
         ("signal", f"{table.signal}{f' / {table.signal_unit}' if table.signal_unit else ''}"),
         ("classes", ", ".join(classes)),
         ("properties", ", ".join(column.header for column in table.properties)),
-        ("in the model", "{:,} samples × {:,} variables".format(*report.found.scaled.shape)),
+        ("in the model", f"{shown(used, ',')} samples × {shown(kept, ',')} variables"),
     ]
     what = " Mean of each class." if report.means else ""
     return [
@@ -72,7 +77,7 @@ def treatments(report: Report) -> list[Part]:
 
 def _said(value: object) -> str:
     if isinstance(value, float):
-        return f"{value:.6g}"
+        return shown(value, ".6g")
     if isinstance(value, tuple):
         return ", ".join("–".join(map(_said, one)) if isinstance(one, tuple) else _said(one) for one in value)
     return "none" if value is None else str(value)

@@ -6,7 +6,7 @@ from scutcher.charts.report.document import Heading, Paragraph, Part, Points, Ro
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.new_samples import new_parts
 from scutcher.charts.shelf_figures import FIGURES, figure_cells, figure_keys
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.files.recipe_toml import recipe_text
 
 
@@ -65,7 +65,7 @@ def versions(report: Report) -> list[Part]:
         ("seeds", ", ".join(f"{what}: {seed}" for what, seed in audit.seeds)),
     ]
     files = [
-        (one.name, "" if one.size is None else f"{one.size:,}", one.sha256 or "not taken")
+        (one.name, "" if one.size is None else shown(one.size, ","), one.sha256 or "not taken")
         for one in audit.files
     ]
     parts: list[Part] = [Rows(rows)]

@@ -7,6 +7,7 @@ from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import Subject, map_of, structures
 from scutcher.charts.report.document import Heading, Paragraph, Part, Picture, Rows
 from scutcher.charts.words import with_minus
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind
@@ -27,7 +28,7 @@ def maps_section(state: State, found: Evaluation) -> list[Part]:
         share, noise = (
             ("", "")
             if seen is None
-            else (with_minus(f"{seen.agreement:.2f}"), "noise" if seen.is_noise else "")
+            else (with_minus(shown(seen.agreement, ".2f")), "noise" if seen.is_noise else "")
         )
         agreement.append((f"component {place + 1}", share, noise))
     parts: list[Part] = [
@@ -41,7 +42,7 @@ def maps_section(state: State, found: Evaluation) -> list[Part]:
                 str(len(one.rows)),
                 f"{one.x[0]}–{one.x[1]}",
                 f"{one.y[0]}–{one.y[1]}",
-                f"component {one.component + 1}, {abs(one.away):.1f} SD",
+                f"component {one.component + 1}, {shown(abs(one.away), '.1f')} SD",
                 ", ".join(one.channels),
             )
             for one in objects[:OBJECTS]
@@ -59,5 +60,7 @@ def maps_section(state: State, found: Evaluation) -> list[Part]:
 
 
 def _caption(one: PictureMap) -> str:
-    limit = "" if one.limit is None else f" Limit {one.limit:.4g}."
-    return f"{one.title} of each pixel, colours from {one.low:.4g} to {one.high:.4g}.{limit}"
+    limit = "" if one.limit is None else f" Limit {shown(one.limit, '.4g')}."
+    return (
+        f"{one.title} of each pixel, colours from {shown(one.low, '.4g')} to {shown(one.high, '.4g')}.{limit}"
+    )

@@ -20,7 +20,7 @@ from scutcher.core.distances.contributions import q_shares, t2_shares
 from scutcher.core.distances.limits import Limit
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.evidence import Line
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.saving import SeenAsNew, held_out_of, seen_as_new
 from scutcher.study.evaluation.stability import stability_of
 
@@ -38,15 +38,15 @@ def model(report: Report) -> list[Part]:
     rows = [
         ("components", str(found.model.k)),
         ("engine", found.decomposition.engine),
-        ("R²", f"{float(shares[: found.model.k].sum()):.4f}"),
+        ("R²", shown(float(shares[: found.model.k].sum()), ".4f")),
         ("gaps", found.recipe.model.gaps if found.table.has_gaps else "none"),
     ]
     table = [
         (
             str(a + 1),
-            f"{found.decomposition.eigenvalues[a]:.6g}",
-            f"{shares[a]:.4f}",
-            f"{shares[: a + 1].sum():.4f}",
+            shown(found.decomposition.eigenvalues[a], ".6g"),
+            shown(shares[a], ".4f"),
+            shown(shares[: a + 1].sum(), ".4f"),
         )
         for a in range(found.model.k)
     ]
@@ -80,7 +80,12 @@ def held_out(report: Report) -> list[Part]:
         "everything that is learned from the set is learned again without the samples left out."
     )
     rows = [
-        (str(a + 1), f"{validation.q2[a]:.4f}", f"{validation.q2_error[a]:.4f}", f"{validation.press[a]:.6g}")
+        (
+            str(a + 1),
+            shown(validation.q2[a], ".4f"),
+            shown(validation.q2_error[a], ".4f"),
+            shown(validation.press[a], ".6g"),
+        )
         for a in range(min(len(validation.q2), max(found.model.k + 3, 6)))
     ]
     table = [tuple(with_minus(cell) for cell in row) for row in rows]
@@ -100,8 +105,8 @@ LIMITS = ("distance", "limit", "coverage", "method")
 
 
 def _limit(name: str, limit: Limit) -> tuple[str, str, str, str]:
-    value = limit.reason if limit.value is None else f"{limit.value:.5g}"
-    return name, value, f"{100 * limit.level:g} %", limit.method
+    value = limit.reason if limit.value is None else shown(limit.value, ".5g")
+    return name, value, f"{shown(100 * limit.level)} %", limit.method
 
 
 def scores_section(report: Report) -> list[Part]:
@@ -180,7 +185,7 @@ def _far(report: Report) -> list[tuple[str, str, str, str]]:
         kind = "q" if not ratios[0][row] > ratios[1][row] else "t2"
         order = np.argsort(-np.abs(shares[kind][place]))
         channels = ", ".join(axis.name(column) for column in axis.apart(order, 50, TOP))
-        words = [f"{ratio[row]:.2f}" if np.isfinite(ratio[row]) else "" for ratio in ratios]
+        words = [shown(ratio[row], ".2f") if np.isfinite(ratio[row]) else "" for ratio in ratios]
         told.append((name_of(row), words[0], words[1], f"{'Q' if kind == 'q' else 'T²'}: {channels}"))
     return told + [(name_of(row), "", "", "") for row in rows[MOST_FAR:]]
 

@@ -12,6 +12,7 @@ from scutcher.charts.overlays import Overlays, distance_ghosts, with_overlays
 from scutcher.charts.report.document import Document, Heading, Paragraph, Part, Picture, Points, Rows, section
 from scutcher.charts.scores import scores
 from scutcher.core.distances.limits import Limit
+from scutcher.core.words import shown
 from scutcher.files.recipe_toml import recipe_text
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -78,7 +79,7 @@ def facts(state: State, new: Newcomers) -> list[tuple[str, str]]:
 def _limit(limit: Limit) -> str:
     if limit.value is None:
         return limit.reason
-    return f"{limit.value:.5g} ({100 * limit.level:g} %, {limit.method})"
+    return f"{shown(limit.value, '.5g')} ({shown(100 * limit.level)} %, {limit.method})"
 
 
 def _verdicts(new: Newcomers) -> list[tuple[str, ...]]:
@@ -89,7 +90,9 @@ def _verdicts(new: Newcomers) -> list[tuple[str, ...]]:
     lines = []
     for row in order[:MOST_LISTED]:
         shares = (
-            "–" if values is None or limit is None or not limit.value else f"{values[row] / limit.value:.2f}"
+            "–"
+            if values is None or limit is None or not limit.value
+            else shown(values[row] / limit.value, ".2f")
             for values, limit in pairs
         )
         verdict = "yes" if new.belongs(row) else "no"

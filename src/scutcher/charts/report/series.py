@@ -10,6 +10,7 @@ from scutcher.charts.series.windows import growing
 from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.core.unmixing.mixture import Mixture
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.orders import order_of
@@ -54,7 +55,7 @@ def _listed(found: Evaluation, mixture: Mixture) -> list[Part]:
         (
             found.treated.ids[row],
             *(
-                with_minus(f"{amount:.4g} ({low:.4g} to {high:.4g})")
+                with_minus(f"{shown(amount, '.4g')} ({shown(low, '.4g')} to {shown(high, '.4g')})")
                 for amount, low, high in zip(
                     mixture.amounts[row], mixture.low[row], mixture.high[row], strict=True
                 )
@@ -65,10 +66,13 @@ def _listed(found: Evaluation, mixture: Mixture) -> list[Part]:
     how = found.recipe.unmix
     said = f"Amounts {how.rule.replace('-', ' ')}"
     if mixture.opened is not None:
-        said += f"; shapes found without references, range {mixture.opened.width:.2f} ({mixture.opened.said})"
+        said += (
+            f"; shapes found without references, range {shown(mixture.opened.width, '.2f')} "
+            f"({mixture.opened.said})"
+        )
     if mixture.leftover is not None:
         needed = "is needed" if mixture.another_is_needed else "is not needed"
-        said += f"; another shape {needed} (z {with_minus(f'{mixture.leftover.z:.1f}')}, limit 2.3)"
+        said += f"; another shape {needed} (z {with_minus(shown(mixture.leftover.z, '.1f'))}, limit 2.3)"
     more = len(mixture.amounts) - LISTED
     words = f"{said}." + (f" {more} more spectra are not listed." if more > 0 else "")
     return [Paragraph(words), Rows(rows, ("sample", *mixture.names))]

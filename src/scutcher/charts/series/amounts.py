@@ -8,6 +8,7 @@ from scutcher.charts.description import Chart, Curve, Lines, Marks, Ribbon, Rule
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.unmixing.mixture import Mixture
+from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.series import Series
 
@@ -60,7 +61,7 @@ def _signs(series: Series, found: Mixture, values: Floats, handles: tuple[float,
     ]
     half = half_at(series, found) if len(found.names) > 1 else None
     if half is not None:
-        name = f" {half:.3g} {series.order.unit}".rstrip()
+        name = f" {shown(half, '.3g')} {series.order.unit}".rstrip()
         curves.append(Curve(np.full(2, half), ends, "quiet", width=1.0, dashes=True, name=name))
     return tuple(curves)
 
@@ -77,7 +78,7 @@ def leftover(state: State, series: Series | None, found: Mixture | None) -> Char
         limit = float(np.sqrt(found.q_limit.value / p))
         rules.append(Rule(limit, alarm=True))
         past = int((values > limit).sum())
-        words = f"{past} of {len(own)} past what noise leaves, {limit:.2g} (95 %)"
+        words = f"{past} of {len(own)} past what noise leaves, {shown(limit, '.2g')} (95 %)"
     rows = series.rows
     return Chart(
         title="Left over",
@@ -101,7 +102,10 @@ def shapes(series: Series | None, found: Mixture | None) -> Chart:
     words = ""
     if opened is not None:
         spreads = tuple(Ribbon(x, low, high) for low, high in zip(opened.low, opened.high, strict=True))
-        words = f"{'not determined: ' if opened.width > 0.1 else ''}range {opened.width:.2f}, {opened.said}"
+        words = (
+            f"{'not determined: ' if opened.width > 0.1 else ''}range "
+            f"{shown(opened.width, '.2f')}, {opened.said}"
+        )
     return Chart(
         title="Shapes",
         note=words,

@@ -11,6 +11,7 @@ from scutcher.charts.series.picture import WAITS
 from scutcher.core.arrays import Floats
 from scutcher.core.numeric.background import background_at
 from scutcher.core.series.likeness import Reference
+from scutcher.core.words import shown
 from scutcher.study.evaluation.series import Series
 
 
@@ -48,7 +49,7 @@ class Stretch:
 
     def said(self, series: Series) -> str:
         """`4 min`, or `0–8 min`."""
-        ends = [f"{series.positions[at]:.6g}" for at in (self.first, self.last)]
+        ends = [shown(series.positions[at], ".6g") for at in (self.first, self.last)]
         words = ends[0] if self.first == self.last else "–".join(ends)
         return f"{words} {series.order.unit}".strip()
 
@@ -122,7 +123,9 @@ def difference(
         curves = (Curve(series.places, own.laid_over, "other", width=1.8, dashes=True, behind=False),)
         words += f"; dashed: {reference[0]}, scaled"
     if np.isfinite(own.likeness):
-        words = f"likeness {own.likeness if signed else abs(own.likeness):.3f}: {words}".replace("-", "−")
+        words = f"likeness {shown(own.likeness if signed else abs(own.likeness), '.3f')}: {words}".replace(
+            "-", "−"
+        )
     shade = None
     if len(kept):
         left_out = (~np.isin(series.places, kept)).astype(np.float64)

@@ -9,7 +9,7 @@ from scutcher.charts.series.windows import changes_said
 from scutcher.charts.words import Pieces
 from scutcher.core.series.evolving_rank import EvolvingRank
 from scutcher.core.unmixing.mixture import Mixture
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.series import Series
 
 
@@ -38,14 +38,18 @@ def _of_shapes(series: Series, found: Mixture) -> list[tuple[str, tuple[int, ...
     if opened is not None and not opened.determined:
         reach = "range" if opened.exact else "range at least"
         return [
-            (f"{len(names)} shapes found and not determined, {reach} {opened.width:.2f} of their height", ())
+            (
+                f"{len(names)} shapes found and not determined, {reach} "
+                f"{shown(opened.width, '.2f')} of their height",
+                (),
+            )
         ]
     half = half_at(series, found) if len(names) > 1 else None
     if half is None:
         return []
     words = f"From {names[0]} to {names[1]}: half" if len(names) == 2 else f"{names[0]} is half gone"
     near = (int(series.rows[series.near(half)]),)
-    return [(f"{words} at ", ()), (f"{half:.3g} {series.order.unit}".strip(), near)]
+    return [(f"{words} at ", ()), (f"{shown(half, '.3g')} {series.order.unit}".strip(), near)]
 
 
 def _left_over(series: Series, found: Mixture) -> list[tuple[str, tuple[int, ...]]]:

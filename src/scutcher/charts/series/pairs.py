@@ -8,6 +8,7 @@ from scutcher.charts.description import Chart, Flags, Grid, nothing
 from scutcher.charts.series.picture import WAITS, true_places
 from scutcher.core.arrays import Floats
 from scutcher.core.series.likeness import Pairs
+from scutcher.core.words import shown
 from scutcher.study.evaluation.series import Series
 
 MOST = 400
@@ -26,19 +27,19 @@ def triangle(series: Series | None, pairs: Pairs | None, name: str) -> Chart:
         return nothing("All pairs", WAITS)
     if pairs is None:
         return nothing("All pairs", "The pairs are being compared.")
-    shown = np.where(pairs.counts, pairs.likeness, np.nan)
+    likeness = np.where(pairs.counts, pairs.likeness, np.nan)
     if not pairs.signed:
-        shown[np.tril_indices(len(shown))] = np.nan
-    known = shown[np.isfinite(shown)]
+        likeness[np.tril_indices(len(likeness))] = np.nan
+    known = likeness[np.isfinite(likeness)]
     if not len(known):
         return nothing("All pairs", f"No two spectra differ by more than noise along {name}.")
     places, rows = true_places(series.positions, MOST)
-    picture = shown[np.maximum(rows, 0)][:, np.maximum(rows, 0)]
+    picture = likeness[np.maximum(rows, 0)][:, np.maximum(rows, 0)]
     picture[rows < 0] = np.nan
     picture[:, rows < 0] = np.nan
     low, high = (-1.0, 1.0) if pairs.signed else _ends(known)
     title = series.order.title
-    words = f"reach {pairs.reach:.2f}; like {name}"
+    words = f"reach {shown(pairs.reach, '.2f')}; like {name}"
     return Chart(
         title="All pairs",
         note=words,
@@ -68,11 +69,11 @@ def best_rows(series: Series, pairs: Pairs | None) -> list[list[str | float]]:
     for one, other in pairs.best(LISTED):
         rows.append(
             [
-                f"{series.positions[one]:.6g}",
-                f"{series.positions[other]:.6g}",
-                f"{pairs.likeness[one, other]:.3f}",
+                shown(series.positions[one], ".6g"),
+                shown(series.positions[other], ".6g"),
+                shown(pairs.likeness[one, other], ".3f"),
                 f"{pairs.z[one, other]:.0f}",
-                f"{pairs.shift[one, other] + 0.0:g}",
+                shown(pairs.shift[one, other] + 0.0),
             ]
         )
     return rows
@@ -84,8 +85,11 @@ def said(series: Series, pairs: Pairs, name: str) -> str:
     if not best:
         return f"no pair differs by more than noise along {name}"
     one, other = best[0]
-    ends = f"{series.positions[one]:.6g} and {series.positions[other]:.6g} {series.order.unit}".strip()
+    ends = (
+        f"{shown(series.positions[one], '.6g')} and {shown(series.positions[other], '.6g')} "
+        f"{series.order.unit}".strip()
+    )
     likeness = abs(float(pairs.likeness[one, other]))
     if pairs.reach < 0.5:
-        return f"nothing here looks like {name}: reach {pairs.reach:.2f}"
-    return f"most like {name}: {ends}, likeness {likeness:.3f}"
+        return f"nothing here looks like {name}: reach {shown(pairs.reach, '.2f')}"
+    return f"most like {name}: {ends}, likeness {shown(likeness, '.3f')}"

@@ -8,6 +8,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.treatments.shift_to_peak import ShiftToPeakParameters, reference_peaks
+from scutcher.core.words import shown
 from scutcher.study.evaluation.evaluation import Evaluation
 
 SURE = 1.959963984540054
@@ -58,7 +59,7 @@ def shift_rows(found: Evaluation | None) -> list[list[str | float]]:
     if shifts is None or found is None or found.table is None:
         return []
     return [
-        [found.table.ids[row], f"{peak:.6g}", f"{shift:+.4g}", f"{SURE * error:.2g}"]
+        [found.table.ids[row], shown(peak, ".6g"), shown(shift, "+.4g"), shown(SURE * error, ".2g")]
         for row, peak, shift, error in zip(
             shifts.rows.tolist(),
             shifts.peak.tolist(),

@@ -9,6 +9,7 @@ from scutcher.charts.series.picture import WAITS
 from scutcher.core.arrays import Floats
 from scutcher.core.data.series_order import SeriesOrder
 from scutcher.core.series.evolving_rank import EvolvingRank, moving_rank
+from scutcher.core.words import shown
 from scutcher.study.evaluation.series import Series
 
 SHOWN = 5
@@ -80,7 +81,7 @@ def _beginnings(series: Series, found: EvolvingRank, x: Floats, forward: Floats)
         if abs(at - last) < apart:
             continue
         last = at
-        name = f" {NAMES[value]} by {at:.6g} {series.order.unit}".rstrip()
+        name = f" {NAMES[value]} by {shown(at, '.6g')} {series.order.unit}".rstrip()
         top = _at(x, forward[:, value], at) + 0.25
         curves.append(Curve(np.array([at]), np.array([top]), "ink", name=name))
     return curves
@@ -134,10 +135,10 @@ def verdict_rows(series: Series) -> list[list[str | float]]:
         rows.append(
             [
                 str(place + 1),
-                f"{100.0 * verdict.share:.3g}",
-                "" if along is None else f"{along.products:.2f}",
-                "" if along is None else f"{along.expected + 2.326 * along.variance**0.5:.2f}",
-                "" if axis is None else f"{axis.z:.1f}",
+                shown(100.0 * verdict.share, ".3g"),
+                "" if along is None else shown(along.products, ".2f"),
+                "" if along is None else shown(along.expected + 2.326 * along.variance**0.5, ".2f"),
+                "" if axis is None else shown(axis.z, ".1f"),
                 said,
             ]
         )
@@ -155,7 +156,7 @@ def changes_said(order: SeriesOrder, series: Series, found: EvolvingRank) -> str
         return ""
     value, row = later[0]
     more = f" and {len(later) - 1} more" if len(later) > 1 else ""
-    at = f"{series.positions[row]:.6g} {order.unit}".strip()
+    at = f"{shown(series.positions[row], '.6g')} {order.unit}".strip()
     return f"by {at} a {('third', 'fourth', 'fifth', 'sixth')[min(value - 2, 3)]} change shows{more}"
 
 

@@ -18,6 +18,7 @@ from scutcher.core.data.table import ClassColumn, Table
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.validation.segments import make_segments
+from scutcher.core.words import shown
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,14 +54,14 @@ class CheckedBlocks:
 
     def words_of(self, component: Component) -> str:
         """`agreement 0.98, 0.95 on samples left out (found in 7 of 7 segments), p 0.010`."""
-        said = [f"agreement {min(component.agreement, 1.0):.2f}"]
+        said = [f"agreement {shown(min(component.agreement, 1.0), '.2f')}"]
         held, p = self.held_of(component), self.p_of(component)
         if held is not None:
             known = np.isfinite(held.agreement)
-            there = f"{held.agreement:.2f}" if known else "none"
+            there = shown(held.agreement, ".2f") if known else "none"
             said.append(f"{there} on samples left out (found in {held.segments} of {held.of} segments)")
         if np.isfinite(p):
-            said.append(f"p {p:.3f}")
+            said.append(f"p {shown(p, '.3f')}")
         return ", ".join(said).replace("-", "−")
 
 
@@ -112,7 +113,7 @@ class SteadyBlocks:
             return ""
         told = f"back in {one.found} of {one.draws} draws of {100 * SHARE:.0f} % of the samples"
         if np.isfinite(one.alike):
-            told += f", |r| {one.alike:.2f} ({one.low:.2f} to {one.high:.2f})"
+            told += f", |r| {shown(one.alike, '.2f')} ({shown(one.low, '.2f')} to {shown(one.high, '.2f')})"
         return told
 
 

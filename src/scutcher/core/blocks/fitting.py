@@ -14,6 +14,7 @@ from scutcher.core.blocks.matching import Matched, Treated
 from scutcher.core.blocks.reduced import Reduced, reduced, suggested_rank
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.block_settings import BlocksSettings
+from scutcher.core.words import shown
 
 FEW = 3
 """Blocks of which every pair is looked at."""
@@ -90,7 +91,8 @@ class FittedBlocks:
             wander = abs(float(component.consensus[1:] @ component.consensus[:-1]))
             if wander > 2.0 / np.sqrt(n) and not self.settings.series:
                 said.append(
-                    f"{self.label(component)} wanders in run order (lag 1: {wander:.2f}): tables that drift "
+                    f"{self.label(component)} wanders in run order (lag 1: {shown(wander, '.2f')}): "
+                    f"tables that drift "
                     "look common; say that the samples are a series."
                 )
         for b, one in enumerate(model.blocks):
@@ -99,7 +101,7 @@ class FittedBlocks:
                 if bound > OFTEN_CHANCE:
                     said.append(
                         f"With {n} samples {one.name} and {model.blocks[c].name} would reach r "
-                        f"{np.sqrt(bound):.2f} by chance: agreement says little."
+                        f"{shown(np.sqrt(bound), '.2f')} by chance: agreement says little."
                     )
         return said
 

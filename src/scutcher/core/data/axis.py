@@ -10,6 +10,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers, read_only
 from scutcher.core.errors import TableError
+from scutcher.core.words import localised
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,7 +80,9 @@ class Axis:
 
     def name(self, column: int) -> str:
         """A variable as one would say it: `1724 nm`, or its header."""
-        return f"{self.labels[column]} {self.unit}".rstrip() if self.ordered else self.labels[column]
+        if not self.ordered:
+            return self.labels[column]
+        return f"{localised(self.labels[column])} {self.unit}".rstrip()
 
     def unit_of(self, column: int) -> str:
         """The unit of a mixed variable, from its header; "" on an ordered axis, whose signal has one unit."""

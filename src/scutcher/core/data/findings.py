@@ -12,7 +12,7 @@ from scutcher.core.data.constant_variables import DEAD, constant_variables
 from scutcher.core.data.missing_marks import missing_marks
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
-from scutcher.core.words import count_of, first_of
+from scutcher.core.words import count_of, first_of, shown
 
 SATURATED_SAMPLES, MOST_TIES = 5, 0.1
 MANY_LEVELS = 0.25
@@ -120,7 +120,7 @@ def _saturated(table: Table) -> list[Finding]:
     if not found:
         return []
     columns = tuple(int(used[place]) for place in found)
-    ceilings = sorted({f"{tops[place]:.6g}" for place in found}, key=float)
+    ceilings = [shown(top, ".6g") for top in sorted({float(f"{tops[place]:.6g}") for place in found})]
     at = " or ".join(ceilings) if len(ceilings) < 4 else f"{ceilings[0]} to {ceilings[-1]}"
     where = f"{count_of(columns, 'saturated channel')}, many samples at exactly {at}"
     text = f"{where}: {_names(table, columns)}"
@@ -172,4 +172,6 @@ def _units(table: Table) -> list[Finding]:
         return []
     names = [table.axis.name(int(used[known][place])) for place in (high, low)]
     ratio = spreads[high] / spreads[low]
-    return [Finding(f"{names[0]} varies {ratio:.3g} × as much as {names[1]}: each is scaled to SD 1")]
+    return [
+        Finding(f"{names[0]} varies {shown(ratio, '.3g')} × as much as {names[1]}: each is scaled to SD 1")
+    ]

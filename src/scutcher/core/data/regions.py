@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans
 from scutcher.core.data.axis import Axis
 from scutcher.core.errors import TableError
+from scutcher.core.words import decimal_mark, shown
 
 Region = tuple[float, float]
 Regions = tuple[Region, ...]
@@ -37,8 +38,8 @@ def inside(axis: Axis, regions: Regions) -> Booleans:
         within = (places >= low) & (places <= high)
         if not within.any():
             raise TableError(
-                f"The region {low:g}–{high:g} {axis.unit}".rstrip()
-                + f" holds no channel; the axis runs from {places.min():g} to {places.max():g}.",
+                f"The region {shown(low)}–{shown(high)} {axis.unit}".rstrip()
+                + f" holds no channel; the axis runs from {shown(places.min())} to {shown(places.max())}.",
                 "Move the region onto the axis.",
             )
         found |= within
@@ -52,5 +53,6 @@ def inside_or_all(axis: Axis, regions: Regions) -> Booleans:
 
 def regions_text(regions: Regions, unit: str = "") -> str:
     """Regions as one says them: `1100–1880, 1960–2500 nm`."""
-    text = ", ".join(f"{min(r):g}–{max(r):g}" for r in regions)
+    between = ", " if decimal_mark() == "." else "; "
+    text = between.join(f"{shown(min(r))}–{shown(max(r))}" for r in regions)
     return f"{text} {unit}".rstrip()

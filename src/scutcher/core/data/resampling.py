@@ -8,6 +8,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import TableError
+from scutcher.core.words import shown
 
 
 def common_axis(axes: Sequence[Floats]) -> Floats:
@@ -33,7 +34,9 @@ def common_axis(axes: Sequence[Floats]) -> Floats:
     reach = 1e-9 * float(np.ptp(coarsest))
     kept: Floats = coarsest[(coarsest >= low - reach) & (coarsest <= high + reach)]
     if len(kept) < 2:
-        raise TableError(f"The axes overlap from {low:g} to {high:g} only.", "Bring the files in one by one.")
+        raise TableError(
+            f"The axes overlap from {shown(low)} to {shown(high)} only.", "Bring the files in one by one."
+        )
     return kept
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers, read_only
 from scutcher.core.data.layouts import GridLayout, Layout, SeriesLayout
 from scutcher.core.data.table import Table
+from scutcher.core.words import shown
 
 LEAST = 5
 """Samples of a series."""
@@ -59,7 +60,7 @@ class SeriesOrder:
 
     def said(self, row: int) -> str:
         """The position of a row in words."""
-        return f"{self.positions[row]:.6g} {self.unit}".strip()
+        return f"{shown(self.positions[row], '.6g')} {self.unit}".strip()
 
     def of(self, code: int) -> Integers:
         """The rows of one series, by position."""

@@ -13,6 +13,7 @@ from scutcher.core.arrays import Booleans, Floats, Integers, read_only
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.names import Names
 from scutcher.core.errors import TableError
+from scutcher.core.words import shown
 
 
 @dataclass(frozen=True)
@@ -250,12 +251,12 @@ class Table:
             row, column = (int(at) for at in np.unravel_index(place, self.values.shape))
             raise TableError(
                 f"The value of {self.axis.name(column)} of sample {self.ids[row]} is "
-                f"{self.values[row, column]:g}, too large to be computed with.",
+                f"{shown(self.values[row, column])}, too large to be computed with.",
                 "Give it in another unit, or leave the cell empty where it stands for a missing value.",
             )
         if 0.0 < largest < SMALLEST:
             raise TableError(
-                f"No value is larger than {largest:g}: they are too small to be computed with.",
+                f"No value is larger than {shown(largest)}: they are too small to be computed with.",
                 "Give them in another unit.",
             )
 

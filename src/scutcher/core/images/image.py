@@ -12,6 +12,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Matrix, Stored
 from scutcher.core.errors import TableError
+from scutcher.core.words import shown
 
 TILE = 1_500_000
 """Bytes of a tile as float64: it stays in the processor's cache while it is worked on."""
@@ -46,7 +47,7 @@ class Image:
         size = self.layout.rows * self.layout.columns
         if size < 1 or n % size:
             raise TableError(
-                f"{self.name or 'The image'} has {n:,} pixels, which is no multiple of "
+                f"{self.name or 'The image'} has {shown(n, ',')} pixels, which is no multiple of "
                 f"{self.layout.rows} × {self.layout.columns}.",
                 "Give the number of rows and columns of one image.",
             )
@@ -57,7 +58,8 @@ class Image:
             )
         if self.mask is not None and self.mask.shape != (n,):
             raise TableError(
-                f"The mask has {self.mask.size:,} pixels, {self.name or 'the image'} has {n:,}.",
+                f"The mask has {shown(self.mask.size, ',')} pixels, {self.name or 'the image'} has "
+                f"{shown(n, ',')}.",
                 "Use a mask of the same rows and columns.",
             )
         if self.mask is not None and not self.mask.any():

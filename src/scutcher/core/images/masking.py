@@ -13,6 +13,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.errors import RecipeError
 from scutcher.core.images.image import Image
 from scutcher.core.progress import Watch, tell
+from scutcher.core.words import shown
 
 WORDS = re.compile(r"^\s*(?P<channel>[^<>]+?)\s*(?P<side>[<>])\s*(?P<value>[-+0-9.eE]+)\s*$")
 
@@ -27,7 +28,9 @@ class Threshold:
 
     def words(self, axis: Axis) -> str:
         """`2100 nm above 0.62`."""
-        return f"{axis.name(self.channel)} {'above' if self.side == '>' else 'below'} {self.value:.4g}"
+        return (
+            f"{axis.name(self.channel)} {'above' if self.side == '>' else 'below'} {shown(self.value, '.4g')}"
+        )
 
 
 def threshold_of(text: str, axis: Axis) -> Threshold:

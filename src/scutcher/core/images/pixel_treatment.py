@@ -19,6 +19,7 @@ from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
+from scutcher.core.words import shown
 
 SAMPLE = 2_000
 """Pixels that a treatment learns from where it needs more than the mean, evenly spaced; it is said."""
@@ -157,5 +158,5 @@ def _lesson_table(before: PixelTreatment, step: Step, mean: Mean, watch: Watch) 
     values, _ = before.apply(before.image.spectra(pixels))
     probe = before._chain(before._probe())
     table = replace(probe, values=values, ids=_names(len(values)))
-    said = f"{step.treatment.name} learned from {len(values):,} evenly spaced pixels"
+    said = f"{step.treatment.name} learned from {shown(len(values), ',')} evenly spaced pixels"
     return table, said if len(values) < before.image.looked_at().sum() else ""

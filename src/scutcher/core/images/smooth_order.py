@@ -18,6 +18,7 @@ from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.sums import CentredSums, together
 from scutcher.core.models.pca.decomposition import column_signs
 from scutcher.core.progress import Watch
+from scutcher.core.words import shown
 
 RANK = 1e-10
 """Eigenvalues below this share of the first take no part: there is nothing to tell smooth from rough."""
@@ -150,7 +151,9 @@ def of_sums(sums: CentredSums, near: NeighbourSums, pairs: Pairs, image: Image |
     p = int(kept.sum())
     said = []
     if sums.n < FEW_PIXELS * p:
-        said.append(f"{sums.n:,} pixels for {p} channels: a smooth-looking first component proves nothing")
+        said.append(
+            f"{shown(sums.n, ',')} pixels for {p} channels: a smooth-looking first component proves nothing"
+        )
     return SmoothOrder(
         weights, patterns, kappa, along, sums.mean, sums.n, near.pairs, noise_limit(count, p), tuple(said)
     )

@@ -25,6 +25,7 @@ from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.progress import Watch, part
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.core.validation.press import predicted_squares
+from scutcher.core.words import shown
 
 MOST_JUDGED = 20
 """Components up to which the held-out error is found."""
@@ -136,7 +137,7 @@ def fit_image(
 
 def _passed_over(image: Image, counted: int) -> list[str]:
     lost = int(image.looked_at().sum()) - counted
-    return [f"{lost:,} pixels with gaps or that could not be treated were left out"] if lost else []
+    return [f"{shown(lost, ',')} pixels with gaps or that could not be treated were left out"] if lost else []
 
 
 @dataclass(frozen=True, eq=False)

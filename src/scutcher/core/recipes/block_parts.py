@@ -9,7 +9,7 @@ import numpy as np
 from scutcher.core.data.axis import Axis
 from scutcher.core.errors import RecipeError
 from scutcher.core.recipes.block_settings import Part
-from scutcher.core.words import first_of
+from scutcher.core.words import first_of, shown
 
 RANGE = re.compile(r"^\s*(-?[\d.,]+(?:[eE][-+]?\d+)?)\s*(?:–|—|to|\.\.|-)\s*(-?[\d.,]+(?:[eE][-+]?\d+)?)\s*$")
 
@@ -55,7 +55,7 @@ def _stretch(name: str, rest: str, axis: Axis) -> Part:
         ) from None
     places = axis.places()
     if not ((places >= min(first, last)) & (places <= max(first, last))).any():
-        span = f"{places.min():g} to {places.max():g}"
+        span = f"{shown(places.min())} to {shown(places.max())}"
         raise RecipeError(f"{name} has no channels: the axis goes from {span}.", "Write a stretch inside it.")
     return Part(name=name, first=first, last=last)
 
@@ -75,7 +75,7 @@ def example(axis: Axis) -> str:
     if not axis.ordered:
         return f"name: {', '.join(axis.labels[:2])}"
     places = axis.places()
-    return f"name: {places[0]:g} – {places[len(places) // 2]:g}"
+    return f"name: {shown(places[0])} – {shown(places[len(places) // 2])}"
 
 
 def text_of_parts(parts: tuple[Part, ...], axis: Axis) -> str:

@@ -14,6 +14,7 @@ from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
 from scutcher.core.treatments.base import Parameters, Treatment, fields_of
+from scutcher.core.words import shown
 
 Centring = Literal["mean", "median", "none"]
 Scaling = Literal["none", "sd", "pareto", "range", "level", "mad", "sqrt-mean"]
@@ -238,7 +239,8 @@ def _check_numbers(value: Any, where: str, depth: int = 0) -> None:
             _check_numbers(own, where, depth + 1)
     elif isinstance(value, float) and not (value == 0.0 or SMALLEST <= abs(value) <= LARGEST):
         raise RecipeError(
-            f"A setting in {where} is {value:g}; numbers lie between {SMALLEST:g} and {LARGEST:g}.",
+            f"A setting in {where} is {shown(value)}; numbers lie between {shown(SMALLEST)} and "
+            f"{shown(LARGEST)}.",
             "Correct it.",
         )
     elif isinstance(value, int) and abs(value) > MOST_COUNT:

@@ -16,6 +16,7 @@ from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.recipes.recipe import ScaleSettings
+from scutcher.core.words import shown
 
 NORMAL_CONSISTENT_MAD = 1.4826
 
@@ -189,7 +190,7 @@ def _check_divisors(divisor: Floats, constant: Booleans, method: str, axis: Axis
     if wrong.size:
         column = int(wrong[0])
         raise TableError(
-            f"Scaling by {method}: the divisor of {axis.name(column)} is {divisor[column]:.4g}, "
+            f"Scaling by {method}: the divisor of {axis.name(column)} is {shown(divisor[column], '.4g')}, "
             "it must be positive.",
             "Choose another scaling or leave the variable out.",
         )

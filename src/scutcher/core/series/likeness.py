@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.background import background_at
+from scutcher.core.words import shown
 
 NEAR, NOTHING = 1e-4, 1e-24
 """Shares of the squares of two spectra below which their difference is formed anew, and is nothing."""
@@ -35,8 +36,8 @@ class Reference:
         reach = 1e-9 * float(np.ptp(self.axis))
         if places.min() < self.axis[0] - reach or places.max() > self.axis[-1] + reach:
             raise ModelError(
-                f"The reference goes from {self.axis[0]:g} to {self.axis[-1]:g}, the spectra "
-                f"from {places.min():g} to {places.max():g}.",
+                f"The reference goes from {shown(self.axis[0])} to {shown(self.axis[-1])}, the spectra "
+                f"from {shown(places.min())} to {shown(places.max())}.",
                 "Leave out the channels that it does not cover, or take another reference.",
             )
         from scipy.interpolate import CubicSpline  # here: it takes long to load

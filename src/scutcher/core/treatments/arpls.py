@@ -11,6 +11,7 @@ from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
 from scutcher.core.numeric.banded_systems import reweighted_fit
 from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
+from scutcher.core.words import shown
 
 
 class ArplsParameters(Parameters, frozen=True):
@@ -97,7 +98,7 @@ TREATMENT = Treatment(
     parameters=ArplsParameters,
     apply=subtracting(baselines),
     needs=("ordered", "even", "no-gaps"),
-    short=lambda p: f"smoothness {p.smoothness:g}",
+    short=lambda p: f"smoothness {shown(p.smoothness)}",
     inside=taken_off,
     slow=True,
     cost=17000.0,

@@ -11,6 +11,7 @@ from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
 from scutcher.core.numeric.banded_systems import reweighted_fit
 from scutcher.core.treatments.base import Parameters, Treatment, subtracting, taken_off
+from scutcher.core.words import shown
 
 
 class AsymmetricLeastSquaresParameters(Parameters, frozen=True):
@@ -88,7 +89,7 @@ TREATMENT = Treatment(
     parameters=AsymmetricLeastSquaresParameters,
     apply=subtracting(baselines),
     needs=("ordered", "even", "no-gaps"),
-    short=lambda p: f"smoothness {p.smoothness:g} · asymmetry {p.asymmetry:g}",
+    short=lambda p: f"smoothness {shown(p.smoothness)} · asymmetry {shown(p.asymmetry)}",
     inside=taken_off,
     slow=True,
     cost=3600.0,

@@ -11,6 +11,7 @@ from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 QUANTITIES = {"nm": "wavelength", "cm⁻¹": "wavenumber"}
 
@@ -29,7 +30,8 @@ def apply(table: Table, parameters: AxisUnitsParameters, learned: Learned) -> Ta
         raise TableError(f"The axis is in {unit} already.", "Switch the step off, or choose the other unit.")
     if places.min() <= 0.0:
         raise TableError(
-            f"The axis starts at {places.min():g}; a wavelength is above zero.", "Check what the axis is."
+            f"The axis starts at {shown(places.min())}; a wavelength is above zero.",
+            "Check what the axis is.",
         )
     fresh = 1e7 / places
     axis = Axis(headers_of(fresh), fresh, QUANTITIES[unit], unit)

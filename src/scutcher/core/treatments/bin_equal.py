@@ -12,6 +12,7 @@ from scutcher.core.data.bins import binned_table
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 
 class BinEqualParameters(Parameters, frozen=True):
@@ -34,7 +35,7 @@ def apply(table: Table, parameters: BinEqualParameters, learned: Learned) -> Tab
     starts = equal_starts(table.axis.places(), parameters.width)
     if len(starts) < 2:
         raise RecipeError(
-            f"Bins of {parameters.width:g} {table.axis.unit} put all channels into one.",
+            f"Bins of {shown(parameters.width)} {table.axis.unit} put all channels into one.",
             "Choose a smaller width.",
         )
     return binned_table(table, starts, parameters.by)
@@ -56,6 +57,6 @@ TREATMENT = Treatment(
     parameters=BinEqualParameters,
     apply=apply,
     needs=("ordered",),
-    short=lambda p: f"width {p.width:g}, {p.by}",
+    short=lambda p: f"width {shown(p.width)}, {p.by}",
     suggest=suggest,
 )

@@ -12,6 +12,7 @@ from scutcher.core.data.bins import binned_table
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 
 class BinValleysParameters(Parameters, frozen=True):
@@ -50,7 +51,7 @@ def fit(table: Table, parameters: BinValleysParameters) -> Learned:
     )
     if len(starts) < 2:
         raise RecipeError(
-            f"Bins of {parameters.width:g} {table.axis.unit} put all channels into one.",
+            f"Bins of {shown(parameters.width)} {table.axis.unit} put all channels into one.",
             "Choose a smaller width.",
         )
     return {"starts": starts.astype(float)}
@@ -80,6 +81,6 @@ TREATMENT = Treatment(
     apply=apply,
     fit=fit,
     needs=("ordered", "no-gaps"),
-    short=lambda p: f"width {p.width:g} ± {100 * p.tolerance:g} %",
+    short=lambda p: f"width {shown(p.width)} ± {shown(100 * p.tolerance)} %",
     suggest=suggest,
 )

@@ -9,6 +9,7 @@ from msgspec import Meta
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.support.refusals import refuse_values
+from scutcher.core.words import shown
 
 
 class DeadTimeParameters(Parameters, frozen=True):
@@ -55,5 +56,5 @@ TREATMENT = Treatment(
     source="Knoll, Radiation Detection and Measurement, Wiley (2010), ch. 4",
     parameters=DeadTimeParameters,
     apply=apply,
-    short=lambda p: f"{p.dead_time:g} ns in {p.counting_time:g} s",
+    short=lambda p: f"{shown(p.dead_time)} ns in {shown(p.counting_time)} s",
 )

@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.support.windows import weighted_window
+from scutcher.core.words import shown
 
 
 class GaussianSmoothParameters(Parameters, frozen=True):
@@ -52,6 +53,6 @@ TREATMENT = Treatment(
     parameters=GaussianSmoothParameters,
     apply=apply,
     needs=("ordered", "even", "no-gaps"),
-    short=lambda parameters: f"SD {parameters.sd:g} channels",
+    short=lambda parameters: f"SD {shown(parameters.sd)} channels",
     cost=90.0,
 )

@@ -9,6 +9,7 @@ from msgspec import Meta
 
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 
 class GeneralisedLogParameters(Parameters, frozen=True):
@@ -42,5 +43,5 @@ TREATMENT = Treatment(
     source="Durbin, Hardin, Hawkins & Rocke, Bioinformatics 18 (2002) S105–S110",
     parameters=GeneralisedLogParameters,
     apply=apply,
-    short=lambda p: f"λ {p.bend:g}",
+    short=lambda p: f"λ {shown(p.bend)}",
 )

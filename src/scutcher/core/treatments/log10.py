@@ -10,6 +10,7 @@ from msgspec import Meta
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.support.refusals import refuse_values
+from scutcher.core.words import shown
 
 
 class Log10Parameters(Parameters, frozen=True):
@@ -24,7 +25,7 @@ def apply(table: Table, parameters: Log10Parameters, learned: Learned) -> Table:
     refuse_values(
         table,
         shifted <= 0.0,
-        f"The logarithm needs values above {0.0 - parameters.offset:g}",
+        f"The logarithm needs values above {shown(0.0 - parameters.offset)}",
         "Raise the offset, or leave that variable out.",
     )
     return table.with_values(np.log10(shifted), f"log10 {table.signal}", "")
@@ -39,5 +40,5 @@ TREATMENT = Treatment(
     source="van den Berg et al., BMC Genomics 7 (2006) 142",
     parameters=Log10Parameters,
     apply=apply,
-    short=lambda p: f"log10(x + {p.offset:g})" if p.offset else "log10 x",
+    short=lambda p: f"log10(x + {shown(p.offset)})" if p.offset else "log10 x",
 )

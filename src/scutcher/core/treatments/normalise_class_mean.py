@@ -11,6 +11,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.support.reference_spectra import rows_of_class
+from scutcher.core.words import shown
 
 
 class NormaliseClassMeanParameters(Parameters, frozen=True):
@@ -35,7 +36,8 @@ def fit(table: Table, parameters: NormaliseClassMeanParameters) -> Learned:
     if wrong.size:
         column = int(wrong[0])
         raise TableError(
-            f"The class mean of {table.axis.name(column)} is {mean[column]:.4g}; it must be positive.",
+            f"The class mean of {table.axis.name(column)} is {shown(mean[column], '.4g')}; it must "
+            f"be positive.",
             "Choose another class, or leave the variable out.",
         )
     return {"mean": mean}

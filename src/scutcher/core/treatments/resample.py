@@ -14,6 +14,7 @@ from scutcher.core.data.interpolation import interpolator
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 
 class ResampleParameters(Parameters, frozen=True):
@@ -49,9 +50,10 @@ def even_axis(places: Floats, parameters: ResampleParameters) -> Floats:
     reach = 1e-9 * (high - low)
     if min(start, stop) < low - reach or max(start, stop) > high + reach:
         raise RecipeError(
-            f"The new axis runs from {start:g} to {stop:g}; measured is {low:g} to {high:g}, and nothing is "
+            f"The new axis runs from {shown(start)} to {shown(stop)}; measured is {shown(low)} to "
+            f"{shown(high)}, and nothing is "
             "extrapolated.",
-            f"Stay within {low:g} to {high:g}.",
+            f"Stay within {shown(low)} to {shown(high)}.",
         )
     step = parameters.step or abs(stop - start) / max(len(places) - 1, 1)
     count = int(np.floor(abs(stop - start) / step + 1e-9)) + 1 if step > 0.0 else 1
@@ -83,6 +85,6 @@ TREATMENT = Treatment(
     parameters=ResampleParameters,
     apply=apply,
     needs=("ordered", "no-gaps"),
-    short=lambda p: p.kind.replace("-", " ") + (f", every {p.step:g}" if p.step else ""),
+    short=lambda p: p.kind.replace("-", " ") + (f", every {shown(p.step)}" if p.step else ""),
     cost=700.0,
 )

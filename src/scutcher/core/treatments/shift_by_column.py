@@ -13,6 +13,7 @@ from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.normalise_property import property_values
 from scutcher.core.treatments.support.requirements import spacing
 from scutcher.core.treatments.support.shifting import MostShift, check_room, moved
+from scutcher.core.words import shown
 
 
 class ShiftByColumnParameters(Parameters, frozen=True):
@@ -36,7 +37,7 @@ def apply(table: Table, parameters: ShiftByColumnParameters, learned: Learned) -
     if far.size:
         row = int(far[0])
         raise TableError(
-            f"The shift of sample {table.ids[row]} is {shifts[row]:+.1f} channels; "
+            f"The shift of sample {table.ids[row]} is {shown(shifts[row], '+.1f')} channels; "
             f"{parameters.most} are allowed.",
             "Allow a larger shift, name another column, or set the sample aside.",
         )

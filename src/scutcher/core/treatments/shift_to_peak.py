@@ -14,6 +14,7 @@ from scutcher.core.numeric.peak_fit import PeakFit, fit_peaks
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 from scutcher.core.treatments.support.requirements import spacing
 from scutcher.core.treatments.support.shifting import MostShift, check_room, moved
+from scutcher.core.words import shown
 
 LEAST = 7  # channels that the fit of five parameters needs
 
@@ -41,8 +42,10 @@ def window(table: Table, parameters: ShiftToPeakParameters) -> Booleans:
     within: Booleans = np.abs(places - parameters.position) <= parameters.half_width
     if within.sum() < LEAST:
         raise RecipeError(
-            f"{int(within.sum())} channels lie within {parameters.half_width:g} of {parameters.position:g}; "
-            f"the peak's fit needs {LEAST}, and the axis runs from {places.min():g} to {places.max():g}.",
+            f"{int(within.sum())} channels lie within {shown(parameters.half_width)} of "
+            f"{shown(parameters.position)}; "
+            f"the peak's fit needs {LEAST}, and the axis runs from {shown(places.min())} to "
+            f"{shown(places.max())}.",
             "Choose the position of the reference peak, or a wider window.",
         )
     return within
@@ -66,7 +69,7 @@ def shifts_of(table: Table, parameters: ShiftToPeakParameters) -> Floats:
     lost = np.flatnonzero(~found.found)
     if lost.size:
         raise TableError(
-            f"No peak was found near {parameters.position:g} {table.axis.unit} in sample "
+            f"No peak was found near {shown(parameters.position)} {table.axis.unit} in sample "
             f"{table.ids[int(lost[0])]}.",
             "Choose another reference peak, or set the sample aside.",
         )
@@ -75,7 +78,7 @@ def shifts_of(table: Table, parameters: ShiftToPeakParameters) -> Floats:
     if far.size:
         row = int(far[0])
         raise TableError(
-            f"The reference peak of sample {table.ids[row]} is {shifts[row]:+.1f} channels away; "
+            f"The reference peak of sample {table.ids[row]} is {shown(shifts[row], '+.1f')} channels away; "
             f"{parameters.most} are allowed.",
             "Allow a larger shift, or set the sample aside.",
         )
@@ -117,7 +120,7 @@ TREATMENT = Treatment(
     parameters=ShiftToPeakParameters,
     apply=apply,
     needs=("ordered", "even", "no-gaps"),
-    short=lambda p: f"{p.position:g} ± {p.half_width:g}",
+    short=lambda p: f"{shown(p.position)} ± {shown(p.half_width)}",
     inside=lambda table, after, parameters, learned: Inside(
         per_sample=shifts_of(table, parameters), per_sample_name="shift / channels"
     ),

@@ -10,6 +10,7 @@ from msgspec import Meta
 from scutcher.core.data.table import Table
 from scutcher.core.numeric.banded_systems import whittaker_fit
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
+from scutcher.core.words import shown
 
 
 class WhittakerParameters(Parameters, frozen=True):
@@ -43,7 +44,7 @@ TREATMENT = Treatment(
     parameters=WhittakerParameters,
     apply=apply,
     needs=("ordered", "even", "no-gaps"),
-    short=lambda parameters: f"smoothness {parameters.smoothness:g}",
+    short=lambda parameters: f"smoothness {shown(parameters.smoothness)}",
     slow=True,
     cost=540.0,
 )

@@ -12,6 +12,7 @@ from scutcher.core.unmixing.alternating import PLAIN, Demands, Unmixed
 from scutcher.core.unmixing.three_shapes import three_range
 from scutcher.core.unmixing.turning import STARTS, at_largest_one, turned
 from scutcher.core.unmixing.two_shapes import two_range
+from scutcher.core.words import shown
 
 WIDE = 0.1
 """Mean width above which a shape is not determined."""
@@ -87,7 +88,7 @@ def left_open(
             own = three.low, three.high, three.amounts_low, three.amounts_high
             said = "exact, by Borgen and Kowalski"
             if three.lenient:
-                said += f", shapes down to −{three.lenient:g} of the first direction allowed for noise"
+                said += f", shapes down to −{shown(three.lenient)} of the first direction allowed for noise"
             return _with_solution(own, shapes, amounts, True, said)
     many = turned(spectra, found, demands, starts=starts, watch=watch)
     said = f"a lower bound: {many.as_good} of {starts} other starts ended as well"

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from scutcher.charts import colours
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.core.words import shown
 from scutcher.desk.actions.outcome import ask_path, then_say
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
@@ -94,4 +95,4 @@ def _cells(new: Newcomers, row: int) -> tuple[str, float, float]:
 
 
 def _limit(value: float | None) -> str:
-    return "undefined" if value is None else f"{value:.3g}"
+    return "undefined" if value is None else shown(value, ".3g")

@@ -11,6 +11,7 @@ from scutcher.core.distances.outliers import RobustFit, robust_fit
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
@@ -94,8 +95,8 @@ class Proposal(Popover):
         self.table.show_rows(
             (
                 self.found.treated.ids[int(at)],
-                f"{within[at]:.2f}",
-                f"{away[at]:.2f}",
+                shown(within[at], ".2f"),
+                shown(away[at], ".2f"),
                 _reasons(within[at], away[at]),
             )
             for at in past

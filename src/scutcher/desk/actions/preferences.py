@@ -24,8 +24,8 @@ SIZES = (100, 115, 130, 150, 175)
 class Preferences(QObject):
     """Each choice is kept at once; what cannot be kept is said and changes nothing."""
 
-    ground_chosen = Signal()
-    """Everything is to be drawn on another ground."""
+    shown_anew = Signal()
+    """Everything is to be drawn again: on another ground, with other numbers."""
 
     begin_again = Signal()
     """The program is to be started again, with the studies that are open."""
@@ -45,7 +45,7 @@ class Preferences(QObject):
     def choose_ground(self, key: str) -> None:
         """Light, dark, of high contrast, or as the desktop says; now and from now on."""
         if self._kept(ground=key):
-            self.ground_chosen.emit()
+            self.shown_anew.emit()
 
     def choose_size(self, percent: int) -> None:
         """How large everything is; 0: as the desktop says."""
@@ -53,6 +53,11 @@ class Preferences(QObject):
             size = f"{percent} %" if percent else "that of the desktop"
             words = InputError(f"Text will be {size} when Scutcher starts again.", "Nothing is lost by that.")
             self.desk.say(words, "Start again now", self.begin_again.emit)
+
+    def choose_numbers(self, key: str) -> None:
+        """With which decimal mark numbers are shown: a key of `NUMBERS`."""
+        if self._kept(numbers=key):
+            self.shown_anew.emit()
 
     def switch_look_first(self) -> None:
         """Whether every file is shown in the import view before it is taken."""

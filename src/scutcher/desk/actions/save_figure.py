@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from scutcher.charts.description import Chart
 from scutcher.charts.printing import DOUBLE, SINGLE, Figure, save_figure
 from scutcher.core.errors import InputError
+from scutcher.core.words import shown, typed_number
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
@@ -49,7 +50,7 @@ class SaveFigure(Popover):
         self.width_box.addItems(list(WIDTHS))
         self.height_mm, self.points, self.dots = QLineEdit("64"), QLineEdit("8"), QLineEdit("600")
         self.width_box.activated.connect(
-            lambda place: self.height_mm.setText(f"{list(WIDTHS.values())[place][1]:g}")
+            lambda place: self.height_mm.setText(shown(list(WIDTHS.values())[place][1]))
         )
         self.x_ends, self.y_ends = _Ends(), _Ends()
         self.reverse = QCheckBox("from right to left (wavenumbers)")
@@ -159,15 +160,17 @@ class _Ends(QWidget):
         what = f"end of the {which} axis"
         low, high = (_number(text, what, -1e300, 1e300) if text else None for text in texts)
         if low is not None and low == high:
-            raise InputError(f"Both ends of the {which} axis are {low:g}.", "Type two different numbers.")
+            raise InputError(
+                f"Both ends of the {which} axis are {shown(low)}.", "Type two different numbers."
+            )
         return low, high
 
 
 def _number(text: str, what: str, low: float, high: float) -> float:
     try:
-        value = float(text.replace(",", "."))
+        value = typed_number(text)
     except ValueError:
         value = float("nan")
     if not low <= value <= high:
-        raise InputError(f"The {what} is {text!r}.", f"Type a number from {low:g} to {high:g}.")
+        raise InputError(f"The {what} is {text!r}.", f"Type a number from {shown(low)} to {shown(high)}.")
     return value

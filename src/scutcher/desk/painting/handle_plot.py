@@ -13,6 +13,7 @@ from scutcher.charts import colours
 from scutcher.charts.rank import Shares
 from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats
+from scutcher.core.words import shown
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.setup import pen, tick_font
 
@@ -182,7 +183,7 @@ class HandlePlot(PlotArea):
             ),
             9.0,
         )
-        words = f"Q² {q2.min():.2f}" if len(q2) == 1 else f"Q² below 0, to {q2.min():.2f}"
+        words = f"Q² {shown(q2.min(), '.2f')}" if len(q2) == 1 else f"Q² below 0, to {shown(q2.min(), '.2f')}"
         label = pg.TextItem(words.replace("-", "−"), color=colours.ALARM, anchor=(1.0, 1.0))
         label.setPos(float(x[-1]) + 0.3, 0.05)
         self._add(label, 9.0)

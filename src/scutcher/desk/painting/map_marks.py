@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from scutcher.charts import colours
 from scutcher.core.data.layouts import GridLayout
+from scutcher.core.words import shown
 from scutcher.desk.painting.map_tools import Tool
 
 
@@ -87,7 +88,7 @@ def paint_bar(painter: QPainter, layout: GridLayout, unit: float, room: QRectF) 
     ten = 10.0 ** np.floor(np.log10(most))
     length = max(step * ten for step in (1.0, 2.0, 5.0) if step * ten <= most)
     wide = length / size * unit
-    words = f"{length:g} {name if length != 1.0 or name != 'pixels' else 'pixel'}"
+    words = f"{shown(length)} {name if length != 1.0 or name != 'pixels' else 'pixel'}"
     text = painter.fontMetrics().horizontalAdvance(words)
     tall = painter.fontMetrics().height()
     box = QRectF(room.right() - wide - text - 18, room.bottom() - tall - 5, wide + text + 16, tall + 4)

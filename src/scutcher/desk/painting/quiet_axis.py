@@ -11,6 +11,7 @@ from PySide6.QtGui import QFontMetrics, QPainter
 
 from scutcher.charts import colours
 from scutcher.charts.words import with_minus
+from scutcher.core.words import localised
 from scutcher.desk.painting.setup import pen, tick_font
 
 TALL = 19
@@ -58,7 +59,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         """Figures with a true minus sign, or names, shortened to their room."""
         if not self.names:
-            return [with_minus(text) for text in super().tickStrings(values, scale, spacing)]
+            return [with_minus(localised(text)) for text in super().tickStrings(values, scale, spacing)]
         room = LONGEST if self.slanted else max(int(self._slot) - 4, 20)
         if self.orientation == "left":
             room = max(int(self.width()) - 16, 20)

@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.rebuilds import RebuildGrid, value_range
 from scutcher.charts.space import Landscape
 from scutcher.core.arrays import Floats
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.pictures import image_of
 
@@ -93,7 +94,7 @@ class RebuildView(QWidget):
                 painter.strokePath(path_of(grid.x, values, inside, span), QPen(QColor(colour), width))
         painter.setPen(QColor(colours.MUTED))
         under = QRectF(area.left() + 5, area.bottom() - 18, area.width() - 10, 16)
-        painter.drawText(under, Qt.AlignmentFlag.AlignRight, f"{100 * cell.share:.1f} % rebuilt")
+        painter.drawText(under, Qt.AlignmentFlag.AlignRight, f"{shown(100 * cell.share, '.1f')} % rebuilt")
 
 
 def path_of(x: Floats, values: Floats, area: QRectF, span: tuple[float, float]) -> QPainterPath:

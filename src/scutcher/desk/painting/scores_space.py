@@ -15,6 +15,7 @@ from scutcher.charts.emphasis import HIDDEN
 from scutcher.charts.space import Pairs
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.sprites import put_sprites
 
@@ -157,7 +158,7 @@ class PairsView(WholeNumbers, QWidget):
 def _signed(value: float) -> str:
     """Two places and a true sign; zero has none."""
     rounded = round(float(value), 2)
-    return "0.00" if rounded == 0.0 else with_minus(f"{rounded:+.2f}")
+    return "0.00" if rounded == 0.0 else with_minus(shown(rounded, "+.2f"))
 
 
 class TurnView(WholeNumbers, QWidget):

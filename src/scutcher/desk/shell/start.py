@@ -10,6 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.shell.beginning import asked_for, first_study
 from scutcher.desk.shell.display import check_display
 from scutcher.desk.shell.ending import release_clipboard, start_again
@@ -31,6 +32,7 @@ def application() -> QApplication:
         made = QApplication(sys.argv[:1])
         made.setApplicationName("scutcher")
         take_ground(made)
+        take_numerals()
         hold_memory()
         Tidy(made)
     return made

@@ -8,6 +8,7 @@ from typing import Protocol
 
 from scutcher.core.data.layouts import SeriesLayout
 from scutcher.desk.actions.action import Action
+from scutcher.desk.actions.numerals import NUMBERS
 from scutcher.desk.actions.opening import DEMOS, Opening
 from scutcher.desk.actions.picked_samples import Acting
 from scutcher.desk.actions.preferences import GROUNDS, SIZES, Preferences
@@ -215,6 +216,11 @@ def _looks(window: Parts) -> tuple[Action, ...]:
             Action(f"Text size: {size} %", "", partial(window.preferences.choose_size, size), VIEWS,
                    "font, zoom, scale, larger")
             for size in SIZES
+        ),
+        *(
+            Action(f"Numbers: {words}", "", partial(window.preferences.choose_numbers, key), VIEWS,
+                   "decimal comma, decimal point, locale, language, separator")
+            for key, words in NUMBERS.items()
         ),
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from scutcher.core.errors import InputError
+from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.context import follow
 from scutcher.desk.shell import error_report as report
 from scutcher.desk.shell.beginning import Begun, kept, put_away
@@ -43,7 +44,7 @@ class Windows:
         window.opening.open_study = lambda path: self.open_file(path, window)
         window.opening.open_state = lambda state: self.open(kept(Study(state)))
         window.closed.connect(partial(self._let_go, window))
-        window.preferences.ground_chosen.connect(self.redress)
+        window.preferences.shown_anew.connect(self.redress)
         window.preferences.begin_again.connect(self.begin_again)
         window.ended.connect(self.end)
         follow(window, begun.study, lambda changed: self._ring_at(window) if "file" in changed else None)
@@ -158,9 +159,12 @@ class Windows:
             return None
 
     def redress(self) -> None:
-        """Another ground is due: every study gets a fresh window in the place of its own."""
+        """Where another ground or mark is due every study gets a fresh window in the place of its own."""
         made = QApplication.instance()
-        if not isinstance(made, QApplication) or not take_ground(made):
+        if not isinstance(made, QApplication):
+            return
+        ground, numerals = take_ground(made), take_numerals()
+        if not ground and not numerals:
             return
         for old in tuple(self.all):
             page, place = old.stack.current, old.saveGeometry()

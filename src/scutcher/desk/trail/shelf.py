@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import colouring_of
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.guard import guarded
@@ -63,7 +64,7 @@ def figures_text(model: Model) -> str:
     for key, word in (("r2", "R²"), ("q2", "Q²")):
         value = model.figure(key)
         if value is not None:
-            parts.append(f"{word} {value:.2f}")
+            parts.append(f"{word} {shown(value, '.2f')}")
     return "  ".join(parts)
 
 

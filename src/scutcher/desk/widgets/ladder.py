@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.ladder import Ladder
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import paint_rung, painter_of
 
@@ -134,5 +135,5 @@ def _said(ladder: Ladder | None) -> str:
         return "Components kept: no model yet"
     place = min(ladder.kept, len(ladder.fitted)) - 1
     held = ladder.held_out[place] if place < len(ladder.held_out) else float("nan")
-    q2 = "" if held != held else f", Q² {held:.3f}"
-    return f"Components kept: {ladder.kept} of {ladder.rank}, R² {ladder.fitted[place]:.3f}{q2}"
+    q2 = "" if held != held else f", Q² {shown(held, '.3f')}"
+    return f"Components kept: {ladder.kept} of {ladder.rank}, R² {shown(ladder.fitted[place], '.3f')}{q2}"

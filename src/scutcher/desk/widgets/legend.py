@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 from scutcher.charts import colours
 from scutcher.charts.emphasis import RUN_ORDER, Colouring, Scale
 from scutcher.core.data.table import Table
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 
@@ -42,7 +43,7 @@ class LegendRow(QWidget):
     def _paint_scale(self, painter: QPainter, scale: Scale) -> None:
         metrics = QFontMetrics(self.font())
         unit = f" {scale.unit}" if scale.unit else ""
-        low, high = f"{scale.low:.4g}", f"{scale.high:.4g}{unit}"
+        low, high = shown(scale.low, ".4g"), f"{shown(scale.high, '.4g')}{unit}"
         left = EDGE + metrics.horizontalAdvance(low) + 6.0
         step = RAMP_WIDTH / colours.STEPS
         painter.setPen(QColor(colours.INK))

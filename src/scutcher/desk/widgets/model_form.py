@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ModelSettings
+from scutcher.core.words import shown, typed_number
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
@@ -93,7 +94,7 @@ class ModelForm(Popover):
         }
         for name, line in self.numbers.items():
             if not line.isModified():
-                line.setText(f"{getattr(now, name):g}" if name != "seed" else str(now.seed))
+                line.setText(shown(getattr(now, name)) if name != "seed" else str(now.seed))
             line.setEnabled(matter[name])
         self.note.setText(f"The engine that was used: {ENGINES.get(used, used)}." if used else "")
 
@@ -103,15 +104,17 @@ class ModelForm(Popover):
     def _typed(self, name: str) -> None:
         line = self.numbers[name]
         _, kind, low, high, _ = NUMBERS[name]
-        text = line.text().strip().replace(",", ".")
+        text = line.text().strip()
         line.setModified(False)
         try:
-            value = kind(text)
+            value = int(text) if kind is int else typed_number(text)
         except ValueError:
             value = None
         if value is None or not low <= value <= high:
             self.desk.say(
-                InputError(f"{text!r} cannot be used here.", f"Type a number from {low:g} to {high:g}.")
+                InputError(
+                    f"{text!r} cannot be used here.", f"Type a number from {shown(low)} to {shown(high)}."
+                )
             )
             self.refresh()
         elif value != getattr(self.settings, name):

@@ -14,11 +14,12 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QSlider, QWidge
 from scutcher.core.data.regions import regions_text
 from scutcher.core.data.table import Table
 from scutcher.core.treatments.base import Field, Parameters, fields_of
+from scutcher.core.words import shown, typed_number
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.words import Words
 
 STEPS = 400
-NUMBER = r"-?\d+(?:\.\d*)?|-?\.\d+"
+NUMBER = r"-?\d+(?:[.,]\d*)?|-?[.,]\d+"
 WORDS = {"column": "class column", "level": "class", "most": "largest shift", "by": "measure"}
 
 
@@ -162,7 +163,7 @@ class ParameterForm(QWidget):
 
         def put(value: Any) -> None:
             if not edit.hasFocus() or not edit.isModified():
-                edit.setText(f"{value:.6g}" if isinstance(value, float) else str(value))
+                edit.setText(shown(value, ".6g") if isinstance(value, float) else str(value))
             with QSignalBlocker(slider):
                 slider.setValue(scale.place(value))
 
@@ -180,7 +181,7 @@ class ParameterForm(QWidget):
         text = edit.text()
         edit.setModified(False)
         try:
-            value = int(text) if field.kind == "int" else float(text.replace(",", "."))
+            value = int(text) if field.kind == "int" else typed_number(text)
         except ValueError:
             self.refused.emit(f"{text!r} is not a number.")
             self.show_parameters(self.parameters)
@@ -235,7 +236,7 @@ def parsed_regions(text: str) -> tuple[tuple[float, float], ...] | None:
         match = re.fullmatch(rf"({NUMBER})\s*[–—-]\s*({NUMBER})\D*", part)
         if match is None:
             return None
-        found.append((float(match[1]), float(match[2])))
+        found.append((float(match[1].replace(",", ".")), float(match[2].replace(",", "."))))
     return tuple(found)
 
 

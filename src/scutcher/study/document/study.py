@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
+from scutcher.core.words import plain_numbers
 from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.state import State, changed_fields
 
@@ -118,7 +119,8 @@ class Study(Announcer):
         after = command.apply(before)
         if not changed_fields(before, after):
             return
-        label = command.label(before)
+        with plain_numbers():
+            label = command.label(before)
         if self.file is not None:
             self.file.keep("do", label, after, str(getattr(command, "reason", "")))
         self._undo.append(Step(label, lambda: before))

@@ -19,6 +19,7 @@ from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.validation.comparison import SURE, Partners, Turned, difference_error, partners, turn
 from scutcher.core.validation.cross_validation import Validation
 from scutcher.core.validation.segments import group_codes
+from scutcher.core.words import shown
 from scutcher.study.document.state import Model
 from scutcher.study.evaluation.checks import Checked, validated
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -268,7 +269,7 @@ def _judged(
     inside = [_inside(side, place) for side, place in zip((a, b), places, strict=True)]
     if inside[0] is not None and inside[1] is not None:
         levels = {side.found.recipe.limits.level for side in (a, b)}
-        due = " and ".join(f"{level**2:.2f} to {level:.2f}" for level in sorted(levels))
+        due = " and ".join(f"{shown(level**2, '.2f')} to {shown(level, '.2f')}" for level in sorted(levels))
         found.append(replace(_mean_figure("within", inside[0], inside[1], groups), note=f"{due} due"))
     return found
 

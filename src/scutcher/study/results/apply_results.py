@@ -10,10 +10,12 @@ from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
 from scutcher.core.distances.limits import Limit
 from scutcher.core.models.pca.saved_model import Projected, SavedModel
+from scutcher.core.words import plain_numbers
 from scutcher.files.results import limit_plain, write_distances, write_json, write_scores
 from scutcher.files.safely import make_folder
 
 
+@plain_numbers()
 def write_applied(folder: Path, model: SavedModel, table: Table, found: Projected) -> list[Path]:
     """Write scores.csv, distances.csv and summary.json, with the limits for new samples."""
     make_folder(folder)

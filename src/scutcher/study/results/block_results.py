@@ -17,6 +17,7 @@ from scutcher.core.blocks.later import Later
 from scutcher.core.blocks.prediction import Expected
 from scutcher.core.blocks.projection import NewOnBlocks
 from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
+from scutcher.core.words import plain_numbers
 from scutcher.files.blocks_json import write_blocks_model
 from scutcher.files.csv_text import csv_text
 from scutcher.files.results import digits, write_json
@@ -26,6 +27,7 @@ TOP = 3
 """Variables that are named for a sample on which blocks disagree."""
 
 
+@plain_numbers()
 def write_blocks(
     folder: Path,
     fitted: FittedBlocks,
@@ -60,6 +62,7 @@ def write_blocks(
     return [folder / name for name in (*texts, "summary.json", "model.json")]
 
 
+@plain_numbers()
 def write_new_on_blocks(folder: Path, model: SavedBlocks, found: NewOnBlocks) -> list[Path]:
     """Consensus and block scores of new samples, where their tables disagree, and figures."""
     make_folder(folder)

@@ -13,6 +13,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.groups.acceptance import Acceptance
 from scutcher.core.models.pca.saved_model import Projected, SavedModel
+from scutcher.core.words import plain_numbers
 from scutcher.files.class_models_json import write_class_models
 from scutcher.files.csv_text import csv_text
 from scutcher.files.results import digits, held_out_plain, write_json
@@ -22,6 +23,7 @@ from scutcher.study.evaluation.class_models import ClassModels
 Named = list[tuple[str, SavedModel]]
 
 
+@plain_numbers()
 def write_class_fit(folder: Path, found: ClassModels) -> list[Path]:
     """Write model.json, assignments.csv, acceptance.csv, powers.csv and summary.json.
 
@@ -121,6 +123,7 @@ def _known(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
+@plain_numbers()
 def write_class_applied(
     folder: Path, models: Named, table: Table, acceptance: Acceptance, every: list[Projected]
 ) -> list[Path]:

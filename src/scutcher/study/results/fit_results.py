@@ -13,6 +13,7 @@ from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.distances.contributions import residuals
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.evidence import KEYS
+from scutcher.core.words import plain_numbers
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.model_json import write_model
 from scutcher.files.results import (
@@ -30,6 +31,7 @@ from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.saving import held_out_columns, held_out_of, saved_model
 
 
+@plain_numbers()
 def write_fit(
     folder: Path,
     found: Evaluation,

@@ -11,12 +11,14 @@ import numpy as np
 from scutcher import __version__
 from scutcher.core.arrays import Floats
 from scutcher.core.groups.class_separation import between_within
+from scutcher.core.words import plain_numbers
 from scutcher.files.csv_text import csv_text
 from scutcher.files.results import digits, write_json
 from scutcher.files.safely import make_folder, write_text
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 
+@plain_numbers()
 def write_groups(folder: Path, grouping: Grouping, held: HeldOutGroups) -> list[Path]:
     """Write assignments.csv, mixups.csv, centres.csv, differences.csv, ratios.csv and summary.json.
 

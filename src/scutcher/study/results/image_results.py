@@ -15,6 +15,7 @@ from scutcher.core.images.smooth_order import SmoothOrder
 from scutcher.core.images.streamed_model import PixelMaps, StreamedModel
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.core.validation.evidence import KEYS
+from scutcher.core.words import plain_numbers
 from scutcher.files.model_json import write_model
 from scutcher.files.results import (
     held_out_plain,
@@ -30,6 +31,7 @@ LISTED = 200_000
 """Pixels up to which scores and distances are written as lists too, not only as maps."""
 
 
+@plain_numbers()
 def write_image_fit(
     folder: Path, image: Image, recipe: Recipe, model: StreamedModel, maps: PixelMaps, seconds: float
 ) -> list[Path]:
@@ -150,6 +152,7 @@ def image_plain(image: Image) -> dict[str, Any]:
     return plain
 
 
+@plain_numbers()
 def write_smooth_order(folder: Path, image: Image, found: SmoothOrder, labels: tuple[str, ...]) -> list[Path]:
     """Write summary.json, weights.csv and patterns.csv of components in the order of their smoothness."""
     make_folder(folder)

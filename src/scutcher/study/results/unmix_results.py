@@ -16,6 +16,7 @@ from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.unmixing.saved_mixture import NewAmounts, SavedMixture
 from scutcher.core.unmixing.shape_sums import PAST
+from scutcher.core.words import plain_numbers
 from scutcher.files.csv_text import csv_text
 from scutcher.files.mixture_json import write_mixture_model
 from scutcher.files.results import digits, limit_plain, write_json, write_matrix
@@ -25,6 +26,7 @@ FILES = ("amounts.csv", "shapes.csv", "residuals.csv", "model.json", "summary.js
 RANGES = "shape-ranges.csv"
 
 
+@plain_numbers()
 def write_mixture(
     folder: Path,
     table: Table,
@@ -111,6 +113,7 @@ def amounts_text(table: Table, names: Sequence[str], amounts: Floats, low: Float
     return csv_text(header, rows)
 
 
+@plain_numbers()
 def write_new_amounts(folder: Path, model: SavedMixture, found: NewAmounts) -> list[Path]:
     """Amounts in new spectra, and whether more is left over than noise explains."""
     make_folder(folder)

@@ -22,12 +22,15 @@ class Settings(msgspec.Struct, frozen=True):
         "desktop" (as the desktop says), or a key of `charts.palettes.PALETTES`.
     text : int
         Size of everything in percent; 0 for that of the desktop.
+    numbers : str
+        "desktop", or with a decimal "point" or "comma".
     """
 
     look_first: bool = False
     no_hints: bool = False
     ground: str = "desktop"
     text: int = 0
+    numbers: str = "desktop"
 
 
 def settings() -> Settings:

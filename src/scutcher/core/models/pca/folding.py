@@ -15,6 +15,7 @@ from scutcher.core.errors import InputError, ModelError
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.recipes.chain import apply_step
 from scutcher.core.recipes.recipe import Step
+from scutcher.core.words import shown
 
 EXACT = 1e-9
 """Share of the largest value by which a linear step may differ from its matrix."""
@@ -170,8 +171,9 @@ def _linear(step: Step, learned: Any, axis: Axis) -> tuple[Linear, Axis]:
     p = len(axis)
     if p > WIDEST:
         raise ModelError(
-            f"{step.treatment.name} over {p:,} channels would be a matrix of {p * p * 8 / 1e9:.1f} GB.",
-            f"Keep {WIDEST:,} channels or fewer: bin the spectra before they come in.",
+            f"{step.treatment.name} over {shown(p, ',')} channels would be a matrix of "
+            f"{shown(p * p * 8 / 1e9, '.1f')} GB.",
+            f"Keep {shown(WIDEST, ',')} channels or fewer: bin the spectra before they come in.",
         )
     rng = np.random.default_rng(1)
     try:

@@ -18,7 +18,7 @@ from scutcher.core.errors import InputError, TableError
 from scutcher.core.models.missing_values import filled
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
-from scutcher.core.words import count_of, first_of
+from scutcher.core.words import count_of, first_of, shown
 
 NEAR = 1e-6  # of a channel's distance to its neighbour: positions that differ by less are the same
 LEAST_KNOWN = 0.05
@@ -289,8 +289,8 @@ def _resampled(axis: Axis, table: Table) -> Table:
     wanted, there = axis.places(), table.axis.places()
     if wanted.min() < there.min() or wanted.max() > there.max():
         raise TableError(
-            f"The model's axis runs from {wanted.min():g} to {wanted.max():g} {axis.unit}".rstrip()
-            + f", {table.name} from {there.min():g} to {there.max():g}; nothing is extrapolated.",
+            f"The model's axis runs from {shown(wanted.min())} to {shown(wanted.max())} {axis.unit}".rstrip()
+            + f", {table.name} from {shown(there.min())} to {shown(there.max())}; nothing is extrapolated.",
             "Measure the whole range, or make a model over the common part.",
         )
     values = interpolator("monotone-cubic", there, table.values)(wanted)

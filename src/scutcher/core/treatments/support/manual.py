@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from scutcher.core.treatments.base import Field, Treatment, fields_of
+from scutcher.core.words import shown
 
 
 def entry(treatment: Treatment) -> str:
@@ -26,8 +27,8 @@ def _parameter(field: Field) -> str:
     if field.choices:
         values = ", ".join(str(choice) for choice in field.choices)
     else:
-        low = "" if field.low is None else f" from {field.low:g}"
-        high = "" if field.high is None else f" to {field.high:g}"
+        low = "" if field.low is None else f" from {shown(field.low)}"
+        high = "" if field.high is None else f" to {shown(field.high)}"
         values = f"{field.kind}{low}{high}"
     unit = f" {field.unit}" if field.unit else ""
     return f"  {field.name} = {field.default}{unit}  ({values})  {field.help}"
@@ -63,8 +64,8 @@ def _in_words(field: Field) -> str:
     if field.choices:
         values = ", ".join(f"`{choice}`" for choice in field.choices)
     else:
-        low = "" if field.low is None else f" from {field.low:g}"
-        high = "" if field.high is None else f" to {field.high:g}"
+        low = "" if field.low is None else f" from {shown(field.low)}"
+        high = "" if field.high is None else f" to {shown(field.high)}"
         values = f"{field.kind}{low}{high}"
     unit = f" {field.unit}" if field.unit else ""
     default = "none" if field.default in ((), "") else field.default

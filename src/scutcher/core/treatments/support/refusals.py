@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.words import shown
 
 
 def refuse_values(table: Table, wrong: Booleans, problem: str, remedy: str) -> None:
@@ -20,7 +21,8 @@ def refuse_values(table: Table, wrong: Booleans, problem: str, remedy: str) -> N
         row, column = (int(place) for place in np.argwhere(wrong)[0])
         value = table.values[row, column]
         raise TableError(
-            f"{problem}: sample {table.ids[row]} has {value:.4g} at {table.axis.name(column)}.", remedy
+            f"{problem}: sample {table.ids[row]} has {shown(value, '.4g')} at {table.axis.name(column)}.",
+            remedy,
         )
 
 
@@ -35,6 +37,7 @@ def refuse_divisors(table: Table, divisors: Floats, what: str) -> None:
     if wrong.size:
         row = int(wrong[0])
         raise TableError(
-            f"{what} of sample {table.ids[row]} is {divisors[row]:.4g}; it must be positive to divide by.",
+            f"{what} of sample {table.ids[row]} is {shown(divisors[row], '.4g')}; it must be "
+            f"positive to divide by.",
             "Set the sample aside, or take off the baseline first.",
         )

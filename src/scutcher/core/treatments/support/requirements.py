@@ -10,6 +10,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.treatments.base import Treatment
 from scutcher.core.treatments.support.bridging import find_holes, is_even
+from scutcher.core.words import shown
 
 
 def check_needs(treatment: Treatment, table: Table) -> None:
@@ -62,7 +63,7 @@ def _even(treatment: Treatment, table: Table) -> None:
     worst = int(np.abs(steps - usual).argmax())
     raise TableError(
         f"{treatment.name} needs evenly spaced channels; from {table.axis.name(worst)} to "
-        f"{table.axis.name(worst + 1)} it is {abs(steps[worst]):g}, usually {abs(usual):g}.",
+        f"{table.axis.name(worst + 1)} it is {shown(abs(steps[worst]))}, usually {shown(abs(usual))}.",
         "Put it before the step that cuts the axis, or add the step resample (interpolation onto an even "
         "axis) before it.",
     )
@@ -74,7 +75,7 @@ def _positive(treatment: Treatment, table: Table) -> None:
         row, column = (int(place) for place in np.argwhere(wrong)[0])
         raise TableError(
             f"{treatment.name} needs positive values; sample {table.ids[row]} has "
-            f"{table.values[row, column]:.4g} at {table.axis.name(column)}.",
+            f"{shown(table.values[row, column], '.4g')} at {table.axis.name(column)}.",
             "Take off the baseline first (baseline-offset), or leave that channel out.",
         )
 

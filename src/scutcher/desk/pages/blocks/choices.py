@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.matching import REPEATS
 from scutcher.core.recipes.block_settings import BlocksSettings
+from scutcher.core.words import shown
 from scutcher.desk.actions.cutting import whole_again
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
@@ -81,7 +82,7 @@ class BlockChoices:
         for floor, words in FLOORS.items():
             menu.add(words, self.settings.floor == floor, partial(self.change, floor=floor))
         for level in (0.95, 0.99):
-            words = f"chance bounds at {100 * level:g} %"
+            words = f"chance bounds at {shown(100 * level)} %"
             menu.add(words, self.settings.level == level, partial(self.change, level=level))
         series = self.settings.series
         menu.add("samples follow each other", series, partial(self.change, series=not series))

@@ -32,6 +32,7 @@ from scutcher.charts.comparing.recipes import recipe_words
 from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.arrays import Integers
+from scutcher.core.words import Shown, shown
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -277,8 +278,8 @@ class ComparePage(Over):
             panel.note.setText("")  # the name stands in the chooser
         self.legend.show_colouring(colouring_of(state), look.focus)
         turned = compared.turned
-        self.panels[1].note.setText(f"agreement {turned.agreement:.2f}")
-        self.panels[1].note.setToolTip(AGREEMENT.format(turned.agreement, turned.by_chance))
+        self.panels[1].note.setText(f"agreement {shown(turned.agreement, '.2f')}")
+        self.panels[1].note.setToolTip(AGREEMENT.format(Shown(turned.agreement), Shown(turned.by_chance)))
         for panel, strip, part in zip(self.strip_panels, self.strips, look.pair, strict=True):
             self._show(panel, strip, loadings_over(compared, part))
 

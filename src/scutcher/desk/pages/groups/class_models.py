@@ -26,6 +26,7 @@ from scutcher.charts.new_on_classes import new_marks, new_words
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.groups.class_table import ClassTable
@@ -181,7 +182,7 @@ class ModelsView(QWidget):
             return
         self.table.show_square(accepted_square(found, self.shares))
         level = 100.0 * found.models[0].saved.level
-        self.note.setText(f"at the {level:g} % limit, own samples held out")
+        self.note.setText(f"at the {shown(level)} % limit, own samples held out")
         self.words.setText(left_out_words(found))
         self.new.measure(found)
         self._say_finding(found)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.core.groups.tree import Tree
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.mark_finding import WAYS
 from scutcher.desk.painting.markers import marker
@@ -237,7 +238,7 @@ class ClassTable(QWidget):
         painter.setPen(QColor(colours.MUTED))
         for height in (0.0, self._top()):
             under = QRectF(self.x_of(height) - 40.0, bottom + 1.0, 80.0, 14.0)
-            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, f"{height:.3g}")
+            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, shown(height, ".3g"))
         painter.drawText(QRectF(self.x_of(0.0), 0.0, 150.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
         if self.cut is not None:
             style = QPen(QColor(colours.INK), 1.2)

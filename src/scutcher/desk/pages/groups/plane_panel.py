@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.groups import GroupsLook, directions_plane, group_plane, no_classes
 from scutcher.core.groups.class_separation import between_within
+from scutcher.core.words import shown
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.showing import show
@@ -120,7 +121,7 @@ class PlanePanel(QWidget):
         grouping = self._shown[0]
         across, now = self.pair(grouping)
         for place, ratio in enumerate(between_within(grouping.found.model.scores, grouping.codes)):
-            words = f"component {place + 1} upright: between over within {ratio:.1f}"
+            words = f"component {place + 1} upright: between over within {shown(ratio, '.1f')}"
             menu.add(words, now == place, partial(self._put_upright, across, place))
 
     def _set_kind(self, clearest: bool, directions: bool) -> None:
@@ -140,7 +141,7 @@ class PlanePanel(QWidget):
         now = self.desk.study.state.recipe.groups
         for level in LEVELS:
             settings = replace_fields(now, level=level)
-            words = f"regions at {100 * level:g} %"
+            words = f"regions at {shown(100 * level)} %"
             menu.add(words, now.level == level, partial(self.desk.do, GroupBy(settings)))
         menu.line()
         on = {"lines": self.look.lines, "flags": self.look.flags, "replicates": self.look.replicates}

@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.found_groups import group_name
 from scutcher.core.arrays import Integers
 from scutcher.core.groups.tree import Tree
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
@@ -94,7 +95,7 @@ class TreeView(QWidget):
         for height in (0.0, float(self.tree.heights[-1])):
             line = QRectF(0.0, self.y_of(height) - 7.0, LEFT - 16.0, 14.0)
             painter.drawText(
-                line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{height:.3g}"
+                line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown(height, ".3g")
             )
 
     def _paint_groups(self, painter: QPainter, tree: Tree) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.document.commands.samples import Watch
@@ -35,7 +36,7 @@ class LimitMenu(QToolButton):
         menu, now = self.choices, self.desk.study.state.recipe.limits
         menu.clear()
         for level in LEVELS:
-            self._add(f"{100 * level:g} %", now.level == level, level=level)
+            self._add(f"{shown(100 * level)} %", now.level == level, level=level)
         menu.addSeparator()
         for method, words in METHODS.items():
             self._add(words, now.q == method, q=method)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from scutcher.charts.overlays import Overlays
+from scutcher.core.words import shown
 from scutcher.desk.widgets.staying_menu import StayingMenu
 
 ELLIPSES = {
@@ -62,7 +63,7 @@ class ScoreMenu(QToolButton):
             self._add(words, "ellipses", key)
         coverage = self._sub_menu("coverage")
         for level in LEVELS:
-            action = coverage.addAction(f"{100 * level:g} %")
+            action = coverage.addAction(f"{shown(100 * level)} %")
             action.setCheckable(True)
             action.triggered.connect(
                 lambda _=False, level=level: self.take(replace(self.overlays, level=level))

@@ -22,6 +22,7 @@ from scutcher.charts.scores import usable_pair
 from scutcher.charts.signals import signals, stage_of, stage_source
 from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
@@ -190,7 +191,7 @@ class InspectStrips:
             words.append(state.table.ids[look.hovered])
             found = np.flatnonzero(chart.lines.keys == look.hovered)
             if column is not None and chart.lines.role == "sample" and len(found):
-                words.append(with_minus(f"{chart.lines.ys[found[0], column]:.4g}"))
+                words.append(with_minus(shown(chart.lines.ys[found[0], column], ".4g")))
         return "  ".join(words)
 
     # From the person

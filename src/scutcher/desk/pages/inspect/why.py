@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.distances.contributions import means_of_groups, normal_band, q_shares, t2_shares
 from scutcher.core.validation.segments import group_codes
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import FiguresTable
@@ -25,12 +26,12 @@ KINDS = {"share of Q": q_shares, "share of T²": t2_shares}
 
 def _percent(value: float) -> str:
     """With as many digits as are read: two decimals below one, else one."""
-    return with_minus(f"{value:.2f}" if abs(value) < 1.0 else f"{value:.1f}")
+    return with_minus(shown(value, ".2f") if abs(value) < 1.0 else shown(value, ".1f"))
 
 
 def _times(value: float) -> str:
     """A multiple of the end of the normal range; there is none where that is zero."""
-    return "∞" if np.isinf(value) else f"{value:.1f}" if value < 10.0 else f"{value:.0f}"
+    return "∞" if np.isinf(value) else shown(value, ".1f") if value < 10.0 else f"{value:.0f}"
 
 
 def _place_words(place: int) -> str:

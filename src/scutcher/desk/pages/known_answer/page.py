@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from scutcher.core.progress import Watch
 from scutcher.core.validation.limit_coverage import coverage
+from scutcher.core.words import shown
 from scutcher.demo.practice import COMPONENTS, SAMPLES, known
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -111,12 +112,12 @@ class AnswerPage(Over):
         rows = []
         for place in range(COMPONENTS):
             true = structure.variances[place]
-            cells = [str(place + 1), "not kept", "", f"{true:.4f}", ""]
+            cells = [str(place + 1), "not kept", "", shown(true, ".4f"), ""]
             if place < found.model.k:
                 cosine = abs(float(loadings[:, place] @ structure.loadings[:, place]))
                 angle = float(np.degrees(np.arccos(min(cosine, 1.0))))
-                cells[1], cells[2] = f"{angle:.2f}°", f"{eigenvalues[place]:.4f}"
-                cells[4] = f"{eigenvalues[place] / true:.3f}"
+                cells[1], cells[2] = f"{shown(angle, '.2f')}°", shown(eigenvalues[place], ".4f")
+                cells[4] = shown(eigenvalues[place] / true, ".3f")
             rows.append(cells)
         self.components.show_rows(rows)
 
@@ -131,7 +132,11 @@ class AnswerPage(Over):
 
     def _fill_covered(self, found: dict[str, float]) -> None:
         self.covered.show_rows(
-            (words, f"{100 * expected:.1f} %", f"{100 * found[key]:.1f} %" if key in found else "…")
+            (
+                words,
+                f"{shown(100 * expected, '.1f')} %",
+                f"{shown(100 * found[key], '.1f')} %" if key in found else "…",
+            )
             for key, (words, expected) in EXPECTED.items()
         )
         if found:

@@ -8,6 +8,7 @@ from typing import Any
 from scutcher.charts.pixels import Subject
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind, amounts_of, groups_of, smooth_of
@@ -77,7 +78,9 @@ class MapsBehind:
             return ""
         own = float(smooth.autocorrelation[min(subject.component, len(smooth.autocorrelation) - 1)])
         words = "above" if own > smooth.limit else "within"
-        return f" · autocorrelation {own:.2f}, {words} the limit of noise {smooth.limit:.2f}"
+        return (
+            f" · autocorrelation {shown(own, '.2f')}, {words} the limit of noise {shown(smooth.limit, '.2f')}"
+        )
 
     def _of_groups(self, count: int) -> str:
         """Two lines on the number, side by side."""
@@ -87,8 +90,9 @@ class MapsBehind:
             return ""
         at = judged.counts.index(count)
         return (
-            f"silhouette {judged.silhouette[at]:.2f}, largest with {judged.clearest} · halves agree "
-            f"{judged.strength[at]:.2f}, up to {judged.most_found_again} found again"
+            f"silhouette {shown(judged.silhouette[at], '.2f')}, largest with {judged.clearest} · "
+            f"halves agree "
+            f"{shown(judged.strength[at], '.2f')}, up to {judged.most_found_again} found again"
         )
 
     def go_over(self, on: bool) -> None:

@@ -19,6 +19,7 @@ from scutcher.charts.words import Pieces
 from scutcher.core.arrays import Booleans
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
@@ -257,7 +258,7 @@ class MapsPage(PageView):
             self.desk.say(InputError("Too few pixels are picked for a data set.", f"Pick {LEAST} or more."))
             return
         bare = replace(state.table, set_aside={})
-        name = f"{bare.name}, {len(rows):,} pixels"
+        name = f"{bare.name}, {shown(len(rows), ',')} pixels"
         table = replace(bare.take(np.array(rows, dtype=np.intp)), name=name)
         self.desk.selection.forget()
         self.desk.do(AddDataSet(name, table, state.recipe))
@@ -270,5 +271,5 @@ class MapsPage(PageView):
         outside = np.isfinite(one.values) & ((one.values < one.low) | (one.values > one.high))
         rows = grid.rows_in(outside)
         if len(rows):
-            reason = f"masked: {one.title} outside {one.low:.4g} to {one.high:.4g}"
+            reason = f"masked: {one.title} outside {shown(one.low, '.4g')} to {shown(one.high, '.4g')}"
             self.desk.do(SetAside(tuple(rows.tolist()), reason))

@@ -20,6 +20,7 @@ from scutcher.charts.pixels import (
     structure_of,
     title_of,
 )
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.maps.behind import MapsBehind
 from scutcher.desk.pages.maps.colour_range import RangeView
@@ -153,7 +154,7 @@ class MapWall:
         """How much of a map is structure."""
         whole = self.behind.whole
         if one is not None and one.step > 1 and whole is not None:
-            all_of = f"{whole.rows * whole.columns:,} pixels"
+            all_of = f"{shown(whole.rows * whole.columns, ',')} pixels"
             return f"all {all_of}" if whole.done == 1.0 else f"{100 * whole.done:.0f} % of {all_of}"
         if subject.kind == "groups":
             return self.behind.said(subject)
@@ -164,8 +165,11 @@ class MapWall:
         past = ""
         if one.limit is not None:
             count = int((one.values[np.isfinite(one.values)] > one.limit).sum())
-            past = f" · {count:,} past the limit"
-        return f"neighbours agree {max(found.agreement, 0.0):.2f}{noise}{past}{self.behind.said(subject)}"
+            past = f" · {shown(count, ',')} past the limit"
+        return (
+            f"neighbours agree "
+            f"{shown(max(found.agreement, 0.0), '.2f')}{noise}{past}{self.behind.said(subject)}"
+        )
 
     def show_outline(self, polygons: list[list[Ring]]) -> None:
         """What is picked."""

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import Portrait
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 
 TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
@@ -69,7 +70,9 @@ class Portraits(QWidget):
         small.setPixelSize(10)
         painter.setFont(small)
         painter.drawText(
-            number.adjusted(-3, 22, 3, 0), Qt.AlignmentFlag.AlignHCenter, f"{100 * picture.share:.1f} %"
+            number.adjusted(-3, 22, 3, 0),
+            Qt.AlignmentFlag.AlignHCenter,
+            f"{shown(100 * picture.share, '.1f')} %",
         )
         wide = (area.width() - NUMBER - NOISE - 2 * GAP) / 2.0
         left = QRectF(area.left() + NUMBER + GAP, area.top(), wide, area.height())

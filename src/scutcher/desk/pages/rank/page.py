@@ -20,6 +20,7 @@ from scutcher.charts.emphasis import chart_strength, colouring_of
 from scutcher.charts.page_findings.rank import finding
 from scutcher.charts.rank import Shares, by_variable, evidence_rows, fitted_measured, portraits, shares
 from scutcher.core.errors import InputError
+from scutcher.core.words import shown, typed_number
 from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -178,7 +179,7 @@ class RankPage(PageView):
         share = state.recipe.evidence.share
         self.evidence.show_rows(evidence_rows(moment.checked, share), kept, most)
         if not self.share.hasFocus() and not self.share.isModified():
-            self.share.setText(f"{100.0 * share:g}")
+            self.share.setText(shown(100.0 * share))
         if not self.meaning.text():
             self._on_pointed(None)
         self._show_below()
@@ -233,15 +234,15 @@ class RankPage(PageView):
 
     def _on_share(self) -> None:
         self.share.setModified(False)
-        text = self.share.text().replace("%", "").replace(",", ".").strip()
+        text = self.share.text().replace("%", "").strip()
         settings = self.desk.study.state.recipe.evidence
         try:
-            share = float(text) / 100.0
+            share = typed_number(text) / 100.0
         except ValueError:
             share = 0.0
         if not 0.0 < share < 1.0:
             self.desk.say(InputError(f"{text!r} is not a share.", "Type a percentage above 0 and below 100."))
-            self.share.setText(f"{100.0 * settings.share:g}")
+            self.share.setText(shown(100.0 * settings.share))
         elif abs(share - settings.share) > 1e-12:
             self.desk.do(EvidenceBy(share))
 

@@ -32,6 +32,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.kept_behind import KeptBehind
@@ -358,7 +359,7 @@ class Roster(QTableView):
 
 def figure(value: float) -> str:
     """A number as the roster shows it; empty where not known."""
-    return "" if math.isnan(value) else with_minus(f"{value:.4g}")
+    return "" if math.isnan(value) else with_minus(shown(value, ".4g"))
 
 
 def chip(code: int) -> QPixmap:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.unmix_settings import Shape
+from scutcher.core.words import shown
 from scutcher.desk.actions.outcome import tried
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.series.hands import Hands, Wanted
@@ -59,7 +60,7 @@ class References:
         menu.line()
         step = self._step()
         for shift in SHIFTS:
-            words = f"shifted by up to {shift * step:g}" if shift else "not shifted"
+            words = f"shifted by up to {shown(shift * step)}" if shift else "not shifted"
             menu.add(
                 words, bool(np.isclose(hands.shift, shift * step)), partial(self.set, shift=shift * step)
             )
@@ -115,7 +116,7 @@ class References:
     def want_peak_at(self, centre: float, sd: float) -> None:
         """A bell at a place; centre and standard deviation in axis units."""
         sd = max(sd, self._step())
-        self.want(Wanted("peak", f"a peak at {centre:.6g}", peak=(centre, sd)))
+        self.want(Wanted("peak", f"a peak at {shown(centre, '.6g')}", peak=(centre, sd)))
 
     def from_file(self, path: Path) -> bool:
         """The first row of a file, on its own axis."""

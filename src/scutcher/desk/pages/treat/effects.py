@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.step_effects import Effect
@@ -61,13 +62,13 @@ class EffectsTable(QWidget):
         known = {effect.key: effect for effect in effects}
         for key, row in self.rows.items():
             effect = known.get(key)
-            shown = effect is not None or key in waiting
+            due = effect is not None or key in waiting
             for label in row:
-                label.setVisible(shown)
-            if not shown:
+                label.setVisible(due)
+            if not due:
                 continue
             if effect is not None and effect.chance is not None:
-                words = f"{DEFINITIONS[f'effect_{key}']} Here that is {effect.chance:.3f}."
+                words = f"{DEFINITIONS[f'effect_{key}']} Here that is {shown(effect.chance, '.3f')}."
                 for label in row:
                     label.setToolTip(words)
             before = None if effect is None else effect.before
@@ -93,7 +94,9 @@ class EffectsTable(QWidget):
             widget.setVisible(values is not None)
         if values is not None:
             low, high = float(np.nanmin(values)), float(np.nanmax(values))
-            self.dots_name.setText(f"{name}: {with_minus(f'{low:.3g} to {high:.3g}')}")
+            self.dots_name.setText(
+                f"{name}: {with_minus(shown(low, '.3g'))} to {with_minus(shown(high, '.3g'))}"
+            )
             self.dots.show_values(values, codes)
 
 
@@ -101,7 +104,7 @@ def figure(key: str, value: float | None, waiting: bool) -> str:
     """A figure as it stands in the table."""
     if value is None:
         return "…" if waiting else "–"
-    return f"{100.0 * value:.2f} %" if key == "noise" else with_minus(f"{value:.3f}")
+    return f"{shown(100.0 * value, '.2f')} %" if key == "noise" else with_minus(shown(value, ".3f"))
 
 
 class DotRow(QWidget):

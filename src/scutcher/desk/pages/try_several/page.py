@@ -26,6 +26,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.treatments.base import Field, fields_of
+from scutcher.core.words import listed, shown, typed_number
 from scutcher.desk.context import Desk, Mailbox
 from scutcher.desk.guard import guarded
 from scutcher.desk.pages.overlay import Over
@@ -126,7 +127,7 @@ def figures_line(outcome: Outcome) -> str:
     if outcome.model is None:
         return "no model"
     parts = [
-        f"{word} {with_minus(f'{value:.3f}')}"
+        f"{word} {with_minus(shown(value, '.3f'))}"
         for key, word in FIGURES
         for value in [outcome.model.figure(key)]
         if value is not None
@@ -229,10 +230,10 @@ class TrySeveral(Over):
         """Try the values of one parameter."""
         recipe = self.desk.study.state.recipe
         place, field = self._fields[self.what.currentIndex() - 1]
-        words = [word.strip() for word in self.values.text().split(",") if word.strip()]
+        words = listed(self.values.text())
         try:
             values = [
-                word if field.choices else float(word) if field.kind == "float" else int(word)
+                word if field.choices else typed_number(word) if field.kind == "float" else int(word)
                 for word in words
             ]
         except ValueError:

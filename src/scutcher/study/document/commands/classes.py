@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import InputError
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, typed_number
 from scutcher.study.document.changes import names_of, table_of, with_table
 from scutcher.study.document.state import State
 
@@ -179,7 +179,7 @@ class FillColumn:
         values = measured.values.copy()
         for row, text in zip(self.rows, self.values, strict=True):
             try:
-                values[row] = float(text.strip().replace(",", ".")) if text.strip() else np.nan
+                values[row] = typed_number(text) if text.strip() else np.nan
             except ValueError:
                 raise InputError(
                     f"{text!r} is not a number for {measured.header} of {table.ids[row]}.",
