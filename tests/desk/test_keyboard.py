@@ -4,10 +4,13 @@ import unittest
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.desk.painting.mark_finding import next_mark, way_of
+from scutcher.desk.trail.knot import Knot
+from scutcher.desk.widgets.item_keys import ItemKeys
 from tests.desk.driving import CTRL, SHIFT, WindowCase, settle
 
 Key = Qt.Key
@@ -126,6 +129,92 @@ class Driving(WindowCase):
         self.page.distances_view.setFocus(Qt.FocusReason.MouseFocusReason)
         settle()
         self.assertNotIn(accent, edge())
+
+    def test_channels_are_walked_and_a_stretch_of_them_is_picked(self):
+        strip = self.page.strips.loadings_view
+        strip.setFocus()
+        self.key(Key.Key_Home, widget=strip)
+        first = self.look.channel
+        places = np.sort(strip.chart.lines.x)
+        self.assertEqual(first, places[0])
+        self.key(Key.Key_Right, SHIFT, widget=strip)
+        self.key(Key.Key_Left, widget=strip)
+        self.assertEqual(self.look.channel, places[9])
+        self.assertEqual(strip.cursor_line.value(), places[9])
+        self.key(Key.Key_Space, widget=strip)
+        self.assertEqual(self.look.channels, (places[9],))
+        self.key(Key.Key_Return, widget=strip)
+        for _ in range(3):
+            self.key(Key.Key_Right, widget=strip)
+        self.key(Key.Key_Return, widget=strip)
+        self.assertEqual(sorted(self.look.channels), places[9:13].tolist())
+        self.key(Key.Key_Return, widget=strip)
+        self.key(Key.Key_Right, widget=strip)
+        self.key(Key.Key_Escape, widget=strip)
+        self.assertEqual(sorted(self.look.channels), places[9:13].tolist())
+
+    def test_lines_are_walked_and_picked(self):
+        strip = self.page.strips.signals_view
+        strip.setFocus()
+        self.key(Key.Key_Home, widget=strip)
+        self.key(Key.Key_Up, widget=strip)
+        first = self.look.hovered
+        self.key(Key.Key_Up, widget=strip)
+        second = self.look.hovered
+        lines = strip.chart.lines
+        at = {int(row): float(y) for row, y in zip(lines.keys, lines.ys[:, 0], strict=True)}
+        self.assertGreater(at[second], at[first])
+        self.assertFalse(any(at[first] < y < at[second] for y in at.values()))
+        self.key(Key.Key_Space, widget=strip)
+        self.assertEqual(self.look.picked, (second,))
+        self.key(Key.Key_Down, widget=strip)
+        self.key(Key.Key_Space, SHIFT, widget=strip)
+        self.assertEqual(set(self.look.picked), {first, second})
+
+    def test_classes_are_walked_and_singled_out(self):
+        legend = self.page.legend
+        legend.setFocus()
+        self.key(Key.Key_Right, widget=legend)
+        self.key(Key.Key_Right, widget=legend)
+        self.key(Key.Key_Space, widget=legend)
+        settle()
+        self.assertEqual(self.look.focus, list(legend.cells())[1])
+        image = legend.grab().toImage()
+        area = list(legend.cells().values())[1].toRect()
+        self.assertEqual(image.pixelColor(area.center().x(), area.top()).name(), colours.ACCENT.lower())
+
+    def test_lines_of_evidence_are_walked_and_taken(self):
+        self.window.show_page("Rank")
+        page = self.window.view("Rank")
+        self.until(lambda: any(row.suggested for row in page.evidence.rows))
+        chart = page.evidence
+        chart.setFocus()
+        wanted = next(place for place, row in enumerate(chart.rows) if row.suggested)
+        for _ in range(wanted + 1):
+            self.key(Key.Key_Down, widget=chart)
+        self.assertEqual(chart.toolTip(), chart.rows[wanted].meaning)
+        suggested = chart.rows[wanted].suggested
+        self.key(Key.Key_Return, widget=chart)
+        self.until(lambda: self.state.recipe.model.components == suggested)
+
+    def test_whatever_takes_clicks_takes_keys(self):
+        """Every painted widget of ours that the pointer can press, on every page."""
+        for page in ("Samples", "Treat", "Rank", "Inspect", "Groups", "Report"):
+            self.window.show_page(page)
+            settle(10)
+        deaf = set()
+        for widget in self.window.findChildren(QWidget):
+            owner = next((kind for kind in type(widget).__mro__ if "mousePressEvent" in vars(kind)), QWidget)
+            if not owner.__module__.startswith("scutcher") or isinstance(widget, Knot):
+                continue  # of the trail each has keys where a click does something
+            by_itself = any(
+                "keyPressEvent" in vars(kind) and kind.__module__.startswith("scutcher")
+                for kind in type(widget).__mro__
+            )
+            helped = any(isinstance(child, ItemKeys) for child in widget.children())
+            if not (by_itself or helped) or widget.focusPolicy() == Qt.FocusPolicy.NoFocus:
+                deaf.add(type(widget).__name__)
+        self.assertEqual(deaf, set())
 
 
 if __name__ == "__main__":

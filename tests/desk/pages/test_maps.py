@@ -128,6 +128,77 @@ class Maps(WindowCase):
 
     # Picking
 
+    def go_to(self, column, row):
+        """The cursor to a pixel by arrows, in tens and ones."""
+        at = self.one.cursor_cell or (WIDE // 2, TALL // 2)
+        for away, (less, more) in zip(
+            (column - at[0], row - at[1]),
+            ((Qt.Key.Key_Left, Qt.Key.Key_Right), (Qt.Key.Key_Up, Qt.Key.Key_Down)),
+            strict=True,
+        ):  # fmt: skip
+            for _ in range(abs(away) // 10):
+                self.key(more if away > 0 else less, SHIFT, widget=self.one)
+            for _ in range(abs(away) % 10):
+                self.key(more if away > 0 else less, widget=self.one)
+        self.assertEqual(self.one.cursor_cell, (column, row))
+
+    def corners(self, *cells):
+        for cell in cells:
+            self.go_to(*cell)
+            self.key(Qt.Key.Key_Return, widget=self.one)
+
+    def test_regions_are_drawn_by_keys(self):
+        self.one.setFocus()
+        self.key(Qt.Key.Key_Left, widget=self.one)
+        self.corners((20, 10), (23, 12))
+        self.assertEqual(len(self.picked_cells()), 12)
+        self.assertEqual(self.picked_cells()[0], (20, 10))
+        self.assertEqual(self.picked_cells()[-1], (23, 12))
+        self.page.tools["polygon"].click()
+        self.corners((30, 10), (40, 10), (40, 30), (35, 12))
+        self.key(Qt.Key.Key_Backspace, widget=self.one)
+        self.corners((40, 20), (40, 20))  # the last one again closes
+        by_keys = self.picked_cells()
+        self.assertFalse(self.one.hand.drawing)
+        self.assertIn((38, 12), by_keys)
+        self.assertNotIn((31, 18), by_keys)
+        self.corners((5, 5), (9, 5))
+        self.key(Qt.Key.Key_Escape, widget=self.one)
+        self.assertFalse(self.one.hand.drawing)
+        self.assertEqual(self.picked_cells(), by_keys)
+        self.page.tools["brush"].click()
+        self.corners((10, 40), (16, 40))
+        self.assertIn((13, 40), self.picked_cells())
+        self.page.tools["flood"].click()
+        self.corners((2, 2))
+        self.assertIn((2, 2), self.picked_cells())
+
+    def test_corners_are_clicked_and_a_double_click_closes(self):
+        self.page.tools["polygon"].click()
+        for cell in ((30, 10), (40, 10), (40, 20)):
+            QTest.mouseClick(self.one, LEFT, pos=self.at(*cell))
+        settle()
+        self.assertEqual(len(self.one.hand.points), 3)
+        self.assertEqual(self.look.picked, ())
+        QTest.mouseMove(self.one, self.at(30, 20))
+        settle()
+        shown = pixels(self.one)
+        middle = self.at(35, 15)
+        bare = self.page.map_at(0).coloured()[15, 35]
+        self.assertGreater(abs(shown[middle.y(), middle.x()].astype(int) - bare.astype(int)).max(), 3)
+        QTest.mouseClick(self.one, LEFT, pos=self.at(30, 10))
+        settle()
+        wanted = [(x, y) for y in range(10, 21) for x in range(30, 41) if x - 30 >= y - 10]
+        away = set(wanted) ^ set(self.picked_cells())
+        self.assertLessEqual(len(away), 22)  # along the edges half a pixel is in or out
+        self.assertTrue(all(x == 40 or y in (10, 20) or x - 30 == y - 10 for x, y in away))
+        for cell in ((10, 40), (20, 40), (20, 50)):
+            QTest.mouseClick(self.one, LEFT, pos=self.at(*cell))
+        QTest.mouseDClick(self.one, LEFT, pos=self.at(20, 50))
+        settle()
+        self.assertIn((18, 42), self.picked_cells())
+        self.assertEqual(self.one.lens.scale, 1.0)
+
     def test_a_box_a_line_a_brush_and_what_is_alike(self):
         self.drag(self.one, [self.at(10, 30), self.at(12, 33)])
         box = [(x, y) for x in (10, 11, 12) for y in (30, 31, 32, 33)]

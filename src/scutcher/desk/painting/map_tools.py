@@ -9,7 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 
-Tool = Literal["box", "lasso", "brush", "flood"]
+Tool = Literal["box", "lasso", "polygon", "brush", "flood"]
 
 STROKE = 1.5
 """Pixels that a brush reaches to each side."""

@@ -1,201 +1,30 @@
-"""A map on screen: pixels, what is picked in outline, the cursor, a scale bar; one lens for several maps."""
+"""A map that can be drawn on: one lens for several maps, tools for the pointer, keys for all that they do."""
 
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QColor,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-    QPolygonF,
-    QWheelEvent,
-)
+from PySide6.QtCore import QPoint, QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from scutcher.charts import colours
-from scutcher.charts.description import Chart
 from scutcher.core.arrays import Booleans
-from scutcher.desk.guard import guarded
-from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
-from scutcher.desk.painting.map_shown import MOST_ZOOM, Lens, Outline, Shown
-from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
+from scutcher.desk.painting.map_canvas import NEAR, MapCanvas
+from scutcher.desk.painting.map_shown import MOST_ZOOM, Lens
 from scutcher.desk.painting.mark_finding import WAYS
-
-NEAR = 9.0
-"""Points of the screen that a pixel takes before a grid is drawn between them."""
-
-MARGIN = 6
+from scutcher.desk.painting.own_keys import OwnKeys
 
 
-class MapView(QWidget):
-    """Emits the cell under the pointer and the cells that are picked; knows nothing of samples."""
+class MapView(MapCanvas):
+    """Emits the cell under the pointer and the cells that are picked."""
 
     hovered = Signal(object)
     picked = Signal(object, object)
 
     def __init__(self, lens: Lens | None = None, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(80, 60)
-        self.setAccessibleName("Map")
-        self.lens = lens or Lens()
-        leave = self.lens.subscribe(lambda changed: self.update())
-        self.destroyed.connect(lambda: leave())
-        self.shown: Shown | None = None
-        self.smooth = False
-        self.tool: Tool = "box"
-        self.cursor_cell: tuple[int, int] | None = None
-        self._image: tuple[tuple[int, ...], QImage] | None = None
-        self._outline = QPainterPath()
-        self._drawn: list[QPointF] = []
+        super().__init__(lens, parent)
         self._press: QPoint | None = None
         self._pan: QPointF | None = None
-
-    @property
-    def chart(self) -> Chart | None:
-        """What it shows, as data."""
-        return None if self.shown is None else self.shown.chart
-
-    def sizeHint(self) -> QSize:
-        """Some room."""
-        return QSize(320, 220)
-
-    def show_map(self, shown: Shown | None) -> None:
-        """Put another map in."""
-        self.shown = shown
-        self._image = None
-        self.update()
-
-    def _part(self, frame: QRectF, room: QRectF) -> tuple[QRectF, QImage]:
-        """The part of the picture that can be seen, no finer than the screen; and where it is drawn."""
-        assert self.shown is not None
-        ends = []
-        for start, size, low, high, count in (
-            (frame.top(), frame.height(), room.top(), room.bottom(), self.shown.pixels[0]),
-            (frame.left(), frame.width(), room.left(), room.right(), self.shown.pixels[1]),
-        ):
-            unit = size / count
-            step = max(1, int(1.0 / unit))
-            first = max(0, int((low - start) / unit)) // step * step
-            last = min(count, int((high - start) / unit) + 1 + step)
-            ends.append((first, last, step, start + first * unit, unit))
-        (top, bottom, tall, y, across), (left, right, wide, x, along) = ends
-        key = (top, bottom, tall, left, right, wide)
-        if self._image is None or self._image[0] != key:
-            held = np.ascontiguousarray(
-                self.shown.paint((slice(top, bottom, tall), slice(left, right, wide)))
-            )
-            rows, columns = held.shape[:2]
-            image = QImage(held.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
-            self._image = (key, image)
-        image = self._image[1]
-        return QRectF(x, y, image.width() * wide * along, image.height() * tall * across), image
-
-    def show_outline(self, polygons: Outline) -> None:
-        """What is picked, as rings of corners in pixels."""
-        path = QPainterPath()
-        for polygon in polygons:
-            for ring in polygon:
-                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring]))
-        self._outline = path
-        self.update()
-
-    def show_cursor(self, cell: tuple[int, int] | None) -> None:
-        """The column and row that the pointer is on, here or on another map."""
-        if cell != self.cursor_cell:
-            self.cursor_cell = cell
-            self.update()
-
-    def whole(self) -> None:
-        """All of it."""
-        self.lens.whole()
-
-    # Where things are
-
-    @property
-    def cells(self) -> tuple[int, int]:
-        """Rows and columns of samples."""
-        rows, columns = (1.0, 1.0) if self.shown is None else self.shown.shape
-        return int(np.ceil(rows)), int(np.ceil(columns))
-
-    def frame(self) -> QRectF:
-        """Where the whole picture would lie at the scale that is looked at."""
-        if self.shown is None:
-            return QRectF()
-        rows, columns = self.shown.shape
-        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
-        unit = min(room.width() / columns, room.height() / rows) * self.lens.scale
-        wide, tall = unit * columns, unit * rows
-        middle = room.center()
-        left = middle.x() - self.lens.centre.x() * wide
-        top = middle.y() - self.lens.centre.y() * tall
-        if wide <= room.width():
-            left = middle.x() - wide / 2.0
-        if tall <= room.height():
-            top = middle.y() - tall / 2.0
-        return QRectF(left, top, wide, tall)
-
-    def unit(self) -> float:
-        """Points of the screen that a pixel takes."""
-        return 1.0 if self.shown is None else self.frame().width() / self.shown.shape[1]
-
-    def cell_at(self, at: QPointF) -> tuple[int, int] | None:
-        """Column and row under a point, None beside the picture."""
-        place = self._in_pixels(at)
-        if self.shown is None:
-            return None
-        column, row = int(np.floor(place.x())), int(np.floor(place.y()))
-        rows, columns = self.cells
-        return (column, row) if 0 <= column < columns and 0 <= row < rows else None
-
-    def point_of(self, column: float, row: float) -> QPointF:
-        """Where the middle of a pixel is on screen."""
-        frame, unit = self.frame(), self.unit()
-        return QPointF(frame.left() + (column + 0.5) * unit, frame.top() + (row + 0.5) * unit)
-
-    def _in_pixels(self, at: QPointF) -> QPointF:
-        frame, unit = self.frame(), self.unit() or 1.0
-        return QPointF((at.x() - frame.left()) / unit, (at.y() - frame.top()) / unit)
-
-    # Painting
-
-    @guarded
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
-        painter = QPainter(self)
-        if self.shown is None:
-            return
-        frame, unit = self.frame(), self.unit()
-        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
-        painter.setClipRect(room)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
-        painter.drawImage(*self._part(frame, room))
-        if unit >= NEAR and not self.smooth:
-            paint_grid(painter, frame, unit, room)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_outline(painter, self._outline, frame, unit)
-        layout = self.shown.layout
-        if self.cursor_cell is not None:
-            column, row = self.cursor_cell
-            step = int(layout.pixel) if layout.unit == "px" else 1  # every so-manieth pixel is a sample
-            words = f"x {column * step}, y {row * step}"
-            paint_cursor(painter, self.point_of(column, row), words, room)
-        paint_drawn(painter, self._drawn, self.tool, unit)
-        paint_bar(painter, layout, unit, room)
-        painter.setClipping(False)
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(colours.ACCENT), 1.0))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
-
-    # Pointer and keys
+        OwnKeys(self, lambda: self.hand.drawing)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Nearer or farther, about the pointer."""
@@ -214,7 +43,12 @@ class MapView(QWidget):
         if event.button() == Qt.MouseButton.MiddleButton:
             self._pan = event.position()
         elif event.button() == Qt.MouseButton.LeftButton and self.shown is not None:
-            self._press, self._drawn = event.position().toPoint(), [event.position()]
+            self._press = event.position().toPoint()
+            if self.hand.tool == "polygon":
+                self._add_corner(event)
+                return
+            self.hand.clear()
+            self._draw_to(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Tell what is under the pointer; go on drawing or moving."""
@@ -227,8 +61,10 @@ class MapView(QWidget):
                 self.lens.centre - QPointF(moved.x() / frame.width(), moved.y() / frame.height()),
             )
             return
-        if self._press is not None:
-            self._drawn.append(at)
+        self.pointer = at
+        if self._press is not None and self.hand.tool != "polygon":
+            self._draw_to(at)
+        if self.hand.drawing:
             self.update()
         self.hovered.emit(self.cell_at(at))
 
@@ -239,25 +75,54 @@ class MapView(QWidget):
             return
         if self._press is None or self.shown is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        drawn, self._drawn = [*self._drawn, event.position()], []
         far = (event.position() - QPointF(self._press)).manhattanLength() > 4
         self._press = None
-        inside = self._inside(drawn, far)
+        if self.hand.tool == "polygon":
+            return
+        self._draw_to(event.position())
+        cell = self.cell_at(event.position())
+        if far or self.hand.tool in ("brush", "flood"):
+            self._finish(cell, event.modifiers())
+        else:
+            self.hand.clear()
+            if cell is not None:
+                self.picked.emit(self._one(*cell), event.modifiers())
+        self.update()
+
+    def _draw_to(self, at: QPointF) -> None:
+        place = self.in_pixels(at)
+        self.hand.points.append((place.x(), place.y()))
+
+    def _add_corner(self, event: QMouseEvent) -> None:
+        """Of a polygon: a click on the first or the last one closes it."""
+        place = self.in_pixels(event.position())
+        if self.hand.add_corner(place.x(), place.y(), NEAR / self.unit()):
+            self._finish(self.cell_at(event.position()), event.modifiers())
+        self.update()
+
+    def _finish(self, cell: tuple[int, int] | None, modifiers: Qt.KeyboardModifier) -> None:
+        """What was drawn is picked."""
+        assert self.shown is not None
+        inside = self.hand.pixels(self.cells, self.shown.values, cell)
+        self.hand.clear()
         if inside is not None:
-            self.picked.emit(inside, event.modifiers())
+            self.picked.emit(inside, modifiers)
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        """All of the picture."""
+        """All of the picture; a polygon is closed."""
         self._press = None
-        self.whole()
+        if self.hand.tool == "polygon" and self.hand.drawing:
+            self._finish(self.cell_at(event.position()), event.modifiers())
+        else:
+            self.whole()
 
     def leaveEvent(self, event: object) -> None:
         """Nothing is under the pointer."""
         self.hovered.emit(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows move the cursor, Space picks, + and − change the scale, 0 shows all."""
+        """Arrows move the cursor, Space picks, Enter draws, + and − change the scale, 0 shows all."""
         step = WAYS.get(Qt.Key(event.key()))
         if self.shown is None:
             super().keyPressEvent(event)
@@ -270,6 +135,16 @@ class MapView(QWidget):
             self.hovered.emit((column, row))
         elif event.key() == Qt.Key.Key_Space and self.cursor_cell is not None:
             self.picked.emit(self._one(*self.cursor_cell), event.modifiers())
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cursor_cell is not None:
+            if self.hand.enter(self.cursor_cell):
+                self._finish(self.cursor_cell, event.modifiers())
+            self.update()
+        elif event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Backspace) and self.hand.drawing:
+            if event.key() == Qt.Key.Key_Escape:
+                self.hand.clear()
+            else:
+                self.hand.step_back()
+            self.update()
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             way = 1.25 if event.key() != Qt.Key.Key_Minus else 0.8
             self.lens.change(self.lens.scale * way, self.lens.centre)
@@ -283,21 +158,3 @@ class MapView(QWidget):
         found = np.zeros(self.cells, dtype=bool)
         found[row, column] = True
         return found
-
-    def _inside(self, drawn: list[QPointF], far: bool) -> Booleans | None:
-        """Which cells a drag or click picks; None beside the picture."""
-        assert self.shown is not None
-        places = [self._in_pixels(at) for at in drawn]
-        points = np.array([(place.x(), place.y()) for place in places])
-        shape = self.cells
-        cell = self.cell_at(drawn[-1])
-        if self.tool == "flood" and cell is not None and self.shown.values is not None:
-            return like_neighbours(self.shown.values, cell)
-        if self.tool == "brush":
-            return inside_stroke(points, shape)
-        if not far:
-            return None if cell is None else self._one(*cell)
-        if self.tool == "box":
-            low, high = points[[0, -1]].min(axis=0), points[[0, -1]].max(axis=0)
-            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
-        return inside_line(points, shape)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
@@ -13,10 +14,12 @@ from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.curves import curve_items
+from scutcher.desk.painting.own_keys import OwnKeys
 from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem
-from scutcher.desk.painting.strip_lines import drawn_values, line_items, ribbon_item, sheets_of
+from scutcher.desk.painting.strip_keys import StripKeys
+from scutcher.desk.painting.strip_lines import drawn_values, line_items, ribbon_item, sheets_of, span_of
 
 PICK_RADIUS = 12  # pixels
 
@@ -53,6 +56,8 @@ class StripView(PlotArea):
         self.cursor_line.setZValue(30)
         self.cursor_line.hide()
         self.addItem(self.cursor_line, ignoreBounds=True)
+        self.keys, self.picks_channels = StripKeys(self), False
+        OwnKeys(self, lambda: self.keys.stretching)
         self.chart: Chart | None = None
         self.strength: Integers = np.empty(0, dtype=np.intp)
         self.ground.on_click = self._on_click
@@ -78,7 +83,7 @@ class StripView(PlotArea):
         lines = chart.lines
         if lines is not None and lines.ys.size:
             self.raster.show_lines(lines.x, drawn_values(lines))
-        if _span(earlier) != _span(chart):
+        if span_of(earlier) != span_of(chart):
             self.whole()
         if lines is None or not lines.ys.size:
             self.raster.show_lines(np.empty(0), np.empty((0, 0)))
@@ -156,12 +161,13 @@ class StripView(PlotArea):
 
     def whole(self) -> None:
         """Show the whole axis again."""
-        span = _span(self.chart)
+        span = span_of(self.chart)
         if span is not None:
             self.ground.setXRange(*span, padding=0.0)
 
     def pick_channels_by_hand(self) -> None:
         """A click picks a channel, a drag with Shift or Ctrl held the channels of a range."""
+        self.picks_channels = True
         self.ground.on_drag = self._on_channel_range
         self.ground.drag_keys = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
         self.ground.on_click = self._on_channel_click
@@ -271,6 +277,11 @@ class StripView(PlotArea):
         if row is not None:
             self.picked.emit(row, modifiers)
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows go through channels and lines, Space picks, Enter begins and ends a stretch."""
+        if not self.keys.pressed(event):
+            super().keyPressEvent(event)
+
     def _on_pointed(self, x: float, y: float) -> None:
         series = None if self.chart is None else (self.chart.lines or self.chart.ribbon)
         if series is None or not len(series.x):
@@ -282,15 +293,6 @@ class StripView(PlotArea):
     def _on_left(self) -> None:
         self.channel.emit(None)
         self.hovered.emit(None)
-
-
-def _span(chart: Chart | None) -> tuple[float, float] | None:
-    """The range of the axis, half a place wider where variables have names."""
-    series = None if chart is None else (chart.lines or chart.ribbon)
-    if chart is None or series is None or not len(series.x):
-        return None
-    beside = 0.5 if chart.tick_names else 0.0
-    return float(series.x.min()) - beside, float(series.x.max()) + beside
 
 
 def _range_wash() -> tuple[int, int, int, int]:

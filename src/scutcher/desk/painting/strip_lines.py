@@ -170,3 +170,12 @@ def _line_colour(lines: Lines, place: int, strength: int) -> str:
     if strength == FADED:
         return colours.FADED
     return colours.class_colour(int(lines.codes[place]))
+
+
+def span_of(chart: Chart | None) -> tuple[float, float] | None:
+    """The range of the axis, half a place wider where variables have names."""
+    series = None if chart is None else (chart.lines or chart.ribbon)
+    if chart is None or series is None or not len(series.x):
+        return None
+    beside = 0.5 if chart.tick_names else 0.0
+    return float(series.x.min()) - beside, float(series.x.max()) + beside

@@ -12,6 +12,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.widgets.item_keys import ItemKeys
 
 GAP, MARK, EDGE, RAMP_WIDTH = 12.0, 9.0, 10.0, 150.0
 HELP = "Click: fade the other classes. Double-click: show this class alone. Right click: colour, name."
@@ -30,6 +31,8 @@ class LegendRow(QWidget):
         self._levels: tuple[str, ...] = ()
         self._scale: Scale | None = None
         self._focus: str | None = None
+        more = {Qt.Key.Key_Menu: self._ask_menu}
+        self.keys = ItemKeys(self, "Classes", lambda: list(self.cells().values()), self._take, more=more)
         self.setMouseTracking(True)
 
     def show_scale(self, scale: Scale) -> None:
@@ -115,6 +118,17 @@ class LegendRow(QWidget):
             painter.setPen(QColor(colours.MUTED if pale else colours.INK))
             left = cell.adjusted(MARK + 5.0, 0.0, 4.0, 0.0)
             painter.drawText(left, Qt.AlignmentFlag.AlignVCenter, level)
+        self.keys.paint(painter)
+
+    def _take(self, place: int) -> None:
+        self.clicked.emit(list(self.cells())[place])
+
+    def _ask_menu(self) -> None:
+        """What can be done with the class that the keys are at."""
+        cells = self.cells()
+        if self.keys.place is not None and self.keys.place < len(cells):
+            level, area = list(cells.items())[self.keys.place]
+            self.menu_asked.emit(level, self.mapToGlobal(area.bottomLeft().toPoint()))
 
     def level_at(self, x: float, y: float) -> str | None:
         """The class under a place."""

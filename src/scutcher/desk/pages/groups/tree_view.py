@@ -15,6 +15,7 @@ from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
+from scutcher.desk.widgets.item_keys import ItemKeys
 
 LEFT, TOP, BOTTOM = 46.0, 12.0, 34.0
 CLOSE = 9  # pixels from the cut at which it is taken
@@ -35,6 +36,8 @@ class TreeView(QWidget):
         self.names: tuple[str, ...] = ()
         self.count = 1
         self._dragging = False
+        more = {Qt.Key.Key_Plus: lambda: self._cut(1), Qt.Key.Key_Minus: lambda: self._cut(-1)}
+        self.keys = ItemKeys(self, "Tree", self._leaves, self._take, self._name_leaf, more)
         self.setMouseTracking(True)
         self.setMinimumHeight(120)
 
@@ -91,6 +94,8 @@ class TreeView(QWidget):
         painter.setPen(style)
         painter.drawLine(QPointF(LEFT - 8.0, cut), QPointF(self.width() - 10.0, cut))
         painter.fillRect(QRectF(LEFT - 14.0, cut - 4.0, 8.0, 8.0), QColor(colours.INK))
+        painter.setPen(QColor(colours.MUTED))
+        self.keys.paint(painter)
         painter.setPen(QColor(colours.MUTED))
         for height in (0.0, float(self.tree.heights[-1])):
             line = QRectF(0.0, self.y_of(height) - 7.0, LEFT - 16.0, 14.0)
@@ -155,6 +160,27 @@ class TreeView(QWidget):
             return None
         at = int((place.x() - LEFT) / (self.width() - LEFT - 10.0) * len(self.tree.order))
         return int(self.tree.order[at]) if at < len(self.tree.order) else None
+
+    def _leaves(self) -> list[QRectF]:
+        """Where they stand, in their order."""
+        count, top = 0 if self.tree is None else len(self.tree.order), self.height() - BOTTOM
+        wide = max(self.x_of(1.0) - self.x_of(0.0), 3.0)
+        return [QRectF(self.x_of(place) - wide / 2.0, top, wide, 18.0) for place in range(count)]
+
+    def _take(self, place: int) -> None:
+        assert self.tree is not None
+        self.leaf_clicked.emit(int(self.tree.order[place]))
+
+    def _name_leaf(self, place: int) -> None:
+        assert self.tree is not None
+        self.setToolTip(self.names[int(self.tree.order[place])])
+
+    def _cut(self, more: int) -> None:
+        """So many groups more."""
+        if self.tree is not None and 1 <= self.count + more <= len(self.tree.order):
+            self.count += more
+            self.cut_chosen.emit(self.count)
+            self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A leaf is picked, or the cut taken."""

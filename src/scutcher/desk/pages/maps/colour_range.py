@@ -13,6 +13,7 @@ from scutcher.charts import colours
 from scutcher.charts.maps import PictureMap, robust_range, some_known
 from scutcher.charts.words import significant, with_minus
 from scutcher.desk.guard import guarded
+from scutcher.desk.widgets.item_keys import ItemKeys
 
 BINS, SIDE, FOOT, HEAD = 64, 10, 18, 12
 GRIP = 8
@@ -28,12 +29,20 @@ class RangeView(QWidget):
         self.counts = np.zeros(BINS)
         self.reach = (0.0, 1.0)
         self._held: int | None = None
+        more = {
+            Qt.Key.Key_Left: lambda: self._move(0, -1),
+            Qt.Key.Key_Right: lambda: self._move(0, 1),
+            Qt.Key.Key_Down: lambda: self._move(1, -1),
+            Qt.Key.Key_Up: lambda: self._move(1, 1),
+            Qt.Key.Key_Home: self._robust,
+        }
+        self.keys = ItemKeys(self, "Range of the colours", list, lambda place: None, more=more)
         self.setMinimumHeight(64)
         self.setMouseTracking(True)
-        self.setAccessibleName("Range of the colours")
         self.setToolTip(
             "How many pixels have which value, counts logarithmic. Drag an end: the range of the colours; "
-            "double click: the range that leaves out 2 % at each end"
+            "double click: the range that leaves out 2 % at each end. "
+            "Keys: Left and Right move the lower end, Down and Up the upper one, Home does as a double click"
         )
 
     def sizeHint(self) -> QSize:
@@ -90,6 +99,7 @@ class RangeView(QWidget):
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
         painter.drawLine(QPointF(SIDE, foot), QPointF(self.width() - SIDE, foot))
         self._paint_ends(painter, one, foot)
+        self.keys.paint(painter)
 
     def _paint_ends(self, painter: QPainter, one: PictureMap, foot: float) -> None:
         painter.setPen(QPen(QColor(colours.INK), 1.4))
@@ -114,14 +124,26 @@ class RangeView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag it; ends do not cross."""
-        one = self.one
-        if self._held is None or one is None:
+        if self._held is None or self.one is None:
             return
-        value, gap = self._value_at(event.position().x()), 1e-3 * (self.reach[1] - self.reach[0])
-        if self._held == 0:
-            self._changed(min(value, one.high - gap), one.high)
+        value = self._value_at(event.position().x())
+        self._put(self._held, value)
+
+    def _put(self, which: int, value: float) -> None:
+        """Another end, 0 for the lower one."""
+        assert self.one is not None
+        gap = 1e-3 * (self.reach[1] - self.reach[0])
+        if which == 0:
+            self._changed(min(value, self.one.high - gap), self.one.high)
         else:
-            self._changed(one.low, max(value, one.low + gap))
+            self._changed(self.one.low, max(value, self.one.low + gap))
+
+    def _move(self, which: int, way: int) -> None:
+        """An end by a fiftieth of what there is."""
+        if self.one is not None and self.one.tone != "categories":
+            low, high = self.reach
+            value = (self.one.low, self.one.high)[which] + way * (high - low) / 50.0
+            self._put(which, min(max(value, low), high))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
@@ -129,5 +151,8 @@ class RangeView(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Back to what it was."""
+        self._robust()
+
+    def _robust(self) -> None:
         if self.one is not None and self.one.tone != "categories":
             self._changed(*robust_range(self.one.values, self.one.tone))

@@ -40,6 +40,7 @@ from scutcher.study.evaluation.whole_image import is_thinned
 TOOLS = {
     "box": "box|Drag a rectangle: its pixels are picked. Shift adds, Ctrl toggles, both keep the common",
     "lasso": "lasso|Drag a free line around pixels",
+    "polygon": "corners|Click corner after corner; a double click or the first one again closes",
     "brush": "brush|Drag over pixels",
     "flood": "like it|Click a pixel: what is connected to it and has a like value on this map is picked",
 }  # fmt: skip

@@ -208,7 +208,8 @@ class MapWall:
     def set_tool(self, tool: Tool) -> None:
         """What a drag on a map means."""
         for panel in self.panels:
-            panel.view.tool = tool
+            panel.view.hand.take_tool(tool)
+            panel.view.update()
 
     def set_smooth(self, on: bool) -> None:
         """Smooth between pixels, or each as it is."""

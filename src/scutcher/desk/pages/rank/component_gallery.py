@@ -11,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.rank import Portrait
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.widgets.item_keys import ItemKeys
 
 TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
 MOST_CLASSES = 8
@@ -26,6 +27,7 @@ class Portraits(QWidget):
         super().__init__(parent)
         self.pictures: list[Portrait] = []
         self.kept = 0
+        self.keys = ItemKeys(self, "Components", self._areas, self._take, self._come_to)
         self.setToolTip(
             "Left: loading. Right: scores, one row per class. Far right: share of the loading that is white "
             "along the axis. Click: show it on the score plane."
@@ -49,10 +51,27 @@ class Portraits(QWidget):
         font = painter.font()
         font.setPixelSize(11)
         for place, picture in enumerate(self.pictures):
-            area = QRectF(6.0, place * TALL + 2.0, self.width() - 12.0, TALL - 5.0)
+            area = self._area(place)
             if area.toRect().intersects(event.rect()):
                 painter.setFont(font)
                 self._paint(painter, picture, area)
+        self.keys.paint(painter)
+
+    def _area(self, place: int) -> QRectF:
+        return QRectF(6.0, place * TALL + 2.0, self.width() - 12.0, TALL - 5.0)
+
+    def _areas(self) -> list[QRectF]:
+        return [self._area(place) for place in range(len(self.pictures))]
+
+    def _take(self, place: int) -> None:
+        self.clicked.emit(self.pictures[place].component)
+
+    def _come_to(self, place: int) -> None:
+        """The row of the keys is in sight."""
+        above = self.parentWidget()
+        frame = None if above is None else above.parentWidget()
+        if isinstance(frame, QScrollArea):
+            frame.ensureVisible(0, int((place + 0.5) * TALL), 0, int(TALL))
 
     def _paint(self, painter: QPainter, picture: Portrait, area: QRectF) -> None:
         kept = picture.component < self.kept
@@ -129,7 +148,7 @@ class Portraits(QWidget):
         """A click chooses the component."""
         place = int(event.position().y() // TALL)
         if 0 <= place < len(self.pictures):
-            self.clicked.emit(self.pictures[place].component)
+            self._take(place)
 
 
 def scrolled(widget: QWidget) -> QScrollArea:

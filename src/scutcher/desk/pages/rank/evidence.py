@@ -10,6 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.rank import EvidenceRow
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import painter_of
+from scutcher.desk.widgets.item_keys import ItemKeys
 
 NAME_WIDTH, ROW_LEAST = 178.0, 20.0
 
@@ -25,6 +26,7 @@ class EvidenceChart(QWidget):
         self.rows: list[EvidenceRow] = []
         self.kept, self.most = 1, 15
         self._row: int | None = None
+        self.keys = ItemKeys(self, "Lines of evidence", self._areas, self._take, self._light)
         self.setMouseTracking(True)
         self.setMinimumHeight(int(9 * ROW_LEAST) + 18)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -75,6 +77,7 @@ class EvidenceChart(QWidget):
         for component in range(0, self.most + 1, every):
             under = QRectF(self.x_at(component) - 14.0, self.height() - 17.0, 28.0, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
+        self.keys.paint(painter)
 
     def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
         top, tall = self.row_top(place), self._tall()
@@ -144,10 +147,17 @@ class EvidenceChart(QWidget):
         """The row under the pointer is lit, and its meaning told."""
         place = self.place_at(event.position().y())
         if place != self._row:
-            self._row = place
-            self.setToolTip("" if place is None else self.rows[place].meaning)
-            self.pointed.emit(None if place is None else self.rows[place])
-            self.update()
+            self._light(place)
+
+    def _light(self, place: int | None) -> None:
+        self._row = place
+        self.setToolTip("" if place is None else self.rows[place].meaning)
+        self.pointed.emit(None if place is None else self.rows[place])
+        self.update()
+
+    def _areas(self) -> list[QRectF]:
+        wide = float(self.width())
+        return [QRectF(0.0, self.row_top(place), wide, self._tall()) for place in range(len(self.rows))]
 
     def leaveEvent(self, event: QEvent) -> None:
         """The pointer is gone."""
@@ -158,5 +168,9 @@ class EvidenceChart(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click keeps what the row suggests."""
         place = self.place_at(event.position().y())
-        if place is not None and self.rows[place].suggested:
+        if place is not None:
+            self._take(place)
+
+    def _take(self, place: int) -> None:
+        if self.rows[place].suggested:
             self.chosen.emit(self.rows[place].suggested)

@@ -1,0 +1,189 @@
+"""A map on screen: pixels, what is picked in outline, what is being drawn, the cursor, a scale bar."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart
+from scutcher.desk.guard import guarded
+from scutcher.desk.painting.map_hand import MapHand
+from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
+from scutcher.desk.painting.map_shown import Lens, Outline, Shown
+
+NEAR = 9.0
+"""Points of the screen that a pixel takes before a grid is drawn between them."""
+
+MARGIN = 6
+
+
+class MapCanvas(QWidget):
+    """Paints, and tells which cell lies where; knows nothing of hands but what they have drawn."""
+
+    def __init__(self, lens: Lens | None = None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(80, 60)
+        self.setAccessibleName("Map")
+        self.lens = lens or Lens()
+        leave = self.lens.subscribe(lambda changed: self.update())
+        self.destroyed.connect(lambda: leave())
+        self.shown: Shown | None = None
+        self.smooth = False
+        self.hand = MapHand()
+        self.cursor_cell: tuple[int, int] | None = None
+        self._image: tuple[tuple[int, ...], QImage] | None = None
+        self._outline = QPainterPath()
+        self.pointer: QPointF | None = None
+
+    @property
+    def chart(self) -> Chart | None:
+        """What it shows, as data."""
+        return None if self.shown is None else self.shown.chart
+
+    def sizeHint(self) -> QSize:
+        """Some room."""
+        return QSize(320, 220)
+
+    def show_map(self, shown: Shown | None) -> None:
+        """Put another map in."""
+        self.shown = shown
+        self._image = None
+        self.update()
+
+    def _part(self, frame: QRectF, room: QRectF) -> tuple[QRectF, QImage]:
+        """The part of the picture that can be seen, no finer than the screen; and where it is drawn."""
+        assert self.shown is not None
+        ends = []
+        for start, size, low, high, count in (
+            (frame.top(), frame.height(), room.top(), room.bottom(), self.shown.pixels[0]),
+            (frame.left(), frame.width(), room.left(), room.right(), self.shown.pixels[1]),
+        ):
+            unit = size / count
+            step = max(1, int(1.0 / unit))
+            first = max(0, int((low - start) / unit)) // step * step
+            last = min(count, int((high - start) / unit) + 1 + step)
+            ends.append((first, last, step, start + first * unit, unit))
+        (top, bottom, tall, y, across), (left, right, wide, x, along) = ends
+        key = (top, bottom, tall, left, right, wide)
+        if self._image is None or self._image[0] != key:
+            held = np.ascontiguousarray(
+                self.shown.paint((slice(top, bottom, tall), slice(left, right, wide)))
+            )
+            rows, columns = held.shape[:2]
+            image = QImage(held.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
+            self._image = (key, image)
+        image = self._image[1]
+        return QRectF(x, y, image.width() * wide * along, image.height() * tall * across), image
+
+    def show_outline(self, polygons: Outline) -> None:
+        """What is picked, as rings of corners in pixels."""
+        path = QPainterPath()
+        for polygon in polygons:
+            for ring in polygon:
+                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring]))
+        self._outline = path
+        self.update()
+
+    def show_cursor(self, cell: tuple[int, int] | None) -> None:
+        """The column and row that the pointer is on, here or on another map."""
+        if cell != self.cursor_cell:
+            self.cursor_cell = cell
+            self.update()
+
+    def whole(self) -> None:
+        """All of it."""
+        self.lens.whole()
+
+    # Where things are
+
+    @property
+    def cells(self) -> tuple[int, int]:
+        """Rows and columns of samples."""
+        rows, columns = (1.0, 1.0) if self.shown is None else self.shown.shape
+        return int(np.ceil(rows)), int(np.ceil(columns))
+
+    def frame(self) -> QRectF:
+        """Where the whole picture would lie at the scale that is looked at."""
+        if self.shown is None:
+            return QRectF()
+        rows, columns = self.shown.shape
+        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
+        unit = min(room.width() / columns, room.height() / rows) * self.lens.scale
+        wide, tall = unit * columns, unit * rows
+        middle = room.center()
+        left = middle.x() - self.lens.centre.x() * wide
+        top = middle.y() - self.lens.centre.y() * tall
+        if wide <= room.width():
+            left = middle.x() - wide / 2.0
+        if tall <= room.height():
+            top = middle.y() - tall / 2.0
+        return QRectF(left, top, wide, tall)
+
+    def unit(self) -> float:
+        """Points of the screen that a pixel takes."""
+        return 1.0 if self.shown is None else self.frame().width() / self.shown.shape[1]
+
+    def cell_at(self, at: QPointF) -> tuple[int, int] | None:
+        """Column and row under a point, None beside the picture."""
+        place = self.in_pixels(at)
+        if self.shown is None:
+            return None
+        column, row = int(np.floor(place.x())), int(np.floor(place.y()))
+        rows, columns = self.cells
+        return (column, row) if 0 <= column < columns and 0 <= row < rows else None
+
+    def point_of(self, column: float, row: float) -> QPointF:
+        """Where the middle of a pixel is on screen."""
+        frame, unit = self.frame(), self.unit()
+        return QPointF(frame.left() + (column + 0.5) * unit, frame.top() + (row + 0.5) * unit)
+
+    def in_pixels(self, at: QPointF) -> QPointF:
+        """A point of the screen in pixels of the map, whose first reaches from 0 to 1."""
+        frame, unit = self.frame(), self.unit() or 1.0
+        return QPointF((at.x() - frame.left()) / unit, (at.y() - frame.top()) / unit)
+
+    def _drawn(self) -> list[QPointF]:
+        """What is being drawn, on screen; a polygon and what keys draw go on to the pointer or cursor."""
+        frame, unit = self.frame(), self.unit()
+        found = [QPointF(frame.left() + x * unit, frame.top() + y * unit) for x, y in self.hand.points]
+        if found and self.hand.by_keys and self.cursor_cell is not None:
+            found.append(self.point_of(*self.cursor_cell))
+        elif found and self.hand.tool == "polygon" and self.pointer is not None:
+            found.append(self.pointer)
+        return found
+
+    # Painting
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
+        painter = QPainter(self)
+        if self.shown is None:
+            return
+        frame, unit = self.frame(), self.unit()
+        room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
+        painter.setClipRect(room)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
+        painter.drawImage(*self._part(frame, room))
+        if unit >= NEAR and not self.smooth:
+            paint_grid(painter, frame, unit, room)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_outline(painter, self._outline, frame, unit)
+        layout = self.shown.layout
+        if self.cursor_cell is not None:
+            column, row = self.cursor_cell
+            step = int(layout.pixel) if layout.unit == "px" else 1  # every so-manieth pixel is a sample
+            words = f"x {column * step}, y {row * step}"
+            paint_cursor(painter, self.point_of(column, row), words, room)
+        paint_drawn(painter, self._drawn(), self.hand.tool, unit)
+        paint_bar(painter, layout, unit, room)
+        painter.setClipping(False)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(colours.ACCENT), 1.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
