@@ -38,11 +38,13 @@ def add(commands: Commands) -> None:
 
 def _watch(options: argparse.Namespace) -> int:
     from scutcher.cli.studies import component_model_of
+    from scutcher.study.folder_events import IDLE, FolderEvents
     from scutcher.study.watching import Watching
 
     model = component_model_of(options.model)
     watching = Watching(model.judging(options.limits), options.folder, options.out)
-    alarms = 0
+    events = None if options.once else FolderEvents(options.folder)
+    every, alarms = max(options.every, 0.01), 0
     try:
         while True:
             for one in watching.look():
@@ -52,9 +54,15 @@ def _watch(options: argparse.Namespace) -> int:
                     _alarm(options.alarm, one)
             if options.once and not watching.waits:
                 return ALARM if alarms else DONE
-            time.sleep(max(options.every, 0.01))
+            if events is None or not events.told or watching.waits:
+                time.sleep(every)
+            else:  # nothing is due before something is written
+                events.wait(max(every, IDLE))
     except KeyboardInterrupt:
         return DONE
+    finally:
+        if events is not None:
+            events.stop()
 
 
 def _line(one: Seen) -> str:

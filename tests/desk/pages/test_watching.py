@@ -66,6 +66,25 @@ class Watched(WindowCase):
             rows = list(csv.DictReader(stream))
         self.assertEqual([row["belongs"] for row in rows], ["yes", "yes", "yes", "no"])
 
+    def test_nobody_looks_while_nothing_happens(self):
+        page = self.begun()
+        if not page.events.told:
+            self.skipTest("this folder lies where nothing is told")
+        self.write("first", [10])
+        self.until(lambda: len(page.seen) == 1 and not page.watching.waits)
+        looks, look = [], page.watching.look
+        page.watching.look = lambda: (looks.append(1), look())[1]
+        QTest.qWait(150)
+        looks.clear()
+        page._idle = -1e9  # the look that is due now and then is not meant
+        QTest.qWait(600)
+        self.assertEqual(len(looks), 0)
+        self.write("second", [11])
+        self.until(lambda: len(page.seen) == 2)
+        page._idle = 1e9
+        looks.clear()
+        self.until(lambda: bool(looks))
+
     def test_it_is_left_by_its_button_only_and_then_nothing_is_read(self):
         page = self.begun()
         self.key(Qt.Key.Key_Escape)

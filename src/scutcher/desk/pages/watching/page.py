@@ -19,6 +19,7 @@ from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.panel import ChartPanel, Note, choice_words, paper
+from scutcher.study.folder_events import IDLE, FolderEvents
 from scutcher.study.watching import Seen, Watching
 
 EVERY = 1000
@@ -46,7 +47,8 @@ class WatchPage(Over):
             "q": None if model.q_limit is None else model.q_limit.value,
             "joint": None if model.joint_limit is None else model.joint_limit.value,
         }
-        self._looking = False
+        self._looking, self._idle = False, 0.0
+        self.events = FolderEvents(watching.folder)
         self.finding = Finding(desk)
         self.view = PlaneView()
         self.panel = ChartPanel(self.view, "Distance of each new sample over its limit, in order of reading")
@@ -81,16 +83,23 @@ class WatchPage(Over):
         whole.addWidget(paper("The newest first", self.table), 50)
         self.timer = QTimer(self)
         self.timer.setInterval(EVERY)
-        self.timer.timeout.connect(self.look)
+        self.timer.timeout.connect(self._tick)
         self.timer.start()
         self.show_all()
         self.look()
+
+    def _tick(self) -> None:
+        """Look where something may have happened: was told, is waited for, or cannot be told."""
+        self._idle += EVERY / 1000.0
+        told = self.events.happened()
+        if told or not self.events.told or self.watching.waits or self._idle >= IDLE:
+            self.look()
 
     def look(self) -> None:
         """Ask for what has come, unless somebody looks already."""
         if self._looking:
             return
-        self._looking = True
+        self._looking, self._idle = True, 0.0
         self.desk.live.ask(SLOT, None, lambda watch: self.watching.look(), self._take)
 
     def _take(self, answer: Any) -> None:
@@ -106,6 +115,8 @@ class WatchPage(Over):
             self.show_all()
 
     def _go_on(self) -> None:
+        self.events.stop()
+        self.events = FolderEvents(self.watching.folder)  # it may be another one of that name
         self.timer.start()
         self.look()
 
@@ -125,6 +136,7 @@ class WatchPage(Over):
     def close_down(self) -> None:
         """Nobody looks at the folder any more."""
         self.timer.stop()
+        self.events.stop()
         self.desk.live.queue.drop(SLOT)
 
 
