@@ -368,12 +368,12 @@ class Names(WindowCase):
         view = self.page.scores_view
         self.page.score_menu.take(Overlays(labels="outlying"))
         settle()
-        names = [label.textItem.toPlainText() for label in view._labels]
+        names = [label.textItem.toPlainText() for label in view.names._labels]
         self.assertIn("L42-3", names)
         self.assertLess(len(names), 12)
         self.page.score_menu.take(Overlays(labels="all", label_by="retting"))
         settle()
-        areas = [view._area_of(label, label.pos().x(), label.pos().y()) for label in view._labels]
+        areas = [view.names._area_of(label, label.pos().x(), label.pos().y()) for label in view.names._labels]
         self.assertGreater(len(areas), 5)
         for place, area in enumerate(areas):
             self.assertFalse(any(area.intersects(other) for other in areas[:place]))

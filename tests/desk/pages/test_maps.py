@@ -272,6 +272,75 @@ class Maps(WindowCase):
         (x1, y1), (x2, y2) = TWINE_AT
         self.assertEqual((box.left(), box.top(), box.right(), box.bottom()), (x1, y1, x2 + 1, y2 + 1))
 
+    def on_plane(self, row):
+        return self.mark_place(self.page.beside.pixels.plane, row)
+
+    def twine(self):
+        return np.flatnonzero(self.code == 4).tolist()
+
+    def test_the_tools_pick_on_the_plane_too(self):
+        plane = self.page.beside.pixels.plane
+        self.desk.selection.change(pair=(1, 2))
+        settle()
+        places = [self.on_plane(row) for row in self.twine()]
+        left, right = min(at.x() for at in places) - 6, max(at.x() for at in places) + 6
+        top, bottom = min(at.y() for at in places) - 6, max(at.y() for at in places) + 6
+        corners = [QPoint(left, top), QPoint(right, top), QPoint(right, bottom), QPoint(left, bottom)]
+        self.page.tools["polygon"].click()
+        for corner in [*corners, corners[0]]:
+            QTest.mouseMove(plane.viewport(), corner)
+            QTest.mouseClick(plane.viewport(), LEFT, pos=corner)
+            settle()
+        picked = set(self.look.picked)
+        self.assertLessEqual(set(self.twine()), picked)
+        self.assertLess(len(picked), 200)
+        self.desk.selection.pick([])
+        self.page.tools["flood"].click()
+        self.click(plane, self.on_plane(self.twine()[0]))
+        self.assertGreater(len(set(self.look.picked) & set(self.twine())), 30)
+        self.assertNotIn(int(np.flatnonzero(self.code == 0)[0]), self.look.picked)
+        self.page.tools["brush"].click()
+        start = self.on_plane(self.twine()[0])
+        self.drag(plane.viewport(), [start - QPoint(30, 0), start, start + QPoint(30, 0)])
+        self.assertIn(self.twine()[0], self.look.picked)
+
+    def test_many_pixels_are_a_density_of_any_pair(self):
+        pixels_plane = self.page.beside.pixels
+        pixels_plane.menu.choose("2 × 3")
+        settle()
+        self.assertEqual(self.look.pair, (1, 2))
+        self.assertEqual(pixels_plane.panel.note.text(), "2 × 3")
+        marks = pixels_plane.plane.chart.marks
+        shown = pixels(pixels_plane.plane)
+        x, y = pixels_plane.plane.to_pixels(marks.x, marks.y)
+        cells, counts = np.unique(np.c_[x // 2, y // 2], axis=0, return_counts=True)
+        dense, sparse = cells[counts.argmax()], cells[counts.argmin()]
+        ink = [int(shown[int(at[1]) * 2 + 1, int(at[0]) * 2 + 1].astype(int).sum()) for at in (dense, sparse)]
+        self.assertLess(ink[0], ink[1])
+
+    def test_three_components_are_turned_and_picked_in_space(self):
+        pixels_plane = self.page.beside.pixels
+        pixels_plane.menu.choose("in space, to be turned")
+        settle()
+        turn = pixels_plane.turn
+        self.assertTrue(turn.isVisible())
+        self.assertEqual(len(turn.points), len(self.desk.moment.found.usable.rows))
+        before = pixels(turn)
+        self.drag(turn, [QPoint(60, 60), QPoint(80, 70), QPoint(120, 90)])
+        self.assertFalse(np.array_equal(before, pixels(turn)))
+        turned = turn.turned
+        self.key(Qt.Key.Key_Right, widget=turn)
+        self.assertNotEqual(turned, turn.turned)
+        x, y, _ = turn.seen(turn.points)
+        place = int(np.flatnonzero(turn.rows == self.twine()[3])[0])
+        QTest.mouseClick(turn, LEFT, pos=QPoint(round(x[place]), round(y[place])))
+        settle()
+        self.assertEqual(len(self.look.picked), 1)
+        self.assertIn(self.look.picked[0], self.twine())
+        pixels_plane.menu.choose("1 × 2")
+        settle()
+        self.assertTrue(pixels_plane.plane.isVisible())
+
     # The work: mask, find, explain, write
 
     def test_the_belt_is_masked_and_the_twine_found(self):

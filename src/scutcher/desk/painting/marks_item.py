@@ -15,9 +15,11 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.sprites import put_sprites
 
-CROWD, GRAIN = 20_000, 2
-"""More marks than this are drawn as a density, in cells of so many pixels."""
+CROWD, GRAIN, COARSE = 20_000, 2, 3
+"""More marks than this are drawn as a density, in cells of so many pixels; coarser ones where fewer do."""
 
+FEW = 12
+"""Picked marks of a crowd that have a ring."""
 
 RINGS, APART = 1_000, 4.0
 """More picked marks than this are drawn once for each so many pixels of the screen."""
@@ -26,9 +28,10 @@ RINGS, APART = 1_000, 4.0
 class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
     """The marks of a plane: faded ones behind, picked ones in front with a ring."""
 
-    def __init__(self, size: float, hollow: bool = False) -> None:
+    def __init__(self, size: float, hollow: bool = False, crowd: int = CROWD) -> None:
         super().__init__()
-        self.size, self.hollow = size, hollow
+        self.size, self.hollow, self.crowd = size, hollow, crowd
+        self.grain = GRAIN if crowd >= CROWD else COARSE
         self.ring_size = size * 1.9
         self._marks: Marks | None = None
         self._strength: Integers = np.empty(0, dtype=np.intp)
@@ -71,7 +74,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        crowd = len(across) > CROWD
+        crowd = len(across) > self.crowd
         if crowd:
             self._put_crowd(painter, across, down)
         order = np.argsort(self._strength, kind="stable")
@@ -83,7 +86,8 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
         radius = self.ring_size / 2.0
-        for place in apart(across, down, self.ringed()):
+        ringed = self.ringed()
+        for place in ringed[:0] if crowd and len(ringed) > FEW else apart(across, down, ringed):
             painter.drawEllipse(QPointF(across[place], down[place]), radius, radius)
         if self.hovered is not None and self.hovered < len(across):
             painter.setPen(QPen(QColor(colours.MUTED), 1.0))
@@ -94,8 +98,8 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         """Very many marks as a density: a pixel has its commonest class, darker where more lie."""
         assert self._marks is not None
         wide, tall = painter.device().width(), painter.device().height()
-        x, y = across.astype(int) // GRAIN, down.astype(int) // GRAIN
-        columns, rows = wide // GRAIN + 1, tall // GRAIN + 1
+        x, y = across.astype(int) // self.grain, down.astype(int) // self.grain
+        columns, rows = wide // self.grain + 1, tall // self.grain + 1
         shown = (x >= 0) & (x < columns) & (y >= 0) & (y < rows) & (self._strength != HIDDEN)
         cells = y[shown] * columns + x[shown]
         best, table = np.zeros(columns * rows), np.zeros((columns * rows, 4), dtype=np.uint8)
@@ -112,7 +116,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         share = np.log1p(total) / np.log1p(max(int(total.max(initial=1)), 1))
         table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
         image = QImage(table.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
-        painter.drawImage(QRectF(0, 0, columns * GRAIN, rows * GRAIN), image)
+        painter.drawImage(QRectF(0, 0, columns * self.grain, rows * self.grain), image)
 
 
 def apart(across: Floats, down: Floats, places: Integers) -> Integers:

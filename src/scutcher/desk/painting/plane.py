@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainterPath, QPolygonF
-from PySide6.QtWidgets import QGraphicsPathItem, QWidget
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainterPath
+from PySide6.QtWidgets import QApplication, QGraphicsPathItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks
@@ -14,16 +14,16 @@ from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.curves import area_items, curve_items, flag_items
-from scutcher.desk.painting.mark_finding import inside_polygon, next_mark, way_of
-from scutcher.desk.painting.marks_item import MarksItem
-from scutcher.desk.painting.setup import pen, tick_font
+from scutcher.desk.painting.mark_finding import next_mark, way_of
+from scutcher.desk.painting.mark_names import LABELLED, MarkNames
+from scutcher.desk.painting.marks_item import CROWD, MarksItem
+from scutcher.desk.painting.own_keys import OwnKeys
+from scutcher.desk.painting.plane_hand import PlaneHand
+from scutcher.desk.painting.setup import pen
 
 PICK_RADIUS = 10  # pixels
 MARK_SIZE = 8.5
 MARGIN = 14  # pixels around the outermost marks
-MOST_LABELS = 80
-LABELLED = 12
-"""Picked samples that get their name; more would be soup."""
 
 
 class PlaneView(PlotArea):
@@ -33,21 +33,24 @@ class PlaneView(PlotArea):
     hovered = Signal(object)
     probed = Signal(object)
 
-    def __init__(self, parent: QWidget | None = None, mark_size: float = MARK_SIZE) -> None:
+    def __init__(
+        self, parent: QWidget | None = None, mark_size: float = MARK_SIZE, crowd: int = CROWD
+    ) -> None:
         super().__init__(parent)
         self.mark_size = mark_size
-        self.lasso, self.probing = False, False
+        self.hand, self.probing = PlaneHand(), False
+        OwnKeys(self, lambda: self.hand.drawing)
         self.chart: Chart | None = None
         self.strength: Integers = np.empty(0, dtype=np.intp)
-        self.item = MarksItem(mark_size)
+        self.item = MarksItem(mark_size, crowd=crowd)
         self.item.setZValue(10)
         self.addItem(self.item)
         self.ghost_item = MarksItem(mark_size * 0.9, hollow=True)
         self.ghost_item.setZValue(6)
         self.addItem(self.ghost_item)
         self._curves: list[pg.GraphicsObject] = []
-        self._labels: list[pg.TextItem] = []
-        self._hover_label = self._label("")
+        self.names = MarkNames(self, mark_size)
+        self._hover_label = self.names.label("")
         self._outline = QGraphicsPathItem()
         self._outline.setPen(pen(colours.ACCENT, 1.2))
         wash = QColor(colours.ACCENT)
@@ -55,9 +58,8 @@ class PlaneView(PlotArea):
         self._outline.setBrush(wash)
         self._outline.setZValue(40)
         self.scene().addItem(self._outline)
-        self._trace: list[QPointF] = []
         self.ground.on_click = self._on_click
-        self.ground.on_double_click = self.whole
+        self.ground.on_double_click = self._on_double_click
         self.ground.on_drag = self._on_drag
         self.pointed.connect(self._on_pointed)
         self.left.connect(lambda: self.hovered.emit(None))
@@ -96,7 +98,7 @@ class PlaneView(PlotArea):
         self.strength = strength
         marks = None if self.chart is None else self.chart.marks
         self.item.show_marks(marks, strength)
-        self._name_front(marks)
+        self.names.show(self.chart, marks, self.strength, self.item.ringed())
 
     def whole(self) -> None:
         """Show all marks, and limits where there are any, with a margin."""
@@ -130,7 +132,7 @@ class PlaneView(PlotArea):
         self.item.hover(place)
         named = self.strength[place] == FRONT and int((self.strength == FRONT).sum()) <= LABELLED
         self._hover_label.setVisible(not named)
-        self._put(self._hover_label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
+        self.names.put(self._hover_label, marks.names[place], float(marks.x[place]), float(marks.y[place]))
 
     def nearest_mark(self, place: QPointF) -> int | None:
         """The row of the sample nearest to a place in the scene, within reach."""
@@ -145,6 +147,10 @@ class PlaneView(PlotArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows go to the next mark that way, Page Up and Down through all of them; Space picks it."""
+        if event.key() == Qt.Key.Key_Escape and self.hand.drawing:
+            self.hand.trace = []
+            self._outline.setPath(QPainterPath())
+            return
         way = way_of(Qt.Key(event.key()))
         marks = None if self.chart is None else self.chart.marks
         if marks is None or not len(marks.x) or (way is None and event.key() != Qt.Key.Key_Space):
@@ -167,118 +173,57 @@ class PlaneView(PlotArea):
         found = np.flatnonzero(self.chart.marks.keys == row)
         return int(found[0]) if len(found) else None
 
-    def _name_front(self, marks: Marks | None) -> None:
-        """Names beside the marks that have one; where one would cover another it is left away."""
-        spare, self._labels = self._labels, []
-        if marks is None or self.chart is None:
-            self._drop(spare)
-            return
-        front = self.item.ringed()
-        names = self.chart.labels or marks.names
-        always = [place for place, name in enumerate(self.chart.labels) if name and not name.startswith("\0")]
-        wanted = [*(front.tolist() if len(front) <= LABELLED else []), *always]
-        taken: list[QRectF] = []
-        for place in list(dict.fromkeys(wanted))[:MOST_LABELS]:
-            if self.strength[place] == HIDDEN:
-                continue
-            name = names[place].removeprefix("\0")
-            label = spare.pop() if spare else self._label(name)
-            x, y = float(marks.x[place]), float(marks.y[place])
-            self._put(label, name, x, y)
-            area = self._evade(label, x, y, taken)
-            if area is None and place not in front:
-                spare.append(label)
-                continue
-            taken.append(area or self._area_of(label, x, y))
-            self._labels.append(label)
-        self._drop(spare)
-
-    def _evade(self, label: pg.TextItem, x: float, y: float, taken: list[QRectF]) -> QRectF | None:
-        """Turn a name round its mark until it covers no other; what it covers then, or None."""
-        usual = label.anchor
-        size = label.boundingRect()
-        across = (self.mark_size + 3.0) / max(size.width(), 1.0)
-        up = (self.mark_size - 1.0) / max(size.height(), 1.0)
-        around = [(usual.x(), usual.y()), (1.0 - usual.x(), 0.5), (0.5, 1.0 + up), (0.5, -up)]
-        around += [(-across, 1.0 + up), (-across, -up), (1.0 + across, 1.0 + up), (1.0 + across, -up)]
-        inside = self.ground.sceneBoundingRect()
-        for anchor in around:
-            label.setAnchor(anchor)
-            area = self._area_of(label, x, y)
-            if inside.contains(area) and not any(area.intersects(other) for other in taken):
-                return area
-        label.setAnchor((usual.x(), usual.y()))
-        return None
-
-    def _drop(self, labels: list[pg.TextItem]) -> None:
-        for label in labels:
-            self.removeItem(label)
-
-    def _area_of(self, label: pg.TextItem, x: float, y: float) -> QRectF:
-        """What a name covers, in pixels of the scene."""
-        across, down = self.to_pixels(np.array([x]), np.array([y]))
-        size = label.boundingRect()
-        anchor = label.anchor
-        left = float(across[0]) - anchor.x() * size.width()
-        return QRectF(left, float(down[0]) - anchor.y() * size.height(), size.width(), size.height() * 0.8)
-
-    def _label(self, text: str) -> pg.TextItem:
-        label = pg.TextItem(text, color=colours.INK, anchor=(0.0, 0.5))
-        font = tick_font()
-        font.setPixelSize(11)
-        label.setFont(font)
-        label.setZValue(30)
-        self.addItem(label, ignoreBounds=True)
-        return label
-
-    def _put(self, label: pg.TextItem, text: str, x: float, y: float) -> None:
-        """Place a name beside its mark, on the side where there is room."""
-        label.setText(text)
-        (left, right), _ = self.ground.viewRange()
-        to_left = x > left + 0.8 * (right - left)
-        gap = (self.mark_size + 3.0) / max(label.boundingRect().width(), 1.0)
-        label.setAnchor((1.0 + gap, 0.5) if to_left else (-gap, 0.5))
-        label.setPos(x, y)
-
     def _on_click(self, place: QPointF, modifiers: Qt.KeyboardModifier) -> None:
         if self.probing:
             self.probed.emit(self.to_data(place))
             return
+        if self.hand.tool == "polygon":
+            if self.hand.add_corner(place):
+                self._finish(place, modifiers)
+            return
         row = self.nearest_mark(place)
+        if self.hand.tool == "flood" and row is not None:
+            self._finish(place, modifiers)
+            return
         self.picked.emit([] if row is None else [row], modifiers)
 
+    def _on_double_click(self) -> None:
+        """All of it; corners are closed."""
+        if self.hand.tool == "polygon" and self.hand.drawing:
+            self._finish(self.hand.trace[-1], QApplication.keyboardModifiers())
+        else:
+            self.whole()
+
     def _on_pointed(self, x: float, y: float) -> None:
-        self.hovered.emit(self.nearest_mark(self.ground.mapViewToScene(QPointF(x, y))))
+        place = self.ground.mapViewToScene(QPointF(x, y))
+        if self.hand.tool == "polygon" and self.hand.drawing:
+            self._outline.setPath(self.hand.outline(place))
+        self.hovered.emit(self.nearest_mark(place))
 
     def _on_drag(self, start: QPointF, now: QPointF, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
         if self.probing:
             self.probed.emit(self.to_data(now))
             return
-        if not self._trace:
-            self._trace = [start]
-        self._trace.append(now)
-        path = QPainterPath()
-        if self.lasso:
-            path.addPolygon(QPolygonF(self._trace))
-            path.closeSubpath()
-        else:
-            path.addPolygon(QPolygonF([start, QPointF(now.x(), start.y()), now, QPointF(start.x(), now.y())]))
-            path.closeSubpath()
-        self._outline.setPath(path)
+        if self.hand.tool == "polygon":
+            return
+        if not self.hand.trace:
+            self.hand.trace = [start]
+        if self.hand.tool != "box":
+            self.hand.trace.append(now)
+        self._outline.setPath(self.hand.outline(now))
         if finished:
-            corners = path.toFillPolygon()
-            self._trace = []
-            self._outline.setPath(QPainterPath())
-            self.picked.emit(self._enclosed(corners), modifiers)
+            self._finish(now, modifiers)
 
-    def _enclosed(self, corners: QPolygonF) -> list[int]:
+    def _finish(self, now: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        """What was drawn is picked."""
         marks = None if self.chart is None else self.chart.marks
+        self._outline.setPath(QPainterPath())
         if marks is None:
-            return []
-        across, down = self.to_pixels(marks.x, marks.y)
-        points = np.array([(corner.x(), corner.y()) for corner in corners.toList()])
-        inside = inside_polygon(across, down, points) & (self.strength != HIDDEN)
-        return [int(row) for row in marks.keys[inside]]
+            self.hand.trace = []
+            self.picked.emit([], modifiers)
+            return
+        inside = self.hand.enclosed(now, *self.to_pixels(marks.x, marks.y)) & (self.strength != HIDDEN)
+        self.picked.emit(marks.keys[inside].tolist(), modifiers)
 
 
 def _span(values: Floats) -> tuple[float, float]:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
@@ -17,6 +17,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.mark_finding import WAYS
 from scutcher.desk.painting.sprites import put_sprites
 
 REACH = 10.0  # pixels
@@ -169,8 +170,10 @@ class TurnView(WholeNumbers, QWidget):
 
     picked = Signal(object, object)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, parent: QWidget | None = None, size: float = 8.0) -> None:
         super().__init__(parent)
+        self.mark_size = size
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.points: Floats = np.empty((0, 3))
         self.rows: Integers = np.empty(0, np.intp)
         self.codes: Integers = np.empty(0, np.intp)
@@ -218,7 +221,7 @@ class TurnView(WholeNumbers, QWidget):
         if len(self.points):
             x, y, depth = self.seen(self.points)
             order = np.lexsort((-depth, self.strength))
-            put_sprites(painter, x[order], y[order], self.codes[order], self.strength[order], 8.0)
+            put_sprites(painter, x[order], y[order], self.codes[order], self.strength[order], self.mark_size)
         if self._box is not None:
             paint_box(painter, self._box)
 
@@ -261,5 +264,20 @@ class TurnView(WholeNumbers, QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Nearer or farther."""
-        self.near = min(max(self.near * 1.0015 ** event.angleDelta().y(), 0.4), 4.0)
+        self._come(1.0015 ** event.angleDelta().y())
+
+    def _come(self, times: float) -> None:
+        self.near = min(max(self.near * times, 0.4), 4.0)
         self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows turn, + and − come nearer and go farther."""
+        way = WAYS.get(Qt.Key(event.key()))
+        if way is not None:
+            self.turned -= 0.1 * way[0]
+            self.tilted = min(max(self.tilted + 0.1 * way[1], -1.5), 1.5)
+            self.update()
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            self._come(1.15 if event.key() == Qt.Key.Key_Plus else 1.0 / 1.15)
+        else:
+            super().keyPressEvent(event)

@@ -346,7 +346,7 @@ class InspectPage(PageView):
 
     def _set_lasso(self, kind: str) -> None:
         for plane in self.planes:
-            plane.lasso = kind == "lasso"
+            plane.hand.take_tool("lasso" if kind == "lasso" else "box")
         self.scores_view.probing = kind == "probe"
         if kind != "probe" and self.strips.probe_at is not None:
             self.strips.set_probe(None)

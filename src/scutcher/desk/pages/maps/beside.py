@@ -1,21 +1,18 @@
-"""What stands beside the maps: the plane of pixels, their spectra, what a map is made of, readings."""
+"""What stands beside the maps: the pixels by their scores, their spectra, what a map is made of, readings."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from scutcher.charts.description import Chart
-from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.memo import ChartMemo
 from scutcher.charts.pixel_spectra import loading_strip, readings, spectra_strip, two_regions
 from scutcher.charts.pixels import Subject
-from scutcher.charts.scores import scores
 from scutcher.desk.context import Desk
-from scutcher.desk.pages.showing import emphasise, show
+from scutcher.desk.pages.maps.pixel_plane import PixelPlane
+from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
-from scutcher.desk.widgets.gestures import attend_plane, attend_strip
+from scutcher.desk.widgets.gestures import attend_strip
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.pixel_passes import Behind
 
@@ -33,12 +30,8 @@ class Beside:
         self.desk, self.kind = desk, "less"
         self._memo = ChartMemo()
         self._of_maps: tuple[tuple[Subject, ...], Behind] = ((), Behind())
-        self.plane, self.spectra, self.loading = PlaneView(mark_size=4.0), StripView(), StripView()
-        self.plane_panel = ChartPanel(self.plane, "Scores of the pixels. Drag to pick them, as on the maps.")
-        self.plane_panel.add_choices(
-            {"box": "box|Drag a rectangle", "lasso": "lasso|Drag a free line"}, self._set_lasso
-        )
-        attend_plane(self.plane, desk.selection)
+        self.pixels = PixelPlane(desk)
+        self.spectra, self.loading = StripView(), StripView()
         self.spectra_panel = ChartPanel(self.spectra, "Spectra of pixels, treated", bottom_title=False)
         self.kinds = self.spectra_panel.add_choices(KINDS, self._set_kind)
         self.loading_panel = ChartPanel(self.loading, "What the component on the map is made of")
@@ -52,18 +45,7 @@ class Beside:
     @property
     def views(self) -> tuple[PlaneView, StripView, StripView]:
         """Everything that draws a chart."""
-        return self.plane, self.spectra, self.loading
-
-    def show_plane(self) -> None:
-        """The scores of the pixels."""
-        state, found = self.desk.moment.state, self.desk.moment.found
-        pair = self.desk.selection.look.pair
-        inputs = (state.table, colouring_of(state), found and found.model, pair)
-
-        def make() -> Chart:
-            return replace(scores(state, found, pair), title="Pixels")
-
-        show(self.desk, self.plane_panel, self.plane, self._memo.get("plane", inputs, make), state)
+        return self.pixels.plane, self.spectra, self.loading
 
     def show_strips(self, subjects: tuple[Subject, ...], behind: Behind) -> None:
         """Spectra, and what the maps of these subjects are made of."""
@@ -89,13 +71,6 @@ class Beside:
             self.table.show_rows(readings(found, look.picked, look.hovered, self.desk.moment.state))
         self.spectra.set_cursor(look.channel)
         self.loading.set_cursor(look.channel)
-
-    def emphasise(self) -> None:
-        """Others stand out."""
-        emphasise(self.desk, (self.plane,), self.desk.moment.state)
-
-    def _set_lasso(self, key: str) -> None:
-        self.plane.lasso = key == "lasso"
 
     def _set_kind(self, kind: str) -> None:
         self.kind = kind

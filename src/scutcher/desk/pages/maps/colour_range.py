@@ -110,7 +110,7 @@ class RangeView(QWidget):
             painter.drawRect(QRectF(x - 3.5, HEAD - 10, 7, 7))
             words = with_minus(significant(value))
             wide = painter.fontMetrics().horizontalAdvance(words)
-            left = min(max(x - wide / 2, 0.0), self.width() - wide)
+            left = min(max(x - wide / 2, 0.0), self.width() - wide - 4)
             if which == 0:
                 left = min(left, self.place_of(one.high) - wide - 4 - wide / 2)
             painter.drawText(QPointF(max(left, 0.0), self.height() - 4), words)

@@ -79,7 +79,7 @@ class MapsPage(PageView):
         header = QHBoxLayout()
         header.setContentsMargins(4, 0, 0, 0)
         header.addWidget(self.finding, 1)
-        self.tools = choice_words(self, TOOLS, self.wall.set_tool)  # type: ignore[arg-type]
+        self.tools = choice_words(self, TOOLS, self._set_tool)
         words = "How many maps, smooth or honest pixels, the range"
         self.view_menu = ChoiceMenu("maps ▾", words, self._fill_view)
         self.write_menu = ChoiceMenu("write ▾", "Maps and regions as files", self.writer.fill)
@@ -92,13 +92,13 @@ class MapsPage(PageView):
         for layout in (top, bottom, strips, right):
             layout.setSpacing(7)
         top.addLayout(self.wall.layout, 79)
-        top.addWidget(self.beside.plane_panel, 26)
+        top.addWidget(self.beside.pixels.panel, 26)
         strips.addWidget(self.beside.spectra_panel, 100)
         strips.addWidget(self.beside.loading_panel, 95)
         range_paper = paper("Range of the colours", self.wall.range)
         range_paper.setFixedHeight(RANGE)
         readings_paper = paper("Readings", self.beside.table)
-        for panel in (self.beside.plane_panel, readings_paper):
+        for panel in (self.beside.pixels.panel, readings_paper):
             panel.setMinimumWidth(RIGHT)
         right.addWidget(readings_paper, 1)
         right.addWidget(range_paper)
@@ -158,7 +158,7 @@ class MapsPage(PageView):
             self._told = found.model
             self._look_for_objects(found, grid)
         self.wall.show()
-        self.beside.show_plane()
+        self.beside.pixels.show()
         self._show_strips()
         self._show_pick()
 
@@ -214,11 +214,16 @@ class MapsPage(PageView):
         elif changed & {"hovered", "channel"}:
             self._show_cursor()
         if "pair" in changed:
-            self.beside.show_plane()
+            self.beside.pixels.show()
         if changed & {"picked", "focus", "alone"}:
-            self.beside.emphasise()
+            self.beside.pixels.emphasise()
 
     # From hands to the selection and the study
+
+    def _set_tool(self, tool: str) -> None:
+        """On the maps and on the plane."""
+        self.wall.set_tool(tool)  # type: ignore[arg-type]
+        self.beside.pixels.set_tool(tool)  # type: ignore[arg-type]
 
     def _on_hover(self, cell: tuple[int, int] | None) -> None:
         grid = self.grid

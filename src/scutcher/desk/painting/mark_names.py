@@ -1,0 +1,102 @@
+"""Names beside the marks of a plane, turned round them until none covers another."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QRectF
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart, Marks
+from scutcher.charts.emphasis import HIDDEN
+from scutcher.core.arrays import Integers
+from scutcher.desk.painting.setup import tick_font
+
+if TYPE_CHECKING:
+    from scutcher.desk.painting.area import PlotArea
+
+MOST_LABELS = 80
+LABELLED = 12
+"""Picked samples that get their name; more would be soup."""
+
+
+class MarkNames:
+    """Text items of one plane, used again for the next marks."""
+
+    def __init__(self, view: PlotArea, size: float) -> None:
+        self._view, self._size = view, size
+        self._labels: list[pg.TextItem] = []
+
+    def show(self, chart: Chart | None, marks: Marks | None, strength: Integers, front: Integers) -> None:
+        """Names beside the marks that have one; where one would cover another it is left away."""
+        spare, self._labels = self._labels, []
+        if marks is None or chart is None:
+            self._drop(spare)
+            return
+        names = chart.labels or marks.names
+        always = [place for place, name in enumerate(chart.labels) if name and not name.startswith("\0")]
+        wanted = [*(front.tolist() if len(front) <= LABELLED else []), *always]
+        taken: list[QRectF] = []
+        for place in list(dict.fromkeys(wanted))[:MOST_LABELS]:
+            if strength[place] == HIDDEN:
+                continue
+            name = names[place].removeprefix("\0")
+            label = spare.pop() if spare else self.label(name)
+            x, y = float(marks.x[place]), float(marks.y[place])
+            self.put(label, name, x, y)
+            area = self._evade(label, x, y, taken)
+            if area is None and place not in front:
+                spare.append(label)
+                continue
+            taken.append(area or self._area_of(label, x, y))
+            self._labels.append(label)
+        self._drop(spare)
+
+    def _evade(self, label: pg.TextItem, x: float, y: float, taken: list[QRectF]) -> QRectF | None:
+        """Turn a name round its mark until it covers no other; what it covers then, or None."""
+        usual = label.anchor
+        size = label.boundingRect()
+        across = (self._size + 3.0) / max(size.width(), 1.0)
+        up = (self._size - 1.0) / max(size.height(), 1.0)
+        around = [(usual.x(), usual.y()), (1.0 - usual.x(), 0.5), (0.5, 1.0 + up), (0.5, -up)]
+        around += [(-across, 1.0 + up), (-across, -up), (1.0 + across, 1.0 + up), (1.0 + across, -up)]
+        inside = self._view.ground.sceneBoundingRect()
+        for anchor in around:
+            label.setAnchor(anchor)
+            area = self._area_of(label, x, y)
+            if inside.contains(area) and not any(area.intersects(other) for other in taken):
+                return area
+        label.setAnchor((usual.x(), usual.y()))
+        return None
+
+    def _drop(self, labels: list[pg.TextItem]) -> None:
+        for label in labels:
+            self._view.removeItem(label)
+
+    def _area_of(self, label: pg.TextItem, x: float, y: float) -> QRectF:
+        """What a name covers, in pixels of the scene."""
+        across, down = self._view.to_pixels(np.array([x]), np.array([y]))
+        size = label.boundingRect()
+        anchor = label.anchor
+        left = float(across[0]) - anchor.x() * size.width()
+        return QRectF(left, float(down[0]) - anchor.y() * size.height(), size.width(), size.height() * 0.8)
+
+    def label(self, text: str) -> pg.TextItem:
+        label = pg.TextItem(text, color=colours.INK, anchor=(0.0, 0.5))
+        font = tick_font()
+        font.setPixelSize(11)
+        label.setFont(font)
+        label.setZValue(30)
+        self._view.addItem(label, ignoreBounds=True)
+        return label
+
+    def put(self, label: pg.TextItem, text: str, x: float, y: float) -> None:
+        """Place a name beside its mark, on the side where there is room."""
+        label.setText(text)
+        (left, right), _ = self._view.ground.viewRange()
+        to_left = x > left + 0.8 * (right - left)
+        gap = (self._size + 3.0) / max(label.boundingRect().width(), 1.0)
+        label.setAnchor((1.0 + gap, 0.5) if to_left else (-gap, 0.5))
+        label.setPos(x, y)
