@@ -460,6 +460,37 @@ class Maps(WindowCase):
         np.testing.assert_allclose(self.page.map_at(0).values.ravel(), self.model.q)
         self.assertIn("past the limit", self.page.wall.panels[0].panel.note.text())
 
+    def test_pictures_are_turned_and_mirrored(self):
+        coloured = self.page.map_at(0).coloured()
+        lens = self.page.wall.lens
+        for words, due in (
+            ("turn to the right", np.rot90(coloured, -1)),
+            ("turn to the right", np.rot90(coloured, -2)),
+            ("exchange left and right", np.rot90(coloured, -2)[:, ::-1]),
+            ("turn to the right", np.rot90(np.rot90(coloured, -2)[:, ::-1], -1)),
+            ("exchange left and right", np.rot90(np.rot90(coloured, -2)[:, ::-1], -1)[:, ::-1]),
+        ):
+            with self.subTest(words):
+                self.page.view_menu.choose(words)
+                settle()
+                frame, shown = self.one.frame(), pixels(self.one)
+                rows, columns = due.shape[:2]
+                for row, column in ((3, 5), (30, 40), (rows // 2, columns - 6)):
+                    x = int(frame.left() + (column + 0.5) * frame.width() / columns)
+                    y = int(frame.top() + (row + 0.5) * frame.height() / rows)
+                    np.testing.assert_allclose(shown[y, x].astype(int), due[row, column].astype(int), atol=1)
+        self.assertEqual((lens.turns, lens.mirrored), (1, False))
+        QTest.mouseClick(self.one, LEFT, pos=self.at(50, 5))
+        settle()
+        self.assertEqual(self.picked_cells(), [(50, 5)])
+        self.drag(self.one, [self.at(10, 30), self.at(12, 33)])
+        self.assertIn((11, 31), self.picked_cells())
+        self.assertNotIn((20, 31), self.picked_cells())
+        self.one.setFocus()
+        self.one.show_cursor((10, 10))
+        self.key(Qt.Key.Key_Right, widget=self.one)
+        self.assertEqual(self.one.cursor_cell, (10, 9))  # to the right is towards the first row now
+
     def test_one_to_four_maps(self):
         for count in (4, 3, 1, 2):
             self.page.view_menu.choose(f"{count} map{'s' * (count > 1)}")

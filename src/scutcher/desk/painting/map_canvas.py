@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
@@ -55,19 +55,19 @@ class MapCanvas(QWidget):
         self._image = None
         self.update()
 
-    def _part(self, frame: QRectF, room: QRectF) -> tuple[QRectF, QImage]:
-        """The part of the picture that can be seen, no finer than the screen; and where it is drawn."""
+    def _part(self, seen: QRectF, scale: float) -> tuple[QRectF, QImage]:
+        """The part of the picture that is seen, no finer than the screen; and where it lies, in pixels."""
         assert self.shown is not None
         ends = []
-        for start, size, low, high, count in (
-            (frame.top(), frame.height(), room.top(), room.bottom(), self.shown.pixels[0]),
-            (frame.left(), frame.width(), room.left(), room.right(), self.shown.pixels[1]),
+        for low, high, size, count in (
+            (seen.top(), seen.bottom(), self.shown.shape[0], self.shown.pixels[0]),
+            (seen.left(), seen.right(), self.shown.shape[1], self.shown.pixels[1]),
         ):
             unit = size / count
-            step = max(1, int(1.0 / unit))
-            first = max(0, int((low - start) / unit)) // step * step
-            last = min(count, int((high - start) / unit) + 1 + step)
-            ends.append((first, last, step, start + first * unit, unit))
+            step = max(1, int(1.0 / (unit * scale)))
+            first = max(0, int(low / unit)) // step * step
+            last = min(count, int(high / unit) + 1 + step)
+            ends.append((first, last, step, first * unit, unit))
         (top, bottom, tall, y, across), (left, right, wide, x, along) = ends
         key = (top, bottom, tall, left, right, wide)
         if self._image is None or self._image[0] != key:
@@ -111,7 +111,7 @@ class MapCanvas(QWidget):
         """Where the whole picture would lie at the scale that is looked at."""
         if self.shown is None:
             return QRectF()
-        rows, columns = self.shown.shape
+        rows, columns = self.lens.laid(*self.shown.shape)
         room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         unit = min(room.width() / columns, room.height() / rows) * self.lens.scale
         wide, tall = unit * columns, unit * rows
@@ -126,7 +126,15 @@ class MapCanvas(QWidget):
 
     def unit(self) -> float:
         """Points of the screen that a pixel takes."""
-        return 1.0 if self.shown is None else self.frame().width() / self.shown.shape[1]
+        return 1.0 if self.shown is None else self.frame().width() / self.lens.laid(*self.shown.shape)[1]
+
+    def to_screen(self) -> QTransform:
+        """From pixels of the map to points of the screen."""
+        if self.shown is None:
+            return QTransform()
+        frame, unit = self.frame(), self.unit()
+        laid = QTransform(unit, 0.0, 0.0, unit, frame.left(), frame.top())
+        return self.lens.orientation(*self.shown.shape) * laid
 
     def cell_at(self, at: QPointF) -> tuple[int, int] | None:
         """Column and row under a point, None beside the picture."""
@@ -139,18 +147,17 @@ class MapCanvas(QWidget):
 
     def point_of(self, column: float, row: float) -> QPointF:
         """Where the middle of a pixel is on screen."""
-        frame, unit = self.frame(), self.unit()
-        return QPointF(frame.left() + (column + 0.5) * unit, frame.top() + (row + 0.5) * unit)
+        return self.to_screen().map(QPointF(column + 0.5, row + 0.5))
 
     def in_pixels(self, at: QPointF) -> QPointF:
         """A point of the screen in pixels of the map, whose first reaches from 0 to 1."""
-        frame, unit = self.frame(), self.unit() or 1.0
-        return QPointF((at.x() - frame.left()) / unit, (at.y() - frame.top()) / unit)
+        back, possible = self.to_screen().inverted()
+        return back.map(at) if possible else QPointF()
 
     def _drawn(self) -> list[QPointF]:
         """What is being drawn, on screen; a polygon and what keys draw go on to the pointer or cursor."""
-        frame, unit = self.frame(), self.unit()
-        found = [QPointF(frame.left() + x * unit, frame.top() + y * unit) for x, y in self.hand.points]
+        there = self.to_screen()
+        found = [there.map(QPointF(x, y)) for x, y in self.hand.points]
         if found and self.hand.by_keys and self.cursor_cell is not None:
             found.append(self.point_of(*self.cursor_cell))
         elif found and self.hand.tool == "polygon" and self.pointer is not None:
@@ -169,11 +176,15 @@ class MapCanvas(QWidget):
         room = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         painter.setClipRect(room)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.smooth)
-        painter.drawImage(*self._part(frame, room))
+        there = self.to_screen()
+        painter.save()
+        painter.setTransform(there, True)
+        painter.drawImage(*self._part(there.inverted()[0].mapRect(room), unit))
+        painter.restore()
         if unit >= NEAR and not self.smooth:
             paint_grid(painter, frame, unit, room)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_outline(painter, self._outline, frame, unit)
+        paint_outline(painter, self._outline, there)
         layout = self.shown.layout
         if self.cursor_cell is not None:
             column, row = self.cursor_cell

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from scutcher.charts import colours
 from scutcher.core.data.layouts import GridLayout
@@ -28,13 +28,12 @@ def paint_grid(painter: QPainter, frame: QRectF, unit: float, room: QRectF) -> N
             place += unit
 
 
-def paint_outline(painter: QPainter, outline: QPainterPath, frame: QRectF, unit: float) -> None:
-    """What is picked, in pixels, dark on light."""
+def paint_outline(painter: QPainter, outline: QPainterPath, there: QTransform) -> None:
+    """What is picked, in pixels that lie on screen as the transform says, dark on light."""
     if outline.isEmpty():
         return
     painter.save()
-    painter.translate(frame.topLeft())
-    painter.scale(unit, unit)
+    painter.setTransform(there, True)
     for colour, width in ((colours.PAPER, 3.6), (colours.INK, 1.5)):
         pen = QPen(QColor(colour), width)
         pen.setCosmetic(True)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF
+from PySide6.QtGui import QTransform
 
 from scutcher.charts.description import Chart
 from scutcher.core.data.layouts import GridLayout
@@ -21,6 +22,24 @@ class Lens(Announcer):
     def __init__(self) -> None:
         super().__init__()
         self.scale, self.centre = 1.0, QPointF(0.5, 0.5)
+        self.turns, self.mirrored = 0, False
+
+    def turn(self, turns: int, mirrored: bool) -> None:
+        """So many quarters of a turn to the right, after left and right were exchanged or not."""
+        self.turns, self.mirrored = turns % 4, mirrored
+        self.whole()
+
+    def laid(self, rows: float, columns: float) -> tuple[float, float]:
+        """Rows and columns as they lie on screen."""
+        return (columns, rows) if self.turns % 2 else (rows, columns)
+
+    def orientation(self, rows: float, columns: float) -> QTransform:
+        """From pixels of the picture to pixels as they lie on screen."""
+        found = QTransform(-1.0, 0.0, 0.0, 1.0, columns, 0.0) if self.mirrored else QTransform()
+        for _ in range(self.turns):
+            found = found * QTransform(0.0, 1.0, -1.0, 0.0, rows, 0.0)
+            rows, columns = columns, rows
+        return found
 
     def change(self, scale: float, centre: QPointF) -> None:
         """Scale over that at which all is seen, and the middle in shares of width and height."""

@@ -130,8 +130,9 @@ class MapView(MapCanvas):
             rows, columns = self.cells
             column, row = self.cursor_cell or (columns // 2, rows // 2)
             fast = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            column = min(max(column + fast * step[0], 0), columns - 1)
-            row = min(max(row + fast * step[1], 0), rows - 1)
+            across, down = self._way(step)
+            column = min(max(column + fast * across, 0), columns - 1)
+            row = min(max(row + fast * down, 0), rows - 1)
             self.hovered.emit((column, row))
         elif event.key() == Qt.Key.Key_Space and self.cursor_cell is not None:
             self.picked.emit(self._one(*self.cursor_cell), event.modifiers())
@@ -152,6 +153,12 @@ class MapView(MapCanvas):
             self.whole()
         else:
             super().keyPressEvent(event)
+
+    def _way(self, step: tuple[int, int]) -> tuple[int, int]:
+        """A step on screen as columns and rows of the picture."""
+        back, _ = self.lens.orientation(0.0, 0.0).inverted()
+        found = back.map(QPointF(*step))
+        return round(found.x()), round(found.y())
 
     def _one(self, column: int, row: int) -> Booleans:
         assert self.shown is not None

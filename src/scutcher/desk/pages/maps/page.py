@@ -27,6 +27,7 @@ from scutcher.desk.pages.maps.beside import Beside
 from scutcher.desk.pages.maps.shapes import MapShapes
 from scutcher.desk.pages.maps.wall import MapWall
 from scutcher.desk.pages.maps.writing import MapWriter
+from scutcher.desk.painting.map_shown import Lens
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
@@ -123,13 +124,21 @@ class MapsPage(PageView):
         menu.line()
         smooth = wall.panels[0].view.smooth
         menu.add("smooth between pixels", smooth, partial(wall.set_smooth, not smooth))
-        menu.add("whole picture", False, wall.lens.whole)
+        lens = wall.lens
+        menu.add("whole picture", False, lens.whole)
+        menu.add("turn to the right", lens.turns > 0, partial(lens.turn, lens.turns + 1, lens.mirrored))
+        menu.add("exchange left and right", lens.mirrored, partial(self._mirror, lens))
         if is_thinned(self.desk.moment.state):
             on = wall.behind.whole is not None
             menu.add("all pixels of the file", on, partial(wall.behind.go_over, not on))
         menu.line()
         menu.add("robust range of the colours", False, wall.forget_ranges)
         menu.add("mask pixels outside the range", False, self.mask_outside)
+
+    @staticmethod
+    def _mirror(lens: Lens) -> None:
+        """Left and right as they lie on screen now."""
+        lens.turn(-lens.turns if lens.turns % 2 else lens.turns, not lens.mirrored)
 
     @property
     def grid(self) -> PixelGrid | None:

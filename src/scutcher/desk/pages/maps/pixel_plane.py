@@ -75,11 +75,7 @@ class PixelPlane:
         names = (f"{chosen[0] + 1}", f"{chosen[1] + 1}", f"{chosen[2] + 1}")
         strength = strength_of(self.desk, chart, self.desk.moment.state)
         self.turn.show_points(points, marks.keys[::step], marks.codes[::step], strength[::step], names)
-        self.panel.describe(
-            replace(
-                chart, note=f"components {', '.join(names)}; drag to turn", x_title="", y_title="", rules=()
-            )
-        )
+        self.panel.describe(replace(chart, note="drag to turn", x_title="", y_title="", rules=()))
 
     def _three(self, found: Evaluation) -> tuple[int, int, int]:
         """The pair, and the first component beside it."""
