@@ -123,7 +123,7 @@ def write_maps_picture(folder: Path) -> Path:
         page: Any = window.view("Maps")
         page.wall.choose_subject(0, Subject("raw", (1300.0,)))
         page.wall.set_range(0.0, 0.455)
-        page.mask_outside()
+        page.masking.outside()
         page.wall.choose_subject(0, Subject("score", (0.0,)))
         patiently(lambda: bool(page.objects))
         page.pick_object()

@@ -13,6 +13,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from scutcher.charts import colours
 from scutcher.charts.pixels import Subject
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
 from scutcher.study.document.study import Study
@@ -366,6 +367,38 @@ class Maps(WindowCase):
         self.key("z", Qt.KeyboardModifier.ControlModifier)
         self.until(lambda: len(self.desk.moment.found.usable.rows) == WIDE * TALL)
         self.assertFalse(self.state.table.set_aside)
+
+    def test_the_mask_is_a_knot_with_its_picture(self):
+        knot = self.window.trail.mask_knot
+        self.assertFalse(knot.isVisible())
+        self.mask_belt()
+        self.assertTrue(knot.isVisible())
+        aside = self.desk.study.state.model.use.set_aside
+        self.assertIn(f"{len(aside):,} pixels left out", knot.small.text())
+        self.assertIn("nm as brought in outside", knot.small.text())
+        shown = pixels(knot.small_picture).astype(int)
+        left = knot.small_picture.left
+        self.assertEqual(int((~left).sum()), len(aside))
+        unit = min((knot.small_picture.height() - 1) / TALL, (knot.small_picture.width() - 1) / WIDE)
+        for row, column in ((2, 40), (32, 40), (TALL - 3, 50)):
+            at = shown[int((row + 0.5) * unit), int((column + 0.5) * unit)]
+            due = colours.rgb(colours.ACCENT if left[row, column] else colours.LINEN)
+            np.testing.assert_allclose(at, due, atol=2)
+        QTest.mouseClick(knot, LEFT, pos=QPoint(30, 8))
+        settle()
+        self.assertEqual(set(self.look.picked), set(aside))
+        self.desk.selection.pick(self.twine())
+        self.page.view_menu.choose("mask the picked pixels")
+        settle()
+        self.assertIn("a region that was drawn", knot.small.text())
+        self.assertEqual(self.look.picked, ())
+        QTest.mouseClick(knot.remove, LEFT)
+        self.until(lambda: not self.desk.study.state.model.use.set_aside)
+        settle()
+        self.assertFalse(knot.isVisible())
+        self.desk.study.undo()
+        settle()
+        self.assertTrue(knot.isVisible())
 
     def test_an_object_is_written_as_an_outline(self):
         rows = np.flatnonzero(self.code == 4)

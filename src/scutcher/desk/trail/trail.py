@@ -21,6 +21,7 @@ from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
 from scutcher.desk.trail.hints import Hints
 from scutcher.desk.trail.knot import Knot
+from scutcher.desk.trail.mask_knot import MaskKnot
 from scutcher.desk.trail.shelf import Shelf
 from scutcher.desk.widgets.model_form import ModelForm
 from scutcher.desk.widgets.scaling_form import CENTRES, SCALES
@@ -109,6 +110,7 @@ class Trail(QFrame):
             self._build(len(steps))
             self._shape = shape
         self._describe_data()
+        self.mask_knot.refresh()
         for place in range(len(steps)):
             self._describe_step(place)
         self._describe_scaling()
@@ -166,7 +168,16 @@ class Trail(QFrame):
         self.add_link.setObjectName("flush")
         self.add_link.clicked.connect(lambda: self.add_requested.emit(None))
         row = _between_knots(self.add_link)
-        for widget in (*self.knots[:-1], row, self.knots[-1], self.model_knot, self.shapes_knot):
+        self.mask_knot = MaskKnot(self.desk)
+        for widget in (
+            self.knots[0],
+            self.mask_knot,
+            *self.knots[1:-1],
+            row,
+            self.knots[-1],
+            self.model_knot,
+            self.shapes_knot,
+        ):
             self._column.addWidget(widget)
         self._column.addStretch(1)
 

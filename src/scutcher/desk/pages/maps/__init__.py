@@ -41,8 +41,14 @@ PAGE = Page(
         PageAct(
             "Mask pixels outside the range of the map",
             "Shift+M",
-            lambda page: page.mask_outside(),
+            lambda page: page.masking.outside(),
             "threshold, background, belt, leave out",
+        ),
+        PageAct(
+            "Mask the picked pixels",
+            "Ctrl+Shift+M",
+            lambda page: page.masking.picked(),
+            "region, leave out, exclude, background",
         ),
         PageAct(
             "Pick all other pixels",

@@ -24,6 +24,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.maps.beside import Beside
+from scutcher.desk.pages.maps.masking import Masking
 from scutcher.desk.pages.maps.shapes import MapShapes
 from scutcher.desk.pages.maps.wall import MapWall
 from scutcher.desk.pages.maps.writing import MapWriter
@@ -33,7 +34,6 @@ from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
 from scutcher.desk.widgets.panel import choice_words, paper
 from scutcher.study.document.commands.data import AddDataSet
-from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.whole_image import is_thinned
@@ -69,6 +69,7 @@ class MapsPage(PageView):
         for place, panel in enumerate(self.wall.panels):
             panel.view.hovered.connect(self._on_hover)
             panel.view.picked.connect(partial(self._on_pick, place))
+        self.masking = Masking(desk, self.wall)
         self.writer = MapWriter(desk, self.wall.shown_maps, self.picked_inside)
         self._arrange()
         self.redraw = Soon(self.refresh, self)
@@ -133,7 +134,8 @@ class MapsPage(PageView):
             menu.add("all pixels of the file", on, partial(wall.behind.go_over, not on))
         menu.line()
         menu.add("robust range of the colours", False, wall.forget_ranges)
-        menu.add("mask pixels outside the range", False, self.mask_outside)
+        menu.add("mask pixels outside the range", False, self.masking.outside)
+        menu.add("mask the picked pixels", False, self.masking.picked)
 
     @staticmethod
     def _mirror(lens: Lens) -> None:
@@ -277,14 +279,3 @@ class MapsPage(PageView):
         table = replace(bare.take(np.array(rows, dtype=np.intp)), name=name)
         self.desk.selection.forget()
         self.desk.do(AddDataSet(name, table, state.recipe))
-
-    def mask_outside(self) -> None:
-        """Set aside the pixels whose value on the active map lies outside the range of its colours."""
-        one, grid = self.wall.map_of_samples(self.wall.active), self.grid
-        if one is None or grid is None or one.tone == "categories":
-            return
-        outside = np.isfinite(one.values) & ((one.values < one.low) | (one.values > one.high))
-        rows = grid.rows_in(outside)
-        if len(rows):
-            reason = f"masked: {one.title} outside {shown(one.low, '.4g')} to {shown(one.high, '.4g')}"
-            self.desk.do(SetAside(tuple(rows.tolist()), reason))

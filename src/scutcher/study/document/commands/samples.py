@@ -35,7 +35,8 @@ class SetAside:
         if not set(self.rows) - set(use.set_aside):
             return state
         _check_left(len(table.ids) - len({*table.set_aside, *self.rows}))
-        watched = tuple(row for row in use.watched if row not in self.rows)
+        gone = set(self.rows)
+        watched = tuple(row for row in use.watched if row not in gone)
         aside = {**use.set_aside, **dict.fromkeys(self.rows, reason)}
         return with_use(state, replace(use, set_aside=aside, watched=watched, _seen=[]))
 
@@ -73,8 +74,9 @@ class BringBack:
         use = model_of(state).use
         if not set(self.rows) & {*use.set_aside, *use.watched}:
             return state
-        aside = {row: reason for row, reason in use.set_aside.items() if row not in self.rows}
-        watched = tuple(row for row in use.watched if row not in self.rows)
+        back = set(self.rows)
+        aside = {row: reason for row, reason in use.set_aside.items() if row not in back}
+        watched = tuple(row for row in use.watched if row not in back)
         return with_use(state, replace(use, set_aside=aside, watched=watched, _seen=[]))
 
 
