@@ -17,6 +17,7 @@ from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind
+from scutcher.study.evaluation.whole_image import OnePixel
 
 AROUND = (0.05, 0.95)
 """Of the pixels, what a band on the spectra strip shows."""
@@ -56,8 +57,20 @@ def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequenc
     )
 
 
-def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int | None, less: bool) -> Chart:
-    """The mean of the picked pixels with its spread, the pixel under the cursor, and where all pixels lie."""
+def spectra_strip(
+    found: Evaluation | None,
+    picked: Sequence[int],
+    hovered: int | None,
+    less: bool,
+    here: OnePixel | None = None,
+) -> Chart:
+    """The mean of the picked pixels with its spread, the pixel under the cursor, and where all pixels lie.
+
+    Parameters
+    ----------
+    here : OnePixel or None
+        The pixel under the cursor as the file has it, in place of the sample near it.
+    """
     if found is None:
         return nothing("Spectra", "They appear with the first model.")
     treated, places = found.treated, found.places()
@@ -74,8 +87,11 @@ def spectra_strip(found: Evaluation | None, picked: Sequence[int], hovered: int 
         around = np.quantile(values[some], AROUND, axis=0) - base if len(own) > 1 else np.array([mean, mean])
         spreads.append(Ribbon(x, around[0], around[1]))
     curves: tuple[Curve, ...] = ()
-    if hovered is not None and hovered in places:
-        line = values[places[hovered]] - base
+    under = values[places[hovered]] if hovered is not None and hovered in places else None
+    if here is not None and len(here.spectrum) == values.shape[1]:
+        under = here.spectrum
+    if under is not None:
+        line = under - base
         if own:
             curves = (Curve(x, line, "alarm", width=1.3, behind=False),)
         else:
@@ -161,22 +177,32 @@ def loading_strip(found: Evaluation | None, subjects: Sequence[Subject], behind:
 
 
 def readings(
-    found: Evaluation, picked: Sequence[int], hovered: int | None, state: State
+    found: Evaluation, picked: Sequence[int], hovered: int | None, state: State, here: OnePixel | None = None
 ) -> list[tuple[str, str | float, str | float]]:
     """What the pixel under the cursor and the picked ones have: name, cursor, mean of the pick."""
     places, model = found.places(), found.model
     own = [places[row] for row in picked if row in places]
     at = places.get(hovered) if hovered is not None else None
 
-    def both(values: Floats, divisor: float = 1.0) -> tuple[str | float, str | float]:
+    def both(values: Floats, live: float | None, divisor: float = 1.0) -> tuple[str | float, str | float]:
         one: str | float = "" if at is None else float(values[at]) / divisor
+        one = one if live is None else live / divisor
         return one, "" if not own else float(values[own].mean()) / divisor
 
-    lines: list[tuple[str, str | float, str | float]] = [("pixels", "" if at is None else 1, len(own) or "")]
-    lines += [(f"component {a + 1}", *both(model.scores[:, a])) for a in range(model.k)]
-    for name, values, limit in (("T²", model.t2, model.t2_limit), ("Q", model.q, model.q_limit)):
+    nothing_here = at is None and here is None
+    lines: list[tuple[str, str | float, str | float]] = [
+        ("pixels", "" if nothing_here else 1, len(own) or "")
+    ]
+    for a in range(model.k):
+        live = float(here.scores[a]) if here is not None and a < len(here.scores) else None
+        lines.append((f"component {a + 1}", *both(model.scores[:, a], live)))
+    distances = (
+        ("T²", model.t2, model.t2_limit, None if here is None else here.t2),
+        ("Q", model.q, model.q_limit, None if here is None else here.q),
+    )
+    for name, values, limit, live in distances:
         if limit.value:
-            lines.append((f"{name} / limit", *both(values, limit.value)))
+            lines.append((f"{name} / limit", *both(values, live, limit.value)))
     table = state.table
     if table is not None and table.classes:
         column = next((c for c in table.classes if c.name == state.colour_by), table.classes[0])

@@ -592,6 +592,20 @@ class ALargeImage(WindowCase):
         QTest.mouseMove(view, view.point_of(10, 7).toPoint())
         settle()
         self.assertEqual(self.look.hovered, 7 * 28 + 10)
+        within = view.to_screen().map(QPointF(10.4, 7.8))  # two rows and a column further in the file
+        QTest.mouseMove(view, within.toPoint())
+        self.until(lambda: page.beside.here is not None and page.beside.here.row == 23)
+        settle()
+        here = page.beside.here
+        self.assertEqual((here.column, here.row), (31, 23))
+        np.testing.assert_allclose(here.spectrum, self.values[23, 31], atol=1e-12)
+        line = page.beside.spectra.chart.lines.ys[0]
+        usual = self.desk.moment.found.treated.values.mean(axis=0)
+        np.testing.assert_allclose(line, self.values[23, 31] - usual, atol=1e-9)
+        np.testing.assert_allclose(here.q, q[23, 31], rtol=1e-6, atol=1e-12)
+        cells = [page.beside.table.item(row, 0).text() for row in range(page.beside.table.rowCount())]
+        shown_score = page.beside.table.item(cells.index("component 1"), 1).text()
+        self.assertAlmostEqual(float(shown_score.replace("−", "-")), here.scores[0], places=2)
         shown = pixels(view)
         colours = page.map_at(0).coloured()
         place = view.point_of(25, 18)  # between the dotted lines of the cursor

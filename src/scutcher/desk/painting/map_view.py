@@ -18,6 +18,9 @@ class MapView(MapCanvas):
     """Emits the cell under the pointer and the cells that are picked."""
 
     hovered = Signal(object)
+    pointed = Signal(object)
+    """With the place in pixels, not rounded; None beside the picture."""
+
     picked = Signal(object, object)
 
     def __init__(self, lens: Lens | None = None, parent: QWidget | None = None) -> None:
@@ -66,7 +69,7 @@ class MapView(MapCanvas):
             self._draw_to(at)
         if self.hand.drawing:
             self.update()
-        self.hovered.emit(self.cell_at(at))
+        self._tell(self.cell_at(at), self.in_pixels(at))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """What was drawn is picked; a click picks the pixel, or what is like it."""
@@ -119,7 +122,7 @@ class MapView(MapCanvas):
 
     def leaveEvent(self, event: object) -> None:
         """Nothing is under the pointer."""
-        self.hovered.emit(None)
+        self._tell(None, QPointF())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move the cursor, Space picks, Enter draws, + and − change the scale, 0 shows all."""
@@ -133,7 +136,7 @@ class MapView(MapCanvas):
             across, down = self._way(step)
             column = min(max(column + fast * across, 0), columns - 1)
             row = min(max(row + fast * down, 0), rows - 1)
-            self.hovered.emit((column, row))
+            self._tell((column, row), QPointF(column + 0.5, row + 0.5))
         elif event.key() == Qt.Key.Key_Space and self.cursor_cell is not None:
             self.picked.emit(self._one(*self.cursor_cell), event.modifiers())
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cursor_cell is not None:
@@ -153,6 +156,10 @@ class MapView(MapCanvas):
             self.whole()
         else:
             super().keyPressEvent(event)
+
+    def _tell(self, cell: tuple[int, int] | None, place: QPointF) -> None:
+        self.hovered.emit(cell)
+        self.pointed.emit(None if cell is None else place)
 
     def _way(self, step: tuple[int, int]) -> tuple[int, int]:
         """A step on screen as columns and rows of the picture."""

@@ -12,11 +12,12 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
 from scutcher.core.images.image import Image
-from scutcher.core.images.measuring import plane_of
+from scutcher.core.images.measuring import Plane, measured, plane_of
 from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.projecting import on_axis_of_model
 from scutcher.core.images.tile_work import measures_of
 from scutcher.core.models.pca.saved_model import SavedModel
+from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, tell
 from scutcher.files.images.opening import can_open, open_image
 from scutcher.files.images.shape import shape_of
@@ -34,6 +35,28 @@ def is_thinned(state: State) -> bool:
     return table is not None and len(paths) == 1 and can_open(Path(paths[0])) and step_of(table) > 1
 
 
+@dataclass(frozen=True, eq=False)
+class OnePixel:
+    """A pixel of the file, read by itself.
+
+    Attributes
+    ----------
+    column, row : int
+        Of the image.
+    spectrum : (p,) float array
+        Treated.
+    scores : (k,) float array
+    t2, q : float
+    """
+
+    column: int
+    row: int
+    spectrum: Floats
+    scores: Floats
+    t2: float
+    q: float
+
+
 @dataclass(eq=False)
 class WholeMaps:
     """Scores and distances of all pixels; for those not gone over yet, of their neighbour in the study.
@@ -45,6 +68,10 @@ class WholeMaps:
     scores : (n, k) float32 array
     t2, q : (n,) float32 arrays
     joint : (n,) float32 array or None
+    treatment : PixelTreatment
+        Of the pixels as the file has them.
+    plane : Plane
+        Of the model.
     done : float
         Share of the pixels.
     """
@@ -56,12 +83,29 @@ class WholeMaps:
     t2: np.ndarray
     q: np.ndarray
     joint: np.ndarray | None
+    treatment: PixelTreatment
+    plane: Plane
     done: float = 0.0
 
     def picture(self, kind: str, component: int) -> Floats | None:
         """One of them as a map, (rows, columns)."""
         values = {"t2": self.t2, "q": self.q, "joint": self.joint}.get(kind, self.scores[:, component])
         return None if values is None else values.reshape(self.rows, self.columns)
+
+    def pixel(self, column: int, row: int) -> OnePixel | None:
+        """One pixel read from the file and treated; None where it cannot be.
+
+        Raises
+        ------
+        FileError
+            The file is gone.
+        """
+        at = row * self.columns + column
+        values, good = self.treatment.apply(self.treatment.image.fetch(slice(at, at + 1)))
+        if not good.all():
+            return None
+        scores, t2, q = measured(values, self.plane, Scratch())
+        return OnePixel(column, row, values[0], scores[0], float(t2[0]), float(q[0]))
 
 
 def go_over(
@@ -102,10 +146,11 @@ def go_over(
 
     scores = np.column_stack([coarse(own.scores[:, a]) for a in range(model.k)])
     joint = None if own.joint is None or model.joint_scale is None else coarse(own.joint)
-    maps = WholeMaps(layout.rows, layout.columns, step, scores, coarse(own.t2), coarse(own.q), joint)
-    image = image.masked(np.isfinite(maps.q))
-    started(maps)
+    t2, q = coarse(own.t2), coarse(own.q)
+    image = image.masked(np.isfinite(q))
     treatment, plane = PixelTreatment(image, model.steps, model.learned), plane_of(model, model.k)
+    maps = WholeMaps(layout.rows, layout.columns, step, scores, t2, q, joint, treatment, plane)
+    started(maps)
     tiles = image.tiles()
     ends = np.linspace(0, len(tiles), min(GROUPS, len(tiles)) + 1).round().astype(int).tolist()
     for low, high in pairwise(ends):

@@ -15,6 +15,7 @@ from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_strip
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.pixel_passes import Behind
+from scutcher.study.evaluation.whole_image import OnePixel
 
 KINDS = {
     "less": "less mean|Less the mean of all pixels, so that small differences show",
@@ -29,6 +30,7 @@ class Beside:
     def __init__(self, desk: Desk) -> None:
         self.desk, self.kind = desk, "less"
         self._memo = ChartMemo()
+        self.here: OnePixel | None = None
         self._of_maps: tuple[tuple[Subject, ...], Behind] = ((), Behind())
         self.pixels = PixelPlane(desk)
         self.spectra, self.loading = StripView(), StripView()
@@ -56,9 +58,11 @@ class Beside:
         def spectra() -> Chart:
             if self.kind == "two":
                 return two_regions(found, look.picked, look.before)
-            return spectra_strip(found, look.picked, hovered, self.kind == "less")
+            return spectra_strip(found, look.picked, hovered, self.kind == "less", self.here)
 
-        chart = self._memo.get("spectra", (found, look.picked, look.before, hovered, self.kind), spectra)
+        chart = self._memo.get(
+            "spectra", (found, look.picked, look.before, hovered, self.kind, self.here), spectra
+        )
         show(self.desk, self.spectra_panel, self.spectra, chart, state)
         inputs = (found and found.model, subjects, behind)
         chart = self._memo.get("loading", inputs, lambda: loading_strip(found, subjects, behind))
@@ -68,9 +72,18 @@ class Beside:
         """What the pixel under the pointer and the picked ones have."""
         found, look = self.desk.moment.found, self.desk.selection.look
         if found is not None:
-            self.table.show_rows(readings(found, look.picked, look.hovered, self.desk.moment.state))
+            self.table.show_rows(
+                readings(found, look.picked, look.hovered, self.desk.moment.state, self.here)
+            )
         self.spectra.set_cursor(look.channel)
         self.loading.set_cursor(look.channel)
+
+    def show_here(self, here: OnePixel | None) -> None:
+        """The pixel under the cursor as the file has it, or the sample near it again."""
+        if here is not self.here:
+            self.here = here
+            self.show_strips(*self._of_maps)
+            self.show_readings()
 
     def _set_kind(self, kind: str) -> None:
         self.kind = kind

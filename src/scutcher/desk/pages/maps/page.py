@@ -24,6 +24,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.maps.beside import Beside
+from scutcher.desk.pages.maps.live_pixel import LivePixel
 from scutcher.desk.pages.maps.masking import Masking
 from scutcher.desk.pages.maps.shapes import MapShapes
 from scutcher.desk.pages.maps.wall import MapWall
@@ -66,8 +67,10 @@ class MapsPage(PageView):
         self.finding = Finding(desk)
         self.beside = Beside(desk)
         self.wall = MapWall(desk, self._show_strips)
+        self.live_pixel = LivePixel(desk, self.wall, self.beside)
         for place, panel in enumerate(self.wall.panels):
             panel.view.hovered.connect(self._on_hover)
+            panel.view.pointed.connect(self.live_pixel.point)
             panel.view.picked.connect(partial(self._on_pick, place))
         self.masking = Masking(desk, self.wall)
         self.writer = MapWriter(desk, self.wall.shown_maps, self.picked_inside)
@@ -169,6 +172,7 @@ class MapsPage(PageView):
             self._told = found.model
             self._look_for_objects(found, grid)
         self.wall.show()
+        self.live_pixel.keep_up()
         self.beside.pixels.show()
         self._show_strips()
         self._show_pick()
