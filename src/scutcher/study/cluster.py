@@ -208,6 +208,29 @@ class Cluster:
             ) from error
 
 
+def measures_at(
+    address: str,
+    path: str,
+    shape: ImageShape | None,
+    name: str | None,
+    treatment: PixelTreatment,
+    plane: Plane,
+    watch: Watch,
+) -> Measured:
+    """Scores and distances of all pixels of a file, by the workers of a scheduler.
+
+    Raises
+    ------
+    FileError
+        Nobody answers, or the workers cannot do it.
+    """
+    passes = Cluster(address, ImageSource((path,), shape, name))
+    try:
+        return passes.measures(treatment, plane, [], np.zeros(treatment.image.pixels, np.uint8), watch)
+    finally:
+        passes.close()
+
+
 def _connected(address: str) -> Any:
     try:
         import distributed

@@ -11,12 +11,15 @@ import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 from scutcher.charts import colours
 from scutcher.charts.pixels import Subject
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from scutcher.desk.widgets.popover import Ask
+from scutcher.study.cluster import Cluster
 from scutcher.study.document.study import Study
+from scutcher.study.storage.settings import settings
 from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, pixels, settle
 
 
@@ -542,6 +545,9 @@ class Maps(WindowCase):
         self.assertGreater(red, blue)
 
 
+MEASURES = Cluster.measures
+
+
 class ALargeImage(WindowCase):
     """Of an image that is too large every so-manieth pixel is read; the maps can go over all of them."""
 
@@ -551,6 +557,9 @@ class ALargeImage(WindowCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
+        own = mock.patch.dict("os.environ", {"XDG_STATE_HOME": folder.name})
+        own.start()
+        self.addCleanup(own.stop)
         self.path = Path(folder.name) / "large.npy"
         rng = np.random.default_rng(2)
         y, x = np.mgrid[0:63, 0:82]
@@ -618,6 +627,49 @@ class ALargeImage(WindowCase):
         page.view_menu.choose("all pixels of the file")
         settle()
         self.assertEqual(page.map_at(0).values.shape, (21, 28))
+
+    def test_the_workers_of_a_cluster_go_over_it(self):
+        from distributed import LocalCluster
+
+        self.window.opening.open_files([self.path])
+        self.until(lambda: self.desk.moment.found is not None)
+        self.window.show_page("Maps")
+        page = self.window.view("Maps")
+        page.view_menu.choose("all pixels of the file")
+        self.until(lambda: page.wall.behind.whole is not None and page.wall.behind.whole.done == 1.0)
+        here = page.wall.behind.whole
+        page.view_menu.choose("all pixels of the file")
+        with (
+            LocalCluster(
+                n_workers=1, threads_per_worker=1, processes=True, dashboard_address=None, silence_logs=50
+            ) as cluster,
+            mock.patch.object(Cluster, "measures", autospec=True, side_effect=MEASURES) as asked,
+        ):
+            self.choose_cluster(cluster.scheduler_address)
+            page.view_menu.choose("all pixels of the file")
+            self.until(lambda: page.wall.behind.whole is not None and page.wall.behind.whole.done == 1.0)
+        there = page.wall.behind.whole
+        self.assertIsNot(here, there)
+        asked.assert_called_once()
+        for name in ("scores", "t2", "q"):
+            np.testing.assert_allclose(getattr(there, name), getattr(here, name), rtol=1e-6, atol=1e-9)
+        page.view_menu.choose("all pixels of the file")
+        self.choose_cluster("tcp://127.0.0.1:1")
+        with mock.patch("scutcher.study.cluster.PATIENCE", "0.3s"):
+            page.view_menu.choose("all pixels of the file")
+            self.until(lambda: "No dask scheduler answers" in self.window.message.label.text())
+
+    def choose_cluster(self, address):
+        named = {action.words: action for action in self.window.actions_list}
+        named["A cluster for large images…"].run()
+        settle()
+        asked = self.window.findChild(Ask)
+        line = asked.findChild(QLineEdit)
+        line.selectAll()
+        QTest.keyClicks(line, address)
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        settle()
+        self.assertEqual(settings().cluster, address)
 
     def test_the_file_is_gone(self):
         self.window.opening.open_files([self.path])

@@ -6,9 +6,11 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
+from scutcher.desk.widgets.popover import Ask
 from scutcher.study.storage.settings import keep, settings
 
 GROUNDS = {
@@ -58,6 +60,20 @@ class Preferences(QObject):
         """With which decimal mark numbers are shown: a key of `NUMBERS`."""
         if self._kept(numbers=key):
             self.shown_anew.emit()
+
+    def ask_cluster(self, window: QWidget, anchor: QWidget) -> Ask:
+        """Ask which dask scheduler shares out the work on large images; none: this machine."""
+        address = QLineEdit(settings().cluster)
+        address.setPlaceholderText("tcp://host:8786; empty: this machine alone")
+        address.setToolTip("Its workers must see the same files by the same paths")
+        address.setMinimumWidth(300)
+
+        def kept() -> bool:
+            return self._kept(cluster=address.text().strip())
+
+        asked = Ask(window, "A cluster for large images", [("address", address)], "Keep it", kept)
+        asked.open_at(anchor, above=False)
+        return asked
 
     def switch_look_first(self) -> None:
         """Whether every file is shown in the import view before it is taken."""

@@ -217,6 +217,9 @@ def _looks(window: Parts) -> tuple[Action, ...]:
                    "font, zoom, scale, larger")
             for size in SIZES
         ),
+        Action("A cluster for large images…", "",
+               lambda: window.preferences.ask_cluster(papers.window, papers.anchor), VIEWS,
+               "dask, distributed, scheduler, workers, address"),
         *(
             Action(f"Numbers: {words}", "", partial(window.preferences.choose_numbers, key), VIEWS,
                    "decimal comma, decimal point, locale, language, separator")

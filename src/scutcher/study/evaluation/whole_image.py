@@ -15,15 +15,18 @@ from scutcher.core.images.image import Image
 from scutcher.core.images.measuring import Plane, measured, plane_of
 from scutcher.core.images.pixel_treatment import PixelTreatment
 from scutcher.core.images.projecting import on_axis_of_model
-from scutcher.core.images.tile_work import measures_of
+from scutcher.core.images.tile_work import Measured, measures_of
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, tell
 from scutcher.files.images.opening import can_open, open_image
-from scutcher.files.images.shape import shape_of
+from scutcher.files.images.shape import ImageShape, shape_of
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import pixel_grid, step_of
+
+Elsewhere = Callable[[str, ImageShape | None, str | None, PixelTreatment, Plane, Watch], Measured]
+"""Measures the pixels of a file: by its path, its shape and the name of the array in it."""
 
 GROUPS = 60
 """Parts in which the picture gets sharp."""
@@ -109,7 +112,12 @@ class WholeMaps:
 
 
 def go_over(
-    state: State, found: Evaluation, model: SavedModel, started: Callable[[WholeMaps], None], watch: Watch
+    state: State,
+    found: Evaluation,
+    model: SavedModel,
+    started: Callable[[WholeMaps], None],
+    watch: Watch,
+    elsewhere: Elsewhere | None = None,
 ) -> WholeMaps:
     """Open the file of a study and measure all its pixels on a model.
 
@@ -123,6 +131,8 @@ def go_over(
         The same, to be taken elsewhere.
     started : function
         Told at once; what it is handed is filled while the work goes on.
+    elsewhere : function, optional
+        Measures all pixels on other machines that see the same file.
 
     Raises
     ------
@@ -133,8 +143,9 @@ def go_over(
     assert state.table is not None and grid is not None
     said = dict(state.source.reading).get("image")
     shape = shape_of(said) if said else None
-    image: Image = open_image(Path(state.source.paths[0]), shape, state.source.sheet or None)
-    image = on_axis_of_model(model, image)
+    path, name = state.source.paths[0], state.source.sheet or None
+    opened = open_image(Path(path), shape, name)
+    image: Image = on_axis_of_model(model, opened)
     step, layout = step_of(state.table), image.layout
     if image.images != 1 or layout.rows < step or layout.columns < step:
         raise FileError(f"{Path(state.source.paths[0]).name} is no single image.", "Open it anew.")
@@ -151,16 +162,25 @@ def go_over(
     treatment, plane = PixelTreatment(image, model.steps, model.learned), plane_of(model, model.k)
     maps = WholeMaps(layout.rows, layout.columns, step, scores, t2, q, joint, treatment, plane)
     started(maps)
+    if elsewhere is not None and image.matrix is opened.matrix:
+        here = elsewhere(path, shape, name, treatment, plane, watch)
+        _put(maps, slice(0, image.pixels), here, model)
+        maps.done = 1.0
+        return maps
     tiles = image.tiles()
     ends = np.linspace(0, len(tiles), min(GROUPS, len(tiles)) + 1).round().astype(int).tolist()
     for low, high in pairwise(ends):
         tell(watch, low / len(tiles))
         those = tiles[low:high]
         here = measures_of(treatment, plane, [], np.zeros(0, np.uint8), None, those)
-        cut = slice(those[0].start, those[-1].stop)
-        scores[cut], maps.t2[cut], maps.q[cut] = here.scores, here.t2, here.q
-        if maps.joint is not None and model.joint_scale is not None:
-            leverage = here.t2 / (model.samples - 1) + 1.0 / model.samples
-            maps.joint[cut] = model.joint_scale.distance(leverage, here.q)
+        _put(maps, slice(those[0].start, those[-1].stop), here, model)
         maps.done = high / len(tiles)
     return maps
+
+
+def _put(maps: WholeMaps, cut: slice, here: Measured, model: SavedModel) -> None:
+    """What was measured at its place."""
+    maps.scores[cut], maps.t2[cut], maps.q[cut] = here.scores, here.t2, here.q
+    if maps.joint is not None and model.joint_scale is not None:
+        leverage = here.t2 / (model.samples - 1) + 1.0 / model.samples
+        maps.joint[cut] = model.joint_scale.distance(leverage, here.q)

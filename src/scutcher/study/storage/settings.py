@@ -24,6 +24,8 @@ class Settings(msgspec.Struct, frozen=True):
         Size of everything in percent; 0 for that of the desktop.
     numbers : str
         "desktop", or with a decimal "point" or "comma".
+    cluster : str
+        Address of the dask scheduler whose workers go over large images; "" for this machine.
     """
 
     look_first: bool = False
@@ -31,6 +33,7 @@ class Settings(msgspec.Struct, frozen=True):
     ground: str = "desktop"
     text: int = 0
     numbers: str = "desktop"
+    cluster: str = ""
 
 
 def settings() -> Settings:

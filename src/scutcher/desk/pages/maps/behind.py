@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from scutcher.charts.pixels import Subject
@@ -10,11 +11,13 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk
+from scutcher.study.cluster import measures_at
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixel_passes import Behind, amounts_of, groups_of, smooth_of
 from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.evaluation.whole_image import WholeMaps, go_over
+from scutcher.study.storage.settings import settings
 
 SHARE_SHOWN = 0.03
 """Share of the work after which the maps are drawn again."""
@@ -123,10 +126,13 @@ class MapsBehind:
                 seen[0] = share
                 self._arrived()
 
-        state = moment.state
-        self._desk.live.ask(
-            "maps whole", None, lambda watch: go_over(state, found, model, started, watch), done, told
-        )
+        state, address = moment.state, settings().cluster
+        elsewhere = partial(measures_at, address) if address else None
+
+        def work(watch: Watch) -> WholeMaps:
+            return go_over(state, found, model, started, watch, elsewhere)
+
+        self._desk.live.ask("maps whole", None, work, done, told)
 
     def whole_of(self, found: Evaluation) -> WholeMaps | None:
         """The maps of all pixels, as far as they are there, where they are of this model."""
