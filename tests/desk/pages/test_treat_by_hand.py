@@ -102,6 +102,24 @@ class Trail(TreatByHand):
         self.assertEqual(paper.list.currentRow(), shown[-2])
 
 
+class BehindTheStudy(TreatByHand):
+    def test_a_page_that_is_drawn_before_the_undone_moment_arrives(self):
+        self.add("gaussian-smooth", sd=1.5)
+        self.until(lambda: len(self.desk.moment.found.recipe.treat) == len(self.state.recipe.treat))
+        page = self.window.view("Treat")
+        page.refresh()
+        before = page._shown
+        self.desk.study.undo()
+        settle(20)
+        page._shown = before  # a moment that still has the step that the study has no more
+        page._drop_form()
+        page._show_form(len(before.found.recipe.treat) - 1)
+        self.assertEqual(page.form.parameters.sd, 1.5)
+        page.form.changed.emit(page.form.parameters)
+        settle(20)
+        self.assertNotIn("gaussian-smooth", [step.method for step in self.state.recipe.treat])
+
+
 class Pictures(TreatByHand):
     def test_the_edge_of_a_region_is_dragged(self):
         self.add("channels", mode="leave-out", regions=[[1900.0, 2000.0]])

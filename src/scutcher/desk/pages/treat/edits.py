@@ -46,10 +46,9 @@ class TreatEdits:
         view.ranged.connect(self.on_range)
         view.regions_moved.connect(self.on_regions)
 
-    def attend(self, form: ParameterForm, place: int) -> None:
+    def attend(self, form: ParameterForm, place: int, method: str) -> None:
         """Follow a form; what it says is for the step that it was made for, as long as that is there."""
         self.form, self.place = form, place
-        method = self.desk.study.state.recipe.treat[place].method
         form.changing.connect(lambda parameters: self.on_changing(parameters, place, method))
         form.changed.connect(lambda parameters: self.on_changed(parameters, place, method))
         form.refused.connect(lambda words: self.desk.say(InputError(words, "The former value was kept.")))

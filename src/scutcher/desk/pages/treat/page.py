@@ -249,7 +249,7 @@ class TreatPage(PageView):
             self._drop_form()
             self._form_for = key
             self.form = ParameterForm(step.parameters, before)
-            self.edits.attend(self.form, place)
+            self.edits.attend(self.form, place, step.method)
             self.form_place.addWidget(self.form)
         elif self.form.parameters != step.parameters:
             self.form.show_parameters(step.parameters)
