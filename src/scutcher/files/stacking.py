@@ -11,6 +11,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.constant_variables import leave_out_empty
+from scutcher.core.data.grid import IMAGE, grid_of
 from scutcher.core.data.resampling import common_axis, resampled
 from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import AxesDiffer, TableError
@@ -26,6 +27,7 @@ def stack(tables: Sequence[Table]) -> Table:
     FileError
         The axes differ; the message gives both axes' figures.
     """
+    tables = _images_apart(tables)
     first = tables[0]
     for other in tables[1:]:
         if other.axis.labels != first.axis.labels and not _same_places(first, other):
@@ -56,6 +58,22 @@ def stack(tables: Sequence[Table]) -> Table:
             origin=replace(first.origin, remarks=tuple(dict.fromkeys(_remarks(tables)))),
         )
     )
+
+
+def _images_apart(tables: Sequence[Table]) -> Sequence[Table]:
+    """Pixels of several images have an id each, and a class that says of which image they are."""
+    ids = [name for table in tables for name in table.ids]
+    if len(set(ids)) == len(ids) or any(grid_of(table) is None for table in tables):
+        return tables
+    found = []
+    for place, table in enumerate(tables):
+        twice = sum(other.name == table.name for other in tables[:place])
+        name = f"{table.name} {twice + 1}" if twice else table.name
+        classes = table.classes
+        if IMAGE not in {column.name for column in classes}:
+            classes = (*classes, ClassColumn(IMAGE, (name,) * len(table.ids)))
+        found.append(replace(table, ids=tuple(f"{name} {one}" for one in table.ids), classes=classes))
+    return found
 
 
 SINCE = "d since "

@@ -671,6 +671,27 @@ class ALargeImage(WindowCase):
         settle()
         self.assertEqual(settings().cluster, address)
 
+    def test_several_images_lie_side_by_side(self):
+        folder = self.path.parent
+        small = self.values[:20, :30]
+        np.save(folder / "first.npy", small)
+        np.save(folder / "second.npy", small[::-1])
+        with mock.patch("scutcher.files.arrays.thinning.LARGE", 10**9):
+            self.window.opening.open_files([folder / "first.npy", folder / "second.npy"])
+            self.until(lambda: self.desk.moment.found is not None)
+        self.window.show_page("Maps")
+        settle()
+        page = self.window.view("Maps")
+        one = page.map_at(0)
+        self.assertEqual(one.values.shape, (20, 61))
+        self.assertTrue(np.isnan(one.values[:, 30]).all())
+        np.testing.assert_allclose(one.values[:, :30], one.values[::-1, 31:], atol=1e-9)
+        self.assertEqual(self.state.table.classes[0].levels, ("first", "second"))
+        view = page.wall.panels[0].view
+        QTest.mouseClick(view, LEFT, pos=view.point_of(31, 4).toPoint())
+        settle()
+        self.assertEqual(self.state.table.ids[self.look.picked[0]], "second row 5, column 1")
+
     def test_the_file_is_gone(self):
         self.window.opening.open_files([self.path])
         self.until(lambda: self.desk.moment.found is not None)

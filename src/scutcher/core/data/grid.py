@@ -6,13 +6,16 @@ import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.data.layouts import GridLayout
-from scutcher.core.data.table import PropertyColumn, Table
+from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
 from scutcher.core.errors import TableError
 
 PLACES = (("x", "y"), ("column", "row"), ("col", "row"))
 """Names of the two columns: along a row of the picture, and down."""
 
 SAME = 1e-6  # of the step of a grid
+
+IMAGE = "image"
+"""Name of the class column that says which image a pixel is of, where several were read together."""
 
 
 def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLayout, Integers] | None:
@@ -41,6 +44,10 @@ def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLay
             "Name two columns of places.",
         )
     (column, columns, step), (row, rows, _) = across, down
+    apart = image_column(table, row * columns + column) if names is None else None
+    if apart is not None:  # images side by side, with an empty column between two
+        codes, count = apart.codes(), len(apart.levels)
+        column, columns = codes * (columns + 1) + column, count * (columns + 1) - 1
     if names is None and (columns < 2 or rows < 2 or rows * columns > 4 * len(table.ids)):
         return None
     cells = row * columns + column
@@ -58,6 +65,33 @@ def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLay
     if pixels:
         return GridLayout(rows, columns, step if step > 1.0 else 0.0, "px" if step > 1.0 else ""), cells
     return GridLayout(rows, columns, step, unit), cells
+
+
+def image_column(table: Table, cells: Integers | None = None) -> ClassColumn | None:
+    """The class column that tells several images apart; None where there is one image, or none.
+
+    Parameters
+    ----------
+    cells : (n,) int array, optional
+        Of each sample on the picture of its image, where they are known.
+    """
+    if cells is None:
+        found = _columns(table, None)
+        placed = [] if found is None else [_cells(column, table) for column in found]
+        if len(placed) < 2 or placed[0] is None or placed[1] is None:
+            return None
+        cells = placed[1][0] * placed[0][1] + placed[0][0]
+    size = int(cells.max(initial=0)) + 1
+    if len(np.unique(cells)) == len(cells):
+        return None
+    named = sorted(table.classes, key=lambda column: column.name.lower() not in (IMAGE, "file", "scan"))
+    for column in named:
+        codes = column.codes()
+        if len(column.levels) > 1 and (codes >= 0).all() and "" not in column.levels:
+            places = codes.astype(np.int64) * size + cells
+            if len(np.unique(places)) == len(places):
+                return column
+    return None
 
 
 def square_numbers(layout: GridLayout, images: int, squares: int) -> Integers:

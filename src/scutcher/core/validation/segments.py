@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Integers
-from scutcher.core.data.grid import grid_of, square_numbers
+from scutcher.core.data.grid import grid_of, image_column, square_numbers
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
@@ -140,6 +140,11 @@ def _by_tiles(
     table: Table, settings: ValidateSettings, count: int, groups: list[Integers], rng: np.random.Generator
 ) -> tuple[Integers, ...]:
     """Groups go where their first pixel lies."""
+    several = image_column(table) if settings.scheme == "images" else None
+    if several is not None:
+        dealt = (rng.permutation(len(several.levels)) % count)[several.codes()]
+        numbers = dealt[[int(rows[0]) for rows in groups]]
+        return _dealt(groups, np.unique(numbers, return_inverse=True)[1])
     found = None if settings.scheme == "images" else grid_of(table)
     if found is None:
         what = (
