@@ -24,6 +24,7 @@ BENCHES = (
     "series",
     "blocks",
     "monkey",
+    "day",
 )
 
 

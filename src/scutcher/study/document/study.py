@@ -63,10 +63,11 @@ class Study(Announcer):
             raise
         # the label of a step is that of the command that made the later of its two states
         made_by = (*place.undo, place.now)[1:]
+        labels = file.labels()
         for revision, later in zip(place.undo, made_by, strict=True):
-            study._undo.append(study._stored(file.label(later), revision))
+            study._undo.append(study._stored(labels.get(later, ""), revision))
         for revision in place.redo:
-            study._redo.append(study._stored(file.label(revision), revision))
+            study._redo.append(study._stored(labels.get(revision, ""), revision))
         return study
 
     def keep_in(self, path: Path) -> None:

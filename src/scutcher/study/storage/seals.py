@@ -15,12 +15,11 @@ LOG = "SELECT id, at, who, kind, what, why, revision, seal FROM log ORDER BY id"
 
 def seal(before: str, cells: Iterable[object]) -> str:
     """The seal of a row after another one: BLAKE2b (16 bytes, hex) of that seal and the row's cells."""
-    made = hashlib.blake2b(before.encode(), digest_size=16)
+    parts = [before.encode()]
     for cell in cells:
         text = str(cell).encode()
-        made.update(len(text).to_bytes(8, "big"))
-        made.update(text)
-    return made.hexdigest()
+        parts += (len(text).to_bytes(8, "big"), text)
+    return hashlib.blake2b(b"".join(parts), digest_size=16).hexdigest()
 
 
 def broken_seal(link: sqlite3.Connection) -> str:

@@ -183,10 +183,9 @@ class StudyFile:
         """Where the study is in its history."""
         return self._place
 
-    def label(self, revision: int) -> str:
-        """What the command that made a revision is called."""
-        row = self._one("SELECT label FROM revisions WHERE id = ?", (revision,))
-        return "" if row is None else str(row[0])
+    def labels(self) -> dict[int, str]:
+        """What the command that made each revision is called."""
+        return {int(row[0]): str(row[1]) for row in self._all("SELECT id, label FROM revisions")}
 
     def log(self) -> list[LogEntry]:
         """Every decision, the first first."""
