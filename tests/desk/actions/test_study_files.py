@@ -9,7 +9,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QToolButton
 
 from scutcher.desk.shell.beginning import demo_study, first_study, put_away
 from scutcher.desk.shell.ending import dispose
@@ -146,6 +146,35 @@ class Files(WithState, WindowCase):
         window.desk.do(KeepComponents(2))
         self.assertEqual(window.desk.moment.found.model.k, 4)
         self.assertIn("nothing can be changed here", window.message.label.text())
+
+
+class Forgetting(WithState, WindowCase):
+    def study(self):
+        study = demo_study("intake-nir")
+        study.keep_in(self.folder / "long.scutch")
+        self.addCleanup(study.close)
+        return study
+
+    def test_the_steps_are_forgotten_with_consent_only(self):
+        for k in (2, 3, 4, 2, 3):
+            self.desk.do(KeepComponents(k))
+        file = self.desk.study.file
+        size = file.path.stat().st_size
+        asked = self.window.filing.ask_to_forget()
+        self.assertIn("cannot be brought back", " ".join(one.text() for one in asked.findChildren(QLabel)))
+        asked.dismiss()
+        settle()
+        self.assertEqual(self.desk.study.undo_label, "Keep 2 → 3 components")
+        asked = self.window.filing.ask_to_forget()
+        QTest.mouseClick(asked.buttons["Forget them"], LEFT)
+        self.until(lambda: "smaller now" in self.window.message.label.text())
+        self.assertIsNone(self.desk.study.undo_label)
+        self.assertFalse(self.window.topbar.undo.isEnabled())
+        self.assertLess(file.path.stat().st_size, size)
+        self.assertEqual(self.state.recipe.model.components, 3)
+        self.desk.do(KeepComponents(2))
+        self.desk.study.undo()
+        self.assertEqual(self.state.recipe.model.components, 3)
 
 
 class Starting(WithState):

@@ -12,11 +12,12 @@ from PySide6.QtWidgets import QFileDialog, QLineEdit, QWidget
 from scutcher.charts.signals import stage_data, stage_name, stage_of
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
+from scutcher.core.words import shown
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.outcome import ask_path, then_say, tried
 from scutcher.desk.actions.reporting import report_maker
 from scutcher.desk.context import Desk
-from scutcher.desk.widgets.popover import Ask
+from scutcher.desk.widgets.popover import Ask, Choice
 from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
 from scutcher.files.signing import can_sign, sign
@@ -57,6 +58,7 @@ class Filing:
             return
         yield Entry("Save a copy…", "action", self.ask_copy, about="Study")
         yield Entry("Export the log…", "action", self.ask_log, about="Study")
+        yield Entry("Forget the steps that led here…", "action", self.ask_to_forget, about="Study")
         if can_sign():
             yield Entry("Sign the study…", "action", self.ask_signature, about="Study")
         if self.file.is_linked and not self.file.read_only_reason:
@@ -197,6 +199,39 @@ class Filing:
         )
         ask.open_at(anchor, above=True)
         return ask
+
+    def ask_to_forget(self) -> Choice | None:
+        """Ask whether the file is to be made small: all earlier states go."""
+        file = self.file
+        if file is None:
+            self.desk.say(InputError("This study has no file yet.", "There is nothing to make smaller."))
+            return None
+        before = file.path.stat().st_size
+
+        def done(answer: object) -> None:
+            if isinstance(answer, InputError):
+                self.desk.say(answer)
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self.desk.study.forget_steps()
+                after = file.path.stat().st_size
+                sizes = f"{shown(before / 1e6, '.2f')} MB → {shown(after / 1e6, '.2f')} MB"
+                self.desk.say(InputError(f"The file is smaller now: {sizes}.", "The log has every decision."))
+
+        def forget() -> None:
+            self.desk.live.ask(
+                "forget", file.path, lambda watch: file.forget_steps(), done, priority=Priority.FILES
+            )
+
+        words = (
+            f"{file.path.name} has {shown(before / 1e6, '.2f')} MB. Every earlier state that undo and redo "
+            "lead to is forgotten, and cannot be brought back. The study as it is now, its snapshots and its "
+            "log stay."
+        )
+        asked = Choice(self.window, "Forget the steps that led here?", words, {"Forget them": forget})
+        asked.open_in_middle()
+        return asked
 
     def say_how_it_was_found(self) -> None:
         """Tell at once that another program changed the file, or that nothing can be changed."""

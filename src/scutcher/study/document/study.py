@@ -128,6 +128,12 @@ class Study(Announcer):
         self._redo.clear()
         self._become(after)
 
+    def forget_steps(self) -> None:
+        """The file has forgotten its earlier states: nothing can be undone or redone."""
+        self._undo.clear()
+        self._redo.clear()
+        self.announce({"history"})
+
     def undo(self) -> str | None:
         """Go back one command; the answer is its label, None where there is none."""
         return self._step("undo", self._undo, self._redo)

@@ -35,6 +35,7 @@ from scutcher.study.storage.schema import (
     writing,
 )
 from scutcher.study.storage.seals import broken_seal, last_seal, seal
+from scutcher.study.storage.thinning import keep_only
 
 
 class Place(msgspec.Struct, frozen=True):
@@ -269,6 +270,34 @@ class StudyFile:
             raise FileError(f"There is a snapshot {name!r} already.", "Choose another name.")
         with self._transaction():
             self._link.execute("INSERT INTO snapshots VALUES (?, ?, ?)", (name, _now(), self._place.now))
+
+    def forget_steps(self) -> int:
+        """Let the states go that undo, redo and no snapshot leads to any more; how many. The log stays.
+
+        The file is made as small as what is in it.
+
+        Raises
+        ------
+        FileError
+            It cannot be written; nothing has changed.
+        """
+        if self.read_only_reason:
+            raise FileError(f"{self.read_only_reason}, so nothing can be changed here.", "Save a copy first.")
+        self.check_undisturbed()
+        with self._transaction():
+            place = Place((), self._place.now, ())
+            gone = keep_only(self._link, {place.now, *self.snapshots().values()})
+            self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
+                _now(), who(), "forget", f"Forget {gone} earlier states", "", place.now,
+            ))  # fmt: skip
+            self._link.execute(
+                "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
+            )
+            self._place = place
+        with self._turn, writing(self.path):
+            self._link.execute("VACUUM")
+            self._watch.remember(self._link)
+        return gone
 
     def take_log(self, entries: Sequence[tuple[LogEntry, int]], rescued: str) -> None:
         """Put the log of another file, with the revision of each line here, in place of this one's.
