@@ -50,7 +50,7 @@ class Stability:
 
 def resampled(
     model: BlockModel,
-    draws: int = DRAWS,
+    draws: int | None = None,
     share: float = SHARE,
     seed: int = 1,
     watch: Watch | None = None,
@@ -76,6 +76,7 @@ def resampled(
         (one.blocks, one.order): [] for one in model.components if len(one.blocks) > 1
     }
     done = 0
+    draws = DRAWS if draws is None else draws
     for draw in range(draws):
         tell(watch, draw / draws)
         rows = np.sort(rng.choice(n, size, replace=False))
