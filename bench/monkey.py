@@ -7,6 +7,7 @@ exception may be raised anywhere, the event loop must not stand still, memory mu
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import resource
 import sys
@@ -156,7 +157,12 @@ class Monkey:
 
     def _expect(self, holds: bool, words: str) -> None:
         if not holds:
-            self.troubles.append(f"{words}, after {self._tail()}")
+            self._note(f"{words}, after {self._tail()}")
+
+    def _note(self, words: str) -> None:
+        """One trouble more; said at once too, lest a crash takes it along."""
+        self.troubles.append(words)
+        print(words, file=sys.stderr, flush=True)
 
     def _tail(self) -> str:
         return " → ".join(self.done[-6:])
@@ -194,7 +200,7 @@ class Monkey:
         def caught(kind: type[BaseException], error: BaseException, trace: Any) -> None:
             if not isinstance(error, InputError):
                 lines = traceback.format_exception(kind, error, trace)
-                self.troubles.append(f"after {self._tail()}:\n{''.join(lines[-4:])}")
+                self._note(f"after {self._tail()}:\n{''.join(lines[-4:])}")
 
         sys.excepthook = caught
         threading.excepthook = lambda args: caught(
@@ -232,9 +238,7 @@ class Monkey:
             said = f"{way.__name__}: {error.problem}"
         except Exception as error:
             said = way.__name__
-            self.troubles.append(
-                f"{way.__name__} after {self._tail()}:\n{traceback.format_exc()[-1500:]}{error!r}"
-            )
+            self._note(f"{way.__name__} after {self._tail()}:\n{traceback.format_exc()[-1500:]}{error!r}")
         self.done = [*self.done[-40:], said]
         self._turn()
         taken = time.perf_counter() - start
@@ -429,6 +433,7 @@ def report(*arguments: str) -> list[str]:
     """The lines of this bench; SEED and N as arguments."""
     seed = int(arguments[0]) if arguments else SEED
     count = int(arguments[1]) if len(arguments) > 1 else N
+    faulthandler.enable()
     with tempfile.TemporaryDirectory() as folder:
         monkey = Monkey(seed, Path(folder))
         monkey.run(count, lambda line: print(f"  {line}", flush=True))

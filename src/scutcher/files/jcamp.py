@@ -18,7 +18,7 @@ from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Origin, Table
 from scutcher.core.errors import AxesDiffer, FileError
 from scutcher.files.columns import Roles
-from scutcher.files.jcamp_lines import AGAIN, FEW, Record, evenly_spaced, number_in
+from scutcher.files.jcamp_lines import AGAIN, FEW, MOST_A_LETTER, Record, evenly_spaced, number_in
 from scutcher.files.jcamp_numbers import decode_plain
 from scutcher.files.safely import reading
 from scutcher.files.spectra import Spectrum, table_of
@@ -30,6 +30,9 @@ X_UNITS = {
     "MICROMETERS": ("wavelength", "µm"), "SECONDS": ("time", "s"), "M/Z": ("m/z", ""),
     "HZ": ("frequency", "Hz"), "PPM": ("shift", "ppm"),
 }  # fmt: skip
+MOST_OF_FILE = 8_000_000
+"""Points of all spectra of a file at least, however few letters it has."""
+
 DATA_LABELS = ("XYDATA", "XYPOINTS", "PEAKTABLE", "DATATABLE")
 
 
@@ -80,9 +83,18 @@ def read_jcamp(path: Path, roles: Roles | None = None) -> Table:
 
 def spectra_of(text: str, mended: bool = False) -> list[Spectrum]:
     """Every spectrum of a text, in order; `mended`: where lines are lost or doubled, what is sound."""
-    found = []
+    found: list[Spectrum] = []
+    room = max(MOST_OF_FILE, MOST_A_LETTER * len(text))
     for block in _blocks(text):
-        found += list(_spectra_in(block, mended))
+        for spectrum in _spectra_in(block, mended):
+            found.append(spectrum)
+            room -= len(spectrum.y)
+            if room < 0:
+                raise FileError(
+                    f"Its {len(found)} spectra up to {spectrum.name[:40]!r} claim more points than a file of "
+                    "this size has.",
+                    AGAIN,
+                )
     if not found:
         raise FileError("There is no spectrum in it.", "Choose a file with XYDATA, XYPOINTS or NTUPLES.")
     return found

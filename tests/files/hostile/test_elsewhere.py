@@ -189,6 +189,13 @@ class MoreThanTheyAre(InFolder):
         path.write_text(head + "400A0S999999\n" * 20 + "##END=\n", encoding="utf-8")
         self.assertIn("more points than", said_by(lambda: read_tables([path])))
 
+    def test_repeats_in_many_spectra(self):
+        path = self.folder / "many.dx"
+        head = "##JCAMP-DX=4.24\n##FIRSTX=1\n##LASTX=1900001\n##NPOINTS=1900001\n##XYDATA=(X++(Y..Y))\n"
+        text = "".join(f"##TITLE=s{k}\n{head}1A0S900001\n##END=\n" for k in range(40))
+        path.write_text(text, encoding="utf-8")
+        self.assertIn("spectra up to 's4' claim more points than", said_by(lambda: read_tables([path])))
+
     def test_one_cell_and_one_line(self):
         path = self.folder / "long.csv"
         for size, words in ((140_000, "a cell of more than 131,072"), (9_000_000, "longer than 8 MB")):
