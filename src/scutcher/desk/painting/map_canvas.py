@@ -4,12 +4,23 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QImage,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+)
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.area import BY_KEYS
 from scutcher.desk.painting.map_hand import MapHand
 from scutcher.desk.painting.map_marks import paint_bar, paint_cursor, paint_drawn, paint_grid, paint_outline
 from scutcher.desk.painting.map_shown import Lens, Outline, Shown
@@ -39,6 +50,7 @@ class MapCanvas(QWidget):
         self._image: tuple[tuple[int, ...], QImage] | None = None
         self._outline = QPainterPath()
         self.pointer: QPointF | None = None
+        self._by_keys = False
 
     @property
     def chart(self) -> Chart | None:
@@ -166,6 +178,12 @@ class MapCanvas(QWidget):
 
     # Painting
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show where the keys go, to who comes by keys."""
+        super().focusInEvent(event)
+        self._by_keys = event.reason() in BY_KEYS
+        self.update()
+
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Pixels, grid when near, pick, cursor, what is being drawn, scale bar."""
@@ -194,7 +212,7 @@ class MapCanvas(QWidget):
         paint_drawn(painter, self._drawn(), self.hand.tool, unit)
         paint_bar(painter, layout, unit, room)
         painter.setClipping(False)
-        if self.hasFocus():
+        if self.hasFocus() and self._by_keys:
             painter.setPen(QPen(QColor(colours.ACCENT), 1.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtGui import QContextMenuEvent, QFontMetricsF, QResizeEvent, QTextDocument
 from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
@@ -16,7 +16,7 @@ from scutcher.desk.words import tip
 
 Say = Callable[[Pieces], None]
 
-TWO_LINES = 32
+LINES, TWO_LINES = 2, 32
 
 
 class Finding(QLabel):
@@ -42,14 +42,44 @@ class Finding(QLabel):
     def show_pieces(self, pieces: Pieces, more: Sequence[str] = ()) -> None:
         """Put another sentence in; its tooltip says more."""
         self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
-        link = '<a href="{}" style="color:{};text-decoration:none"><b>{}</b></a>'
-        words = (
-            link.format(place, colours.INK, escape(text)) if rows else escape(text)
-            for place, (text, rows) in enumerate(pieces)
-        )
-        self.setText("".join(words))
+        self._fit()
         said = self.sentence + "\nClick what is bold to pick those samples"
         self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As much of the sentence as two lines hold."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
+        whole = len(self.sentence)
+        if self._fits(whole):
+            self.setText(self._marked(whole))
+            return
+        fits, too_long = 0, whole
+        while too_long - fits > 1:
+            middle = (fits + too_long) // 2
+            fits, too_long = (middle, too_long) if self._fits(middle) else (fits, middle)
+        self.setText(self._marked(fits))
+
+    def _fits(self, letters: int) -> bool:
+        paper = QTextDocument()
+        paper.setDocumentMargin(0.0)
+        paper.setDefaultFont(self.font())
+        paper.setHtml(self._marked(letters))
+        paper.setTextWidth(max(self.contentsRect().width(), 1))
+        return paper.size().height() <= LINES * QFontMetricsF(self.font()).lineSpacing() + 1.0
+
+    def _marked(self, letters: int) -> str:
+        """The first letters as marked up text, with three dots where there are more."""
+        link = '<a href="{}" style="color:{};text-decoration:none"><b>{}</b></a>'
+        found, left = [], letters
+        for place, (text, rows) in enumerate(zip(self._words, self._rows, strict=True)):
+            part = escape(text[:left])
+            found.append(link.format(place, colours.INK, part) if rows and part else part)
+            left = max(left - len(text), 0)
+        return "".join(found) + (" …" if letters < len(self.sentence) else "")
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """The sentence can be copied."""
