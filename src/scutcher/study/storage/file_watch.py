@@ -30,8 +30,8 @@ class FileWatch:
 
     def remember(self, link: sqlite3.Connection) -> None:
         """The file is as this program left it."""
+        self._version = _version(link)  # first: it takes back a commit that was cut off
         self._seen, self._counter = self._look(), self._count()
-        self._version = _version(link)
 
     def trouble(self, link: sqlite3.Connection) -> str:
         """What somebody else did, as the end of a sentence; "" where nobody did anything."""

@@ -128,6 +128,7 @@ class StudyFile:
         file = cls(path, connect(path, read_only=bool(reason)), lock, reason)
         try:
             file._bring_up_to_date()
+            file._watch.remember(file._link)
             file._place = file._read_place()
             file.state(file._place.now)
             file.altered = file._broken_seal()
