@@ -11,6 +11,7 @@ from xml.parsers import expat
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.stored import check_archive
+from scutcher.files.workbook_records import extent_of_records
 
 MOST_CELLS = 50_000_000
 SPARSE, SMALL = 100, 4_000_000
@@ -22,7 +23,7 @@ REPEATED = "table:number-columns-repeated", "table:number-rows-repeated"
 
 
 def check_extent(path: Path) -> None:
-    """Refuse a workbook whose cells lie too far apart; other kinds of files than .xlsx and .ods pass.
+    """Refuse a workbook whose cells lie too far apart; other kinds of files than .xlsx, .xlsb and .ods pass.
 
     Looking and reading open a file several times: while it stays the same it is gone through once.
 
@@ -43,6 +44,9 @@ def _check_as_it_is(path: Path, changed: int, size: int) -> None:
                 if name.startswith("xl/") and name.endswith(".xml") and "sharedStrings" not in name:
                     with archive.open(name) as stream:
                         _check(path, *_extent_of_sheet(stream))
+                elif name.startswith("xl/worksheets/") and name.endswith(".bin"):
+                    with archive.open(name) as stream:
+                        _check(path, *extent_of_records(stream.read()))
                 elif name == "content.xml":
                     with archive.open(name) as stream:
                         _check_open_document(path, stream)

@@ -20,8 +20,8 @@ TYPES = (
 )
 
 
-def xlsb(cells: Cells) -> bytes:
-    """A binary workbook ([MS-XLSB] 2.1)."""
+def xlsb(cells: Cells, stray: tuple[int, int] | None = None) -> bytes:
+    """A binary workbook ([MS-XLSB] 2.1); with one more cell at a row and column."""
     book = _long(131) + _long(143)
     book += _long(156, struct.pack("<II", 0, 1) + _wide("rId1") + _wide("data")) + _long(144) + _long(132)
     sheet = _long(129) + _long(148, struct.pack("<4I", 0, len(cells) - 1, 0, len(cells[0]) - 1)) + _long(145)
@@ -31,6 +31,9 @@ def xlsb(cells: Cells) -> bytes:
             place = struct.pack("<II", column, 0)
             text = isinstance(cell, str)
             sheet += _long(6 if text else 5, place + (_wide(cell) if text else struct.pack("<d", cell)))
+    if stray is not None:
+        sheet += _long(0, struct.pack("<II", stray[0], 0) + bytes(9))
+        sheet += _long(5, struct.pack("<IId", stray[1], 0, 1.0))
     sheet += _long(146) + _long(130)
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w") as archive:

@@ -22,6 +22,7 @@ from scutcher.files.workbook import sheet_names
 from scutcher.files.workbook_extent import _extent_of_sheet, check_extent
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.verification import verified
+from tests.files.awkward.old_workbooks import xlsb
 
 SUFFIXES = (
     ".csv", ".tsv", ".txt", ".gz", ".zip", ".xlsx", ".ods", ".parquet", ".npy", ".npz", ".h5", ".nc",
@@ -146,6 +147,21 @@ class MoreThanTheyAre(InFolder):
             book.active[place] = None
             with self.subTest(place):
                 self.assertIn("claims", said_by(lambda: read_tables([self.folder / "stray.xlsx"])))
+
+    def test_a_stray_cell_of_a_binary_workbook(self):
+        cells = [["id", "1", "2"], *([f"L{row}", 1.0 * row, row * row] for row in range(6))]
+        path = self.folder / "binary.xlsb"
+        path.write_bytes(xlsb(cells))
+        self.assertEqual(read_tables([path]).values.shape, (6, 2))
+        path.write_bytes(xlsb(cells, (9, 4)))
+        self.assertNotIn("claims", said_by(lambda: read_tables([path])))
+        for place in ((1_048_575, 16_383), (40_000, 16_383), (1_048_575, 300)):
+            path.write_bytes(xlsb(cells, place))
+            with self.subTest(place):
+                told = f"claims {place[0] + 1:,} rows × {place[1] + 1:,} columns and has 22 cells"
+                self.assertIn(told, said_by(lambda: read_tables([path])))
+        path.write_bytes(path.read_bytes()[:-40])
+        self.assertNotIn("Traceback", said_by(lambda: read_tables([path])))
 
     def test_a_workbook_is_gone_through_once_as_long_as_it_stays_the_same(self):
         path = self.folder / "seen.xlsx"
