@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
+from weakref import ref
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
+from shiboken6 import isValid
 
 from scutcher.core.errors import InputError
 from scutcher.study.current_model import CurrentModel
@@ -18,17 +20,32 @@ from scutcher.study.selection import Selection
 
 
 class Mailbox(QObject):
-    """Carries functions from a worker thread to the thread that owns the window."""
+    """Carries functions from a worker thread to the thread that owns the window.
+
+    It is nobody's child and stays for as long as the program runs: a thread may post while the window that
+    it works for is taken down, and would find a box that is gone, or is going. What arrives after its owner
+    has gone is dropped.
+    """
 
     _arrived = Signal(object)
 
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._arrived.connect(lambda work: work())
+    def __init__(self, owner: QObject | None = None) -> None:
+        super().__init__()
+        self._owner = None if owner is None else ref(owner)
+        self._arrived.connect(self._deliver)
+        _BOXES.append(self)
 
     def post(self, work: Callable[[], None]) -> None:
         """Run `work` on the owner's thread, soon."""
         self._arrived.emit(work)
+
+    def _deliver(self, work: Callable[[], None]) -> None:
+        owner = None if self._owner is None else self._owner()
+        if self._owner is None or (owner is not None and isValid(owner)):
+            work()
+
+
+_BOXES: list[Mailbox] = []
 
 
 class Say(Protocol):
