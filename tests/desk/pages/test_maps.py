@@ -15,9 +15,13 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 
 from scutcher.charts import colours
 from scutcher.charts.pixels import Subject
+from scutcher.core.models.kind import Prepared, kind_of
+from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from scutcher.desk.trail.shelf import figures_text
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.cluster import Cluster
+from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.study import Study
 from scutcher.study.storage.settings import settings
 from tests.desk.driving import CTRL, LEFT, SHIFT, WindowCase, pixels, settle
@@ -462,6 +466,43 @@ class Maps(WindowCase):
         self.assertEqual(sizes.tolist(), sorted(sizes.tolist(), reverse=True))
         self.assertIn("silhouette", self.page.wall.panels[0].panel.note.text())
         self.assertIn("found again", self.page.wall.panels[0].panel.note.text())
+
+    def test_the_order_by_smoothness_is_a_kind_of_model_on_the_shelf(self):
+        trail = self.window.trail
+        self.page.view_menu.choose("order components by smoothness")
+        self.until(lambda: self.page.wall.subjects[0].kind == "smooth" and self.page.map_at(0) is not None)
+        settle()
+        self.assertEqual(self.state.model.kind, "maf")
+        self.assertEqual(self.page.wall.subjects[0], Subject("smooth", (0.0,)))
+        self.assertIn("Components by smoothness", self.desk.study.undo_label)
+        self.assertEqual(trail.model_knot.name.text(), "Smooth order · 4 components")
+        smooth = self.page.map_at(0).values
+        treated = self.desk.moment.found.treated
+        kind = kind_of("maf")
+        scaler = self.desk.moment.found.scaler
+        fitted = kind.fit(Prepared(treated, scaler, Scaled(treated.values, scaler)), self.state.recipe, None)
+        agreement = abs(np.corrcoef(fitted.scores[:, 0], smooth.ravel())[0, 1])
+        self.assertGreater(agreement, 0.999)
+        trail.shelf.put()
+        self.until(lambda: len(self.state.shelf) == 1)
+        settle()
+        self.page.view_menu.choose("order components by smoothness")
+        settle()
+        self.assertEqual(self.state.model.kind, "pca")
+        self.assertEqual(self.page.wall.subjects[0], Subject("score", (0.0,)))
+        self.assertEqual(self.state.shelf[0].kind, "maf")
+        self.assertIn("4 smooth", figures_text(self.state.shelf[0]))
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "smooth.scutch"
+            kept = Study(self.state)
+            kept.keep_in(path)
+            kept.close()
+            again = Study.open(path)
+            self.addCleanup(again.close)
+            self.assertEqual([model.kind for model in again.state.shelf], ["maf"])
+        self.desk.do(OpenModel(self.state.shelf[0].id, "model of before"))
+        settle(10)
+        self.assertEqual(self.page.wall.subjects[0], Subject("smooth", (0.0,)))
 
     def test_two_maps_of_different_numbers_of_groups_come_to_rest(self):
         self.choose("3 groups of pixels")

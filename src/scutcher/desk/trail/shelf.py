@@ -26,6 +26,7 @@ from scutcher.desk.deferred import Soon
 from scutcher.desk.guard import guarded
 from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.blocks import OpenTogether
+from scutcher.study.document.commands.kinds import SMOOTH
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
 from scutcher.study.document.state import TOGETHER, Model, Reached
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -60,7 +61,7 @@ def figures_text(model: Model) -> str:
         return "not computed yet"
     if model.kind == TOGETHER:
         return f"{model.figure('tables') or 0:.0f} tables  {model.figure('common') or 0:.0f} common"
-    parts = [f"{model.figure('components') or 0:.0f} comps"]
+    parts = [f"{model.figure('components') or 0:.0f} {'smooth' if model.kind == SMOOTH else 'comps'}"]
     for key, word in (("r2", "R²"), ("q2", "Q²")):
         value = model.figure(key)
         if value is not None:

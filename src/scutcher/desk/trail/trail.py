@@ -26,6 +26,7 @@ from scutcher.desk.trail.shelf import Shelf
 from scutcher.desk.widgets.model_form import ModelForm
 from scutcher.desk.widgets.scaling_form import CENTRES, SCALES
 from scutcher.desk.words import Words
+from scutcher.study.document.commands.kinds import PLAIN, SMOOTH
 from scutcher.study.document.commands.recipe import DuplicateStep, MoveStep, RemoveStep, ScaleBy, SwitchStep
 from scutcher.study.document.commands.series import UnmixBy
 
@@ -360,11 +361,13 @@ class Trail(QFrame):
             self.model_knot.describe("Model", f"computing…{share}", None)
         else:
             model, now = live.evaluation.model, self.desk.moment.state.model
-            kind = kind_of("pca")
+            is_smooth = now is not None and now.kind == SMOOTH
+            kind = kind_of(SMOOTH if is_smooth else PLAIN)
+            engine = "by smoothness" if is_smooth else f"engine {model.decomposition.engine}"
             name = f"{now.name} · " if now is not None and now.name else ""
             self.model_knot.describe(
-                f"{kind.name} · {kind.short(model)}",
-                f"{name}{len(model.t2)} samples · engine {model.decomposition.engine}",
+                f"{kind.name} · {count_of(model.k, 'component')}",
+                f"{name}{len(model.t2)} samples · {engine}",
                 None,
             )
 

@@ -69,6 +69,12 @@ PAGE = Page(
             "maximum autocorrelation, MAF, noise fraction, MNF, spatial",
         ),
         PageAct(
+            "Order components by smoothness, or by variance",
+            "",
+            lambda page: page.wall.order_by_smoothness(not page.wall.by_smoothness),
+            "maximum autocorrelation, MAF, kind of model",
+        ),
+        PageAct(
             "Groups of pixels",
             "",
             lambda page: page.show_kind("groups"),

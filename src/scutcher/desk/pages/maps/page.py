@@ -136,6 +136,8 @@ class MapsPage(PageView):
             on = wall.behind.whole is not None
             menu.add("all pixels of the file", on, partial(wall.behind.go_over, not on))
         menu.line()
+        smooth = self.wall.by_smoothness
+        menu.add("order components by smoothness", smooth, partial(self.wall.order_by_smoothness, not smooth))
         menu.add("robust range of the colours", False, wall.forget_ranges)
         menu.add("mask pixels outside the range", False, self.masking.outside)
         menu.add("mask the picked pixels", False, self.masking.picked)

@@ -27,6 +27,7 @@ from scutcher.desk.pages.maps.colour_range import RangeView
 from scutcher.desk.pages.maps.map_panel import Choices, MapPanel
 from scutcher.desk.painting.map_shown import Lens
 from scutcher.desk.painting.map_tools import Tool
+from scutcher.study.document.commands.kinds import SMOOTH, OrderBySmoothness
 from scutcher.study.evaluation.pixels import PixelGrid, pixel_grid
 
 STARTS = (Subject("score", (0.0,)), Subject("inks", (0.0, 1.0, 2.0)), Subject("q", ()), Subject("t2", ()))
@@ -44,6 +45,7 @@ class MapWall:
     def __init__(self, desk: Desk, changed: Callable[[], None]) -> None:
         self.desk, self._changed = desk, changed
         self.lens, self.count, self.active = Lens(), 2, 0
+        self._smooth = False
         self._ranges: dict[Subject, tuple[float, float]] = {}
         self.behind = MapsBehind(desk, self._arrived)
         self.range = RangeView(self.set_range)
@@ -134,11 +136,35 @@ class MapWall:
         found = [self.map_at(place) for place in range(self.count)]
         return [one for one in found if one is not None]
 
+    @property
+    def by_smoothness(self) -> bool:
+        """Whether the model has its components in the order of their smoothness."""
+        model = self.desk.moment.state.model
+        return model is not None and model.kind == SMOOTH
+
+    def order_by_smoothness(self, on: bool) -> None:
+        """One command; the maps follow."""
+        self.desk.do(OrderBySmoothness(on))
+
+    def _follow_kind(self) -> None:
+        """Maps of scores are of the components that the model has: by variance, or by smoothness."""
+        now = self.by_smoothness
+        if now == self._smooth:
+            return
+        self._smooth = now
+        before, after = ("score", "smooth") if now else ("smooth", "score")
+        for panel in self.panels:
+            if panel.subject.kind == before:
+                panel.subject = Subject(after, panel.subject.which)
+        if not any(panel.subject.kind == after for panel in self.shown):
+            self.panels[0].subject = Subject(after, (0.0,))
+
     def show(self) -> None:
         """Draw every panel as the moment is."""
         found, grid = self.desk.moment.found, self.grid
         if found is None or grid is None:
             return
+        self._follow_kind()
         for place, panel in enumerate(self.shown):
             if panel.subject.kind == "inks":
                 chosen = [int(a) for a in panel.subject.which if a < found.model.k]

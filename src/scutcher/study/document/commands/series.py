@@ -21,10 +21,8 @@ from scutcher.study.document.changes import (
     with_recipe,
     with_table,
 )
+from scutcher.study.document.commands.kinds import PLAIN, UNMIX
 from scutcher.study.document.state import State
-
-PLAIN, UNMIX = "pca", "unmix"
-"""Kinds of model: without and with shapes."""
 
 
 @dataclass(frozen=True)
@@ -72,7 +70,8 @@ class UnmixBy:
         if len(set(names)) < len(names):
             raise InputError("Two shapes have one name.", "Give each its own; nothing was changed.")
         fresh = with_recipe(state, changed(state.recipe, unmix=self.settings))
-        kind = UNMIX if self.settings.asks else PLAIN
+        before = model_of(state).kind
+        kind = UNMIX if self.settings.asks else PLAIN if before == UNMIX else before
         return with_model(fresh, lambda model: model if model.kind == kind else replace(model, kind=kind))
 
 

@@ -1,0 +1,1 @@
+"""Components of pixels in the order of their smoothness, as a kind of model."""
