@@ -149,6 +149,8 @@ def _chosen(
     name = names.pop()
     shape = next(stored for stored in best if stored.name == name).values.shape
     same = [s for s in known if s.name == name and s.values.ndim == len(shape)]
+    if len(same) == 1:
+        return same
     return same if len({_columns(s, arrays) for s in same}) == 1 else [s for s in best if s.name == name][:1]
 
 

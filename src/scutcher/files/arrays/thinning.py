@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.files.arrays.stored import LARGE, Stored
 
-HELD = 12_000_000
+HELD = 8_000_000
 """Values that are read of such an image, about."""
 
 
