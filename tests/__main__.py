@@ -81,7 +81,8 @@ def run_apart(module: str) -> Outcome:
 def _run_apart(module: str) -> Outcome:
     with tempfile.TemporaryDirectory() as folder:
         report = Path(folder) / "counts"
-        environment = {**os.environ, "XDG_STATE_HOME": folder, "XDG_CONFIG_HOME": folder}
+        own = {"XDG_STATE_HOME": folder, "XDG_CONFIG_HOME": folder, "LC_ALL": "C.UTF-8"}
+        environment = {**os.environ, **own}
         command = [sys.executable, "-m", "tests", "--one", module, str(report)]
         try:
             done = subprocess.run(
