@@ -18,6 +18,9 @@ from scutcher.charts.pixels import Subject
 from scutcher.core.models.kind import Prepared, kind_of
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from scutcher.desk.shell.beginning import demo_study
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.window import Window
 from scutcher.desk.trail.shelf import figures_text
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.cluster import Cluster
@@ -711,6 +714,24 @@ class ALargeImage(WindowCase):
         QTest.keyClick(line, Qt.Key.Key_Return)
         settle()
         self.assertEqual(settings().cluster, address)
+
+    def test_a_window_whose_first_data_are_pixels_begins_with_the_maps(self):
+        for chosen, due in ((None, "Maps"), ("Samples", "Samples")):
+            window = Window(Study())
+            self.addCleanup(dispose, window)
+            window.show()
+            if chosen is not None:
+                window.show_page(chosen)
+            window.opening.open_files([self.path])
+            self.until(lambda window=window: window.desk.moment.found is not None)
+            settle()
+            self.assertEqual(window.stack.current, due)
+            self.assertTrue(window.view(due).isVisible())
+            self.assertTrue(window.topbar.pages[due].isChecked())
+        plain = Window(demo_study("practice"))
+        self.addCleanup(dispose, plain)
+        plain.show()
+        self.assertEqual(plain.stack.current, "Inspect")
 
     def test_several_images_lie_side_by_side(self):
         folder = self.path.parent

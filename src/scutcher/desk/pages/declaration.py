@@ -75,6 +75,11 @@ def has_data(moment: Moment) -> bool:
     return moment.state.table is not None
 
 
+def never(moment: Moment) -> bool:
+    """For pages on which no data begin."""
+    return False
+
+
 @dataclass(frozen=True)
 class Page:
     """A page as the window, the finder and the keys know it.
@@ -91,6 +96,8 @@ class Page:
         Makes its view when it is first looked at; imports what it needs then.
     suits : function of a Moment
         Whether the data allow it.
+    begins : function of a Moment
+        Whether a window whose first data are such begins here.
     acts : tuple of PageAct
     """
 
@@ -99,6 +106,7 @@ class Page:
     purpose: str
     make: Callable[[Desk], PageView]
     suits: Callable[[Moment], bool] = has_data
+    begins: Callable[[Moment], bool] = never
     acts: tuple[PageAct, ...] = ()
 
 

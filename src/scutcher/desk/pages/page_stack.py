@@ -29,11 +29,13 @@ class PageStack(QWidget):
     settled = Signal()
     """What is to be seen is seen."""
 
-    def __init__(self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str) -> None:
+    def __init__(
+        self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str, chosen: bool = True
+    ) -> None:
         super().__init__()
         self.desk, self.start = desk, start
         self.pages = {page.name: page for page in pages}
-        self.current = first
+        self.current, self._is_chosen = first, chosen
         self.over: Over | None = None
         self._views: dict[str, PageView] = {}
         self._place = QVBoxLayout(self)
@@ -55,7 +57,7 @@ class PageStack(QWidget):
             self.desk.say(InputError(f"These data have nothing for {name}: {self.pages[name].purpose}.", ""))
             return None
         self.hide_over()
-        self.current = name
+        self.current, self._is_chosen = name, True
         self.chosen.emit(name)
         self.settle()
         return self.view(name)
@@ -68,12 +70,23 @@ class PageStack(QWidget):
     def settle(self) -> None:
         """Make the page that is due and show what is to be seen: the start page without data."""
         has_data = self.desk.study.state.table is not None
+        if has_data and not self._is_chosen:
+            self._begin()
         if has_data and self.current not in self._views:
             view = self.pages[self.current].make(self.desk)
             view.over_wanted.connect(self._put_made)
             self._views[self.current] = view
             self._place.addWidget(view)
         self.choose()
+
+    def _begin(self) -> None:
+        """Nobody has chosen a page yet: such data may begin on one of their own."""
+        self._is_chosen = True
+        moment = replace(self.desk.moment, state=self.desk.study.state)
+        own = next((name for name, page in self.pages.items() if page.begins(moment)), self.current)
+        if own != self.current:
+            self.current = own
+            self.chosen.emit(own)
 
     def choose(self) -> None:
         """Show what is to be seen of what there is."""

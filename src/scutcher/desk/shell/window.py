@@ -69,7 +69,7 @@ class Window(QMainWindow):
     ended = Signal()
     """All windows are to be closed."""
 
-    def __init__(self, study: Study, filled: bool = True, first: str = FIRST_PAGE) -> None:
+    def __init__(self, study: Study, filled: bool = True, first: str | None = None) -> None:
         super().__init__()
         self.setObjectName("window")
         self.resize(*SIZE)
@@ -92,7 +92,9 @@ class Window(QMainWindow):
         self.topbar = TopBar(self.desk, self.finder, pages)
         self.trail = Trail(self.desk)
         self.bottom = BottomBar(self.desk)
-        self.stack = PageStack(self.desk, StartPaper(self.opening), pages, first)
+        self.stack = PageStack(
+            self.desk, StartPaper(self.opening), pages, first or FIRST_PAGE, first is not None
+        )
         anchor = self.bottom.set_aside
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import

@@ -31,6 +31,7 @@ PAGE = Page(
     purpose="Samples that are pixels, as pictures: what lies where, what is strange, and why",
     make=make,
     suits=has_pixels,
+    begins=has_pixels,
     acts=(
         PageAct(
             "Pick the strangest object",
