@@ -68,7 +68,7 @@ class ItemKeys(QObject):
             self._pointed(self.place)
         self._widget.update()
 
-    def paint(self, painter: QPainter) -> None:
+    def outline(self, painter: QPainter) -> None:
         """The outline around the item that the keys are at; around all of it before the first."""
         if not self._widget.hasFocus():
             return

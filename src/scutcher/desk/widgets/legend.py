@@ -118,7 +118,7 @@ class LegendRow(QWidget):
             painter.setPen(QColor(colours.MUTED if pale else colours.INK))
             left = cell.adjusted(MARK + 5.0, 0.0, 4.0, 0.0)
             painter.drawText(left, Qt.AlignmentFlag.AlignVCenter, level)
-        self.keys.paint(painter)
+        self.keys.outline(painter)
 
     def _take(self, place: int) -> None:
         self.clicked.emit(list(self.cells())[place])

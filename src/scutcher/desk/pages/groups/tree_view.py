@@ -95,7 +95,7 @@ class TreeView(QWidget):
         painter.drawLine(QPointF(LEFT - 8.0, cut), QPointF(self.width() - 10.0, cut))
         painter.fillRect(QRectF(LEFT - 14.0, cut - 4.0, 8.0, 8.0), QColor(colours.INK))
         painter.setPen(QColor(colours.MUTED))
-        self.keys.paint(painter)
+        self.keys.outline(painter)
         painter.setPen(QColor(colours.MUTED))
         for height in (0.0, float(self.tree.heights[-1])):
             line = QRectF(0.0, self.y_of(height) - 7.0, LEFT - 16.0, 14.0)

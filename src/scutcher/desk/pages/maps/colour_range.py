@@ -99,7 +99,7 @@ class RangeView(QWidget):
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
         painter.drawLine(QPointF(SIDE, foot), QPointF(self.width() - SIDE, foot))
         self._paint_ends(painter, one, foot)
-        self.keys.paint(painter)
+        self.keys.outline(painter)
 
     def _paint_ends(self, painter: QPainter, one: PictureMap, foot: float) -> None:
         painter.setPen(QPen(QColor(colours.INK), 1.4))

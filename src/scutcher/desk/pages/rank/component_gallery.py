@@ -55,7 +55,7 @@ class Portraits(QWidget):
             if area.toRect().intersects(event.rect()):
                 painter.setFont(font)
                 self._paint(painter, picture, area)
-        self.keys.paint(painter)
+        self.keys.outline(painter)
 
     def _area(self, place: int) -> QRectF:
         return QRectF(6.0, place * TALL + 2.0, self.width() - 12.0, TALL - 5.0)

@@ -77,7 +77,7 @@ class EvidenceChart(QWidget):
         for component in range(0, self.most + 1, every):
             under = QRectF(self.x_at(component) - 14.0, self.height() - 17.0, 28.0, 14.0)
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
-        self.keys.paint(painter)
+        self.keys.outline(painter)
 
     def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
         top, tall = self.row_top(place), self._tall()
