@@ -7,15 +7,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractItemView, QLabel, QLineEdit
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QLineEdit
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.core.words import decimal_mark, write_numbers_with
+from scutcher.desk.actions.clipboard import copy_table
 from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.painting.quiet_axis import QuietAxis
 from scutcher.study.document.commands.recipe import EvidenceBy
 from scutcher.study.storage.settings import settings
-from tests.desk.driving import WindowCase, settle
+from tests.desk.driving import WindowCase, application, settle
 from tests.desk.shell.test_preferences import WithWindows
 
 POINT = re.compile(r"(?<![\w.])[−-]?\d+\.\d+(?![\w.])")
@@ -28,6 +29,7 @@ class WithCommas(WindowCase):
     validates = True
 
     def setUp(self):
+        application()  # which begins with the mark of the desktop
         write_numbers_with(",")
         self.addCleanup(write_numbers_with, ".")
         super().setUp()
@@ -79,6 +81,25 @@ class OnOneTable(WithCommas):
                 self.assertEqual(self.state.recipe.treat[-1].parameters.sd, wanted)
         self.assertEqual(edit.text(), "3,5")
         self.assertIn("3.5", self.desk.study.undo_label)
+
+    def test_copied_numbers_come_back_with_the_same_mark(self):
+        copy_table([["sample", "value"], ["L01.2", 1.234], ["L02", -0.5]])
+        self.assertEqual(QApplication.clipboard().text(), "sample\tvalue\nL01.2\t1,234\nL02\t-0,5")
+        self.window.show_page("Samples")
+        settle(10)
+        roster = self.window.view("Samples").roster
+        source = roster.source
+        place = next(
+            k for k, column in enumerate(source.columns) if column.kind == "property" and column.editable
+        )
+        self.assertTrue(source.setData(source.index(0, place), "1,234"))
+        row = int(source.rows[0])
+        named = next(
+            c for c in self.state.table.properties if source.columns[place].name in (c.name, c.header)
+        )
+        self.assertEqual(named.values[row], 1.234)
+        self.assertFalse(source.setData(source.index(0, place), "1.234"))
+        self.assertIn("not a number", self.window.message.label.text())
 
     def test_report_and_log_keep_the_point(self):
         self.desk.do(EvidenceBy(0.955))

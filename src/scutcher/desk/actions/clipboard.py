@@ -8,16 +8,22 @@ from html import escape
 from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QApplication
 
+from scutcher.core.words import localised
 from scutcher.files.csv_text import cell_text
 
 
 def copy_table(rows: Sequence[Sequence[object]]) -> None:
     """Put a table on the clipboard, its first row the header."""
-    texts = [[cell_text(cell) for cell in row] for row in rows]
+    texts = [[_text(cell) for cell in row] for row in rows]
     data = QMimeData()
     data.setText("\n".join("\t".join(row) for row in texts))
     data.setHtml(html_table(texts))
     QApplication.clipboard().setMimeData(data)
+
+
+def _text(cell: object) -> str:
+    """A number with the decimal mark of this desktop: whoever takes it from there reads it by that."""
+    return localised(cell_text(cell)) if isinstance(cell, float) else cell_text(cell)
 
 
 def html_table(texts: Sequence[Sequence[str]]) -> str:
