@@ -1,9 +1,12 @@
 """One thing is said in the singular."""
 
+import re
 import unittest
+from pathlib import Path
 
 import numpy as np
 
+import scutcher
 from scutcher.core.words import (
     Shown,
     count_of,
@@ -60,6 +63,21 @@ class Numbers(unittest.TestCase):
             for text in (f"1{other}250", "1.234,5", "1,234.5", "", "x"):
                 with self.assertRaises(ValueError):
                     typed_number(text)
+
+    def test_whatever_is_shown_is_written_by_one_function(self):
+        """No sentence of charts or desk formats tenths by itself: it would have a point everywhere."""
+        alone = re.compile(r"""f["'].*\{[^{}:"']+:\+?(\.[1-9]\d*[gfe]|g)\}""")
+        by_design = ("printing.py", "screenshots.py", "text_size.py", "behind.py")  # files, settings, a key
+        root = Path(scutcher.__file__).parent
+        found = [
+            f"{path.name}:{number} {line.strip()}"
+            for room in ("charts", "desk")
+            for path in sorted((root / room).rglob("*.py"))
+            if path.name not in by_design
+            for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), start=1)
+            if alone.search(line) and "float(f" not in line and "Shown(" not in line
+        ]
+        self.assertEqual([line for line in found if "{before:.3f} without it" not in line], [])
 
     def test_lists(self):
         self.assertEqual(listed("5,9, 15;25"), ["5", "9", "15", "25"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from scutcher.charts.words import Pieces
-from scutcher.core.words import Shown, count_of
+from scutcher.core.words import Shown, count_of, shown
 from scutcher.study.evaluation.comparison import Comparison, Figure
 
 WORDS = {
@@ -88,7 +88,7 @@ def _of_shapes(counts: Figure | None, over: Figure | None) -> list[str]:
     if counts is None or over is None:
         return []
     told = [
-        f"{name} leaves {100.0 * left:.2g} % over with {count_of(int(count), 'shape')}"
+        f"{name} leaves {shown(100.0 * left, '.2g')} % over with {count_of(int(count), 'shape')}"
         for name, count, left in (("A", counts.a, over.a), ("B", counts.b, over.b))
         if count is not None and left is not None
     ]

@@ -44,7 +44,8 @@ def finding(name: str, effects: Sequence[Effect], groups: int, waiting: bool) ->
     parts = [words for key in RULES for words in _said(key, known.get(key), groups)]
     q2 = known.get("q2")
     if q2 is not None and q2.before is not None and q2.after is not None:
-        parts.append(with_minus(f"Q² {q2.before:.3f} without it, {q2.after:.3f} with it"))
+        before, after = Shown(q2.before), Shown(q2.after)
+        parts.append(with_minus(f"Q² {before:.3f} without it, {after:.3f} with it"))
     elif waiting:
         parts.append("Q² is being computed")
     if not parts:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.space import GridAxes, Landscape
+from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 
 
@@ -59,8 +60,8 @@ class LandscapesView(QWidget):
             painter.drawRect(frame)
             if self.axes is not None:
                 painter.setPen(QColor(colours.MUTED))
-                ends = f"{self.axes.columns[0]:g} → {self.axes.columns[-1]:g} across, "
-                ends += f"{self.axes.rows[0]:g} → {self.axes.rows[-1]:g} up"
+                ends = f"{shown(self.axes.columns[0])} → {shown(self.axes.columns[-1])} across, "
+                ends += f"{shown(self.axes.rows[0])} → {shown(self.axes.rows[-1])} up"
                 under = QRectF(frame.left(), frame.bottom() + 1, frame.width(), 15)
                 painter.drawText(under, Qt.AlignmentFlag.AlignLeft, ends)
 
