@@ -1,8 +1,10 @@
 """The Maps page, driven by hand: masked, picked, explained, outlined, written."""
 
+import gc
 import json
 import tempfile
 import unittest
+import weakref
 from itertools import pairwise
 from pathlib import Path
 from unittest import mock
@@ -714,6 +716,22 @@ class ALargeImage(WindowCase):
         QTest.keyClick(line, Qt.Key.Key_Return)
         settle()
         self.assertEqual(settings().cluster, address)
+
+    def looked_at_and_closed(self):
+        window = Window(demo_study("belt-scan"), first="Maps")
+        window.show()
+        self.until(lambda: window.desk.moment.found is not None)
+        settle()
+        kept = weakref.ref(window.view("Maps").wall)
+        dispose(window)
+        return kept
+
+    def test_nothing_of_the_page_stays_when_its_window_is_closed(self):
+        kept = self.looked_at_and_closed()
+        for _ in range(3):
+            settle()
+            gc.collect()
+        self.assertIsNone(kept())
 
     def test_a_window_whose_first_data_are_pixels_begins_with_the_maps(self):
         for chosen, due in ((None, "Maps"), ("Samples", "Samples")):

@@ -69,6 +69,8 @@ class MapsPage(PageView):
         self.wall = MapWall(desk, self._show_strips)
         self.live_pixel = LivePixel(desk, self.wall, self.beside)
         for place, panel in enumerate(self.wall.panels):
+            panel.setParent(self)  # those that are not shown go with the page too
+            panel.setVisible(place < self.wall.count)
             panel.view.hovered.connect(self._on_hover)
             panel.view.pointed.connect(self.live_pixel.point)
             panel.view.picked.connect(partial(self._on_pick, place))
