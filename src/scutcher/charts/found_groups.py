@@ -143,6 +143,6 @@ def found_finding(
     if column is not None and count > 1:
         pieces.append(
             f"agreement with {column.name} {shown(made.agreement(clusters, column), '.2f')}, where "
-            f"1 is the same"
+            "1 is the same"
         )
     return [("; ".join(pieces) + ".", ())]

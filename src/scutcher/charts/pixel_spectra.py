@@ -45,8 +45,7 @@ def two_regions(found: Evaluation | None, picked: Sequence[int], before: Sequenc
     return Chart(
         title=title,
         note=f"{shown(len(one), ',')} picked less {shown(len(other), ',')} before; band: SD of "
-        f"single pixels · clearest "
-        f"{treated.axis.name(at)}, {shown(clear[at], '.1f')} SD",
+        f"single pixels · clearest {treated.axis.name(at)}, {shown(clear[at], '.1f')} SD",
         x_title=treated.axis.title,
         y_title="difference",
         lines=Lines(x, difference[np.newaxis, :], np.array([0]), np.array([0]), (title,), role="component"),

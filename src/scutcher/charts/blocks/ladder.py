@@ -105,8 +105,8 @@ def _next(found: Found, name: str, tables: str) -> Rung:
     agreement = min(max(found.agreement, 0.0), 1.0)
     said = (
         f"The next of {tables}, not taken: agreement {shown(agreement, '.2f')}. By chance two of "
-        f"them would reach "
-        f"{shown(found.chance, '.2f')} (r²). Drag the handle past it to take it all the same."
+        f"them would reach {shown(found.chance, '.2f')} (r²). Drag the handle past it to take it all the "
+        "same."
     )
     return Rung(name, agreement, float("nan"), said)
 
@@ -128,7 +128,7 @@ def _of_one(fitted: FittedBlocks, b: int) -> Rungs:
         share = float(block.squares[block.r]) / block.total
         words = (
             f"The next of {name}, not kept: {shown(100 * share, '.1f')} % of it. Drag the "
-            f"handle past it to keep it."
+            "handle past it to keep it."
         )
         coming.append(Rung(f"{letter}{len(own) + 1}", share / whole, float("nan"), words))
     return Rungs((name,), "own", (*kept, *coming), len(kept), hidden)

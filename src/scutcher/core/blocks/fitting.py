@@ -92,8 +92,7 @@ class FittedBlocks:
             if wander > 2.0 / np.sqrt(n) and not self.settings.series:
                 said.append(
                     f"{self.label(component)} wanders in run order (lag 1: {shown(wander, '.2f')}): "
-                    f"tables that drift "
-                    "look common; say that the samples are a series."
+                    "tables that drift look common; say that the samples are a series."
                 )
         for b, one in enumerate(model.blocks):
             for c in range(b + 1, len(model.blocks)):

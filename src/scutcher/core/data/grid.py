@@ -44,20 +44,22 @@ def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLay
             "Name two columns of places.",
         )
     (column, columns, step), (row, rows, _) = across, down
-    apart = image_column(table, row * columns + column) if names is None else None
+    cells = row * columns + column
+    twice = _stand_twice(cells)
+    apart = _apart(table, cells) if twice and names is None else None
     if apart is not None:  # images side by side, with an empty column between two
         codes, count = apart.codes(), len(apart.levels)
         column, columns = codes * (columns + 1) + column, count * (columns + 1) - 1
+        cells = row * columns + column
     if names is None and (columns < 2 or rows < 2 or rows * columns > 4 * len(table.ids)):
         return None
-    cells = row * columns + column
-    if len(np.unique(cells)) < len(cells):
+    if twice and apart is None:
         if names is None:
             return None
-        twice = int(np.flatnonzero(np.bincount(cells) > 1)[0])
+        place = int(np.flatnonzero(np.bincount(cells) > 1)[0])
         raise TableError(
-            f"{table.name}: two samples are at {names[0]} {twice % columns + 1}, {names[1]} "
-            f"{twice // columns + 1} of the grid.",
+            f"{table.name}: two samples are at {names[0]} {place % columns + 1}, {names[1]} "
+            f"{place // columns + 1} of the grid.",
             "Keep one of them, or stack the images.",
         )
     unit = found[0].unit
@@ -67,30 +69,28 @@ def grid_of(table: Table, names: tuple[str, str] | None = None) -> tuple[GridLay
     return GridLayout(rows, columns, step, unit), cells
 
 
-def image_column(table: Table, cells: Integers | None = None) -> ClassColumn | None:
-    """The class column that tells several images apart; None where there is one image, or none.
-
-    Parameters
-    ----------
-    cells : (n,) int array, optional
-        Of each sample on the picture of its image, where they are known.
-    """
-    if cells is None:
-        found = _columns(table, None)
-        placed = [] if found is None else [_cells(column, table) for column in found]
-        if len(placed) < 2 or placed[0] is None or placed[1] is None:
-            return None
-        cells = placed[1][0] * placed[0][1] + placed[0][0]
-    size = int(cells.max(initial=0)) + 1
-    if len(np.unique(cells)) == len(cells):
+def image_column(table: Table) -> ClassColumn | None:
+    """The class column that tells several images apart; None where there is one image, or none."""
+    found = _columns(table, None)
+    across, down = (None, None) if found is None else (_cells(column, table) for column in found)
+    if across is None or down is None:
         return None
-    named = sorted(table.classes, key=lambda column: column.name.lower() not in (IMAGE, "file", "scan"))
-    for column in named:
+    cells = down[0] * across[1] + across[0]
+    return _apart(table, cells) if _stand_twice(cells) else None
+
+
+def _stand_twice(cells: Integers) -> bool:
+    return len(np.unique(cells)) < len(cells)
+
+
+def _apart(table: Table, cells: Integers) -> ClassColumn | None:
+    """The class column, of those that say an image the first, with which no two samples share a cell."""
+    size = int(cells.max(initial=0)) + 1
+    for column in sorted(table.classes, key=lambda one: one.name.lower() not in (IMAGE, "file", "scan")):
         codes = column.codes()
-        if len(column.levels) > 1 and (codes >= 0).all() and "" not in column.levels:
-            places = codes.astype(np.int64) * size + cells
-            if len(np.unique(places)) == len(places):
-                return column
+        each_has_one = len(column.levels) > 1 and (codes >= 0).all() and "" not in column.levels
+        if each_has_one and not _stand_twice(codes.astype(np.int64) * size + cells):
+            return column
     return None
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.desk.painting.map_tools import Tool, inside_line, inside_stroke, like_neighbours
+from scutcher.desk.painting.map_tools import Tool, corners_of_box, inside_line, inside_stroke, like_neighbours
 
 Cell = tuple[int, int]
 """Column and row."""
@@ -83,8 +83,5 @@ class MapHand:
         if self.tool == "brush":
             return inside_stroke(points, shape)
         if self.tool == "box":
-            low, high = points[[0, -1]].min(axis=0), points[[0, -1]].max(axis=0)
-            if self.by_keys:  # both pixels, whole
-                low, high = low - 0.5, high + 0.5
-            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+            points = corners_of_box(points, 0.5 if self.by_keys else 0.0)  # by keys both pixels, whole
         return inside_line(points, shape)

@@ -45,12 +45,23 @@ def inside_stroke(points: Floats, shape: tuple[int, int], reach: float = STROKE)
         if left >= right or top >= bottom:
             continue
         y, x = np.mgrid[top:bottom, left:right] + 0.5
-        length = float(((b - a) ** 2).sum())
-        share = 0.0 if length == 0.0 else ((x - a[0]) * (b[0] - a[0]) + (y - a[1]) * (b[1] - a[1])) / length
-        share = np.clip(share, 0.0, 1.0)
-        away = np.hypot(x - a[0] - share * (b[0] - a[0]), y - a[1] - share * (b[1] - a[1]))
-        found[top:bottom, left:right] |= away <= reach
+        found[top:bottom, left:right] |= away_from(x, y, a, b) <= reach
     return found
+
+
+def away_from(x: Floats, y: Floats, a: Floats, b: Floats) -> Floats:
+    """How far points lie from the straight line that ends in a and b, both (2,); in the shape of x and y."""
+    length = float(((b - a) ** 2).sum())
+    share = 0.0 if length == 0.0 else ((x - a[0]) * (b[0] - a[0]) + (y - a[1]) * (b[1] - a[1])) / length
+    share = np.clip(share, 0.0, 1.0)
+    away: Floats = np.hypot(x - a[0] - share * (b[0] - a[0]), y - a[1] - share * (b[1] - a[1]))
+    return away
+
+
+def corners_of_box(points: Floats, beyond: float = 0.0) -> Floats:
+    """The four corners of the box from the first to the last of some points, so much wider on all sides."""
+    low, high = points[[0, -1]].min(axis=0) - beyond, points[[0, -1]].max(axis=0) + beyond
+    return np.array([low, (high[0], low[1]), high, (low[0], high[1])])
 
 
 def like_neighbours(values: Floats, cell: tuple[int, int]) -> Booleans:

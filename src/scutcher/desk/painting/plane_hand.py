@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainterPath, QPolygonF
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.desk.painting.map_tools import Tool
+from scutcher.desk.painting.map_tools import Tool, away_from, corners_of_box
 from scutcher.desk.painting.mark_finding import inside_polygon
 
 BRUSH, CELL, NEAR = 9.0, 7.0, 8.0
@@ -66,8 +66,7 @@ class PlaneHand:
         if self.tool == "brush":
             return under_stroke(across, down, points)
         if self.tool == "box":
-            low, high = points[[0, -1]].min(axis=0), points[[0, -1]].max(axis=0)
-            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+            points = corners_of_box(points)
         return inside_polygon(across, down, points)
 
 
@@ -75,11 +74,7 @@ def under_stroke(across: Floats, down: Floats, points: Floats, reach: float = BR
     """Marks within reach of a line through points, (c, 2)."""
     found = np.zeros(len(across), dtype=bool)
     for a, b in pairwise(points):
-        length = float(((b - a) ** 2).sum())
-        along = (across - a[0]) * (b[0] - a[0]) + (down - a[1]) * (b[1] - a[1])
-        share = np.clip(along / length, 0.0, 1.0) if length else np.zeros(len(across))
-        away = np.hypot(across - a[0] - share * (b[0] - a[0]), down - a[1] - share * (b[1] - a[1]))
-        found |= away <= reach
+        found |= away_from(across, down, a, b) <= reach
     return found
 
 

@@ -67,7 +67,7 @@ class MaskKnot(Knot):
         super().__init__(with_picture=False)
         self.desk = desk
         self.masked: Mask | None = None
-        self._of: object = None
+        self._of: tuple[object, object] = (None, None)
         self.small_picture = MaskPicture()
         self.body.addWidget(self.small_picture)
         self.remove = QToolButton()
@@ -84,8 +84,9 @@ class MaskKnot(Knot):
         """The mask of the current model; nothing where there is none."""
         state = self.desk.study.state
         aside = None if state.model is None else state.model.use.set_aside
-        if aside is not self._of:
-            self._of, self.masked = aside, mask_of(state)
+        if aside is self._of[0] and state.table is self._of[1]:
+            return
+        self._of, self.masked = (aside, state.table), mask_of(state)
         grid = pixel_grid(state.table)
         self.setVisible(self.masked is not None and grid is not None)
         if self.masked is None or grid is None:

@@ -94,8 +94,7 @@ class MapsBehind:
         at = judged.counts.index(count)
         return (
             f"silhouette {shown(judged.silhouette[at], '.2f')}, largest with {judged.clearest} · "
-            f"halves agree "
-            f"{shown(judged.strength[at], '.2f')}, up to {judged.most_found_again} found again"
+            f"halves agree {shown(judged.strength[at], '.2f')}, up to {judged.most_found_again} found again"
         )
 
     def go_over(self, on: bool) -> None:

@@ -192,10 +192,8 @@ class MapWall:
         if one.limit is not None:
             count = int((one.values[np.isfinite(one.values)] > one.limit).sum())
             past = f" · {shown(count, ',')} past the limit"
-        return (
-            f"neighbours agree "
-            f"{shown(max(found.agreement, 0.0), '.2f')}{noise}{past}{self.behind.said(subject)}"
-        )
+        agreement = shown(max(found.agreement, 0.0), ".2f")
+        return f"neighbours agree {agreement}{noise}{past}{self.behind.said(subject)}"
 
     def show_outline(self, polygons: list[list[Ring]]) -> None:
         """What is picked."""
