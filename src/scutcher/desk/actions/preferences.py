@@ -61,7 +61,7 @@ class Preferences(QObject):
         if self._kept(numbers=key):
             self.shown_anew.emit()
 
-    def ask_cluster(self, window: QWidget, anchor: QWidget) -> Ask:
+    def ask_cluster(self, window: QWidget) -> Ask:
         """Ask which dask scheduler shares out the work on large images; none: this machine."""
         address = QLineEdit(settings().cluster)
         address.setPlaceholderText("tcp://host:8786; empty: this machine alone")
@@ -72,7 +72,7 @@ class Preferences(QObject):
             return self._kept(cluster=address.text().strip())
 
         asked = Ask(window, "A cluster for large images", [("address", address)], "Keep it", kept)
-        asked.open_at(anchor, above=False)
+        asked.open_in_middle()
         return asked
 
     def switch_look_first(self) -> None:

@@ -218,7 +218,7 @@ def _looks(window: Parts) -> tuple[Action, ...]:
             for size in SIZES
         ),
         Action("A cluster for large images…", "",
-               lambda: window.preferences.ask_cluster(papers.window, papers.anchor), VIEWS,
+               lambda: window.preferences.ask_cluster(papers.window), VIEWS,
                "dask, distributed, scheduler, workers, address"),
         *(
             Action(f"Numbers: {words}", "", partial(window.preferences.choose_numbers, key), VIEWS,
