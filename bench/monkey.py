@@ -185,6 +185,12 @@ class Monkey:
     def _other(self, path: Path) -> None:
         self._replace(Study.open(path))
 
+    def _reopen(self) -> None:
+        assert self.window is not None and self.window.study.file is not None
+        path = self.window.study.file.path
+        self._close()
+        self._open(Study.open(path))
+
     def _close(self) -> None:
         window, self.window = self.window, None
         if window is not None:
@@ -218,6 +224,8 @@ class Monkey:
         return given[int(self.rng.integers(len(given)))]
 
     def _act(self) -> None:
+        if self.window is not None and not self.window.isVisible():  # closed through the finder
+            self._reopen()
         ways: tuple[tuple[float, Callable[[], str]], ...] = (
             (0.30, self._click),
             (0.10, self._drag),

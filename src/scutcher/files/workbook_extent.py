@@ -11,7 +11,7 @@ from xml.parsers import expat
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.stored import check_archive
-from scutcher.files.workbook_records import extent_of_records
+from scutcher.files.workbook_records import extent_of_records, extents_of_old_records
 
 MOST_CELLS = 50_000_000
 SPARSE, SMALL = 100, 4_000_000
@@ -23,7 +23,7 @@ REPEATED = "table:number-columns-repeated", "table:number-rows-repeated"
 
 
 def check_extent(path: Path) -> None:
-    """Refuse a workbook whose cells lie too far apart; other kinds of files than .xlsx, .xlsb and .ods pass.
+    """Refuse a workbook whose cells lie too far apart; what is no workbook passes.
 
     Looking and reading open a file several times: while it stays the same it is gone through once.
 
@@ -38,6 +38,9 @@ def check_extent(path: Path) -> None:
 @lru_cache(maxsize=64)
 def _check_as_it_is(path: Path, changed: int, size: int) -> None:
     try:
+        if not zipfile.is_zipfile(path):
+            _check_old_sheets(path)
+            return
         with zipfile.ZipFile(path) as archive:
             check_archive(archive, path)
             for name in archive.namelist():
@@ -54,6 +57,32 @@ def _check_as_it_is(path: Path, changed: int, size: int) -> None:
         raise
     except Exception:  # damage of any kind, which zip and expat tell in many ways
         return  # who reads it says what is wrong
+
+
+def _check_old_sheets(path: Path) -> None:
+    """All sheets of an .xls, which are unpacked together."""
+    rows = places = 0
+    for tall, wide, there in extents_of_old_records(_old_records(path)):
+        _check(path, tall, wide, there)
+        rows, places = rows + tall, places + tall * wide
+    if places > MOST_CELLS:
+        raise FileError(
+            f"The sheets of {path.name} claim {rows:,} rows and {places:,} cells together.",
+            "Remove the cells that lie far away from the tables, or save each table as CSV.",
+        )
+
+
+def _old_records(path: Path) -> bytes:
+    """The stream of records: in a compound file ([MS-CFB]) since 1993, the file itself before."""
+    import olefile
+
+    if not olefile.isOleFile(path):
+        with path.open("rb") as file:
+            first = file.read(1)
+            return first + file.read() if first == b"\x09" else b""
+    with olefile.OleFileIO(path) as compound:
+        names = [name for name in ("Workbook", "Book") if compound.exists(name)]
+        return bytes(compound.openstream(names[0]).read()) if names else b""
 
 
 def _check(path: Path, rows: int, columns: int, there: int) -> None:

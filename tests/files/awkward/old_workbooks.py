@@ -61,9 +61,31 @@ def _wide(text: str) -> bytes:
     return struct.pack("<I", len(text)) + text.encode("utf-16-le")
 
 
-def xls(cells: Cells) -> bytes:
-    """A workbook of 1997 ([MS-XLS]): a stream of records in a compound file ([MS-CFB]) of 512-byte sectors."""
+def xls(
+    cells: Cells,
+    stray: tuple[int, int] | None = None,
+    claimed: tuple[int, int] | None = None,
+    sheets: int = 1,
+) -> bytes:
+    """A workbook of 1997 ([MS-XLS]): a stream of records in a compound file ([MS-CFB]) of 512-byte sectors.
+
+    With one more cell at a row and column, with a reach that it claims, with more sheets of the same.
+    """
+    start = _short(0x809, struct.pack("<HHHHII", 0x600, 0x05, 0, 0, 0, 0)) + _short(0x42, b"\xb0\x04")
+    names = [f"data{number}".encode() if number else b"data" for number in range(sheets)]
+    sheet = _old_sheet(cells, stray, claimed)
+    where = len(start) + sum(4 + 8 + len(name) for name in names) + 4
+    for number, name in enumerate(names):
+        told = struct.pack("<IHBB", where + number * len(sheet), 0, len(name), 0) + name
+        start += _short(0x85, told)
+    stream = start + _short(0x0A) + sheets * sheet
+    return _compound(stream.ljust(max(4096, -(-len(stream) // 512) * 512), b"\0"))
+
+
+def _old_sheet(cells: Cells, stray: tuple[int, int] | None, claimed: tuple[int, int] | None) -> bytes:
     sheet = _short(0x809, struct.pack("<HHHHII", 0x600, 0x10, 0, 0, 0, 0))
+    if claimed is not None:
+        sheet += _short(0x200, struct.pack("<IIHHH", 0, claimed[0], 0, claimed[1], 0))
     for row, line in enumerate(cells):
         for column, cell in enumerate(line):
             place = struct.pack("<HHH", row, column, 0)
@@ -72,12 +94,9 @@ def xls(cells: Cells) -> bytes:
                 sheet += _short(0x204, place + text)
             else:
                 sheet += _short(0x203, place + struct.pack("<d", cell))
-    sheet += _short(0x0A)
-    start = _short(0x809, struct.pack("<HHHHII", 0x600, 0x05, 0, 0, 0, 0)) + _short(0x42, b"\xb0\x04")
-    name = struct.pack("<BB", 4, 0) + b"data"
-    where = len(start) + 4 + 6 + len(name) + 4
-    stream = start + _short(0x85, struct.pack("<IH", where, 0) + name) + _short(0x0A) + sheet
-    return _compound(stream.ljust(max(4096, -(-len(stream) // 512) * 512), b"\0"))
+    if stray is not None:
+        sheet += _short(0x203, struct.pack("<HHHd", *stray, 0, 1.0))
+    return sheet + _short(0x0A)
 
 
 def _short(kind: int, content: bytes = b"") -> bytes:

@@ -22,7 +22,7 @@ from scutcher.files.workbook import sheet_names
 from scutcher.files.workbook_extent import _extent_of_sheet, check_extent
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.verification import verified
-from tests.files.awkward.old_workbooks import xlsb
+from tests.files.awkward.old_workbooks import xls, xlsb
 
 SUFFIXES = (
     ".csv", ".tsv", ".txt", ".gz", ".zip", ".xlsx", ".ods", ".parquet", ".npy", ".npz", ".h5", ".nc",
@@ -162,6 +162,31 @@ class MoreThanTheyAre(InFolder):
                 self.assertIn(told, said_by(lambda: read_tables([path])))
         path.write_bytes(path.read_bytes()[:-40])
         self.assertNotIn("Traceback", said_by(lambda: read_tables([path])))
+
+    def test_a_stray_cell_of_an_old_workbook(self):
+        cells = [["id", "1", "2"], *([f"L{row}", 1.0 * row, row * row] for row in range(6))]
+        path = self.folder / "old.xls"
+        path.write_bytes(xls(cells))
+        self.assertEqual(read_tables([path]).values.shape, (6, 2))
+        path.write_bytes(xls(cells, (2000, 200)))
+        self.assertNotIn("claims", said_by(lambda: read_tables([path])))
+        path.write_bytes(xls(cells, (65_535, 255)))
+        told = "claims 65,536 rows × 256 columns and has 22 cells"
+        self.assertIn(told, said_by(lambda: read_tables([path])))
+        for claimed in ((2**32 - 1, 3), (65_536, 60_000), (2**31, 2**16 - 1)):  # room would be taken for it
+            path.write_bytes(xls(cells, claimed=claimed))
+            with self.subTest(claimed):
+                self.assertIn("claims", said_by(lambda: read_tables([path])))
+        path.write_bytes(xls(cells, claimed=(7, 3)))
+        self.assertEqual(read_tables([path]).values.shape, (6, 2))
+
+    def test_many_old_sheets_together(self):
+        """Each is below the limit; all are unpacked at once."""
+        cells = [["id", "1", "2"], *([f"L{row}", 1.0 * row, row * row] for row in range(2))]
+        path = self.folder / "many.xls"
+        path.write_bytes(xls(cells, (15_000, 250), sheets=20))
+        self.assertLess(path.stat().st_size, 20_000)
+        self.assertIn("75,305,020 cells together", said_by(lambda: read_tables([path])))
 
     def test_a_workbook_is_gone_through_once_as_long_as_it_stays_the_same(self):
         path = self.folder / "seen.xlsx"

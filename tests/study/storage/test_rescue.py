@@ -14,6 +14,7 @@ from scutcher.study.document.study import Study
 from scutcher.study.storage.mending import REASON
 from scutcher.study.storage.pieces import GRAIN, MARK, marks_of
 from scutcher.study.storage.rescue import rescue
+from scutcher.study.storage.spare import find_spare
 from tests.folder import InFolder
 
 FLIPS = 60
@@ -98,6 +99,71 @@ class OneByte(Damaged):
         self.assertLessEqual(nothing, 2)
 
 
+class TheFirstPage(Damaged):
+    """It says where the tables begin."""
+
+    def test_every_damage_of_it_is_mended(self):
+        rng, refused = np.random.default_rng(5), 0
+        for turn in range(40):
+            data = bytearray(self.whole)
+            places = rng.integers(100), rng.integers(100, 4096), rng.integers(2600, 4096)
+            data[int(rng.choice(places))] ^= 0x41
+            self.path.write_bytes(bytes(data))
+            try:
+                Study.open(self.path).close()
+            except FileError:
+                refused += 1
+                found = rescue(self.path, self.folder / f"{turn}.scutch")
+                self.assertEqual(found.lost, ())
+                self.assertEqual(found.steps, 2)
+        self.assertGreater(refused, 10)
+
+    def test_all_of_it_gone(self):
+        self.path.write_bytes(bytes(4096) + self.whole[4096:])
+        found = rescue(self.path, self.copy)
+        self.assertEqual((found.lost, found.log), ((), len(self.log)))
+        np.testing.assert_array_equal(found.state.table.values, self.table.values)
+
+    def test_of_a_study_that_was_compacted(self):
+        self.sql("VACUUM")
+        data = self.path.read_bytes()
+        self.path.write_bytes(data[:100] + bytes(3996) + data[4096:])
+        self.assertEqual(rescue(self.path, self.copy).lost, ())
+
+    def test_what_is_no_study_is_none_with_another_page_either(self):
+        rng = np.random.default_rng(2)
+        for length in (0, 50, 511, 4096, 20_000):
+            self.path.write_bytes(rng.bytes(length))
+            with self.subTest(length), self.assertRaisesRegex(FileError, "sound|database"):
+                rescue(self.path, self.copy)
+            self.assertFalse(self.copy.exists())
+
+
+class OneState(InFolder):
+    """A study in which nothing was done yet has one state, and that a second time."""
+
+    def test_a_byte_of_it(self):
+        path = self.folder / "a.scutch"
+        study = demo_study("practice")
+        study.keep_in(path)
+        values, name = study.state.table.values, study.state.name
+        study.close()
+        whole = path.read_bytes()
+        link = sqlite3.connect(path)
+        text = link.execute("SELECT state FROM revisions").fetchone()[0].encode()
+        link.close()
+        begins = [whole.index(text[:40]), whole.index(text[-40:])]
+        for turn, at in enumerate((begins[0] + 3, begins[0] + 30, begins[1] + 20)):
+            data = bytearray(whole)
+            data[at] ^= 0x81
+            path.write_bytes(bytes(data))
+            with self.subTest(at), self.assertRaises(FileError):
+                Study.open(path)
+            found = rescue(path, self.folder / f"{turn}.scutch")
+            self.assertEqual((found.lost, found.state.name), ((), name))
+            np.testing.assert_array_equal(found.state.table.values, values)
+
+
 class WhatIsLost(Damaged):
     def test_samples_whose_values_are_lost_are_named_and_set_aside(self):
         values = self.plain()["datasets"][0]["table"]["values"]
@@ -169,6 +235,14 @@ class WhatIsLost(Damaged):
     def test_a_state_that_cannot_be_read_gives_way_to_the_one_before(self):
         now = msgspec.json.decode(self.sql("SELECT value FROM meta WHERE key = 'place'")[0])["now"]
         self.sql("UPDATE revisions SET state = '{' WHERE id = ?", now)
+        link = sqlite3.connect(self.path)
+        self.assertEqual(find_spare(link).revision, now)
+        self.assertIn(3, rescue(self.path, self.copy).state.table.set_aside)  # it is there a second time
+        link.execute("UPDATE meta SET value = 'f' || value WHERE key = 'spare'")
+        link.commit()
+        self.assertIsNone(find_spare(link))
+        link.close()
+        self.copy.unlink()
         saved, study = self.rescued()
         self.assertEqual(dict(study.state.table.set_aside), {})
         self.assertEqual(saved.state.recipe.model.components, 3)

@@ -86,6 +86,7 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.scene().sigMouseMoved.connect(self._on_moved)
         self.scene().setMoveDistance(4)
         self._rules: list[pg.InfiniteLine] = []
+        self._kinds: list[tuple[bool, bool]] = []
         self._by_keys = False
 
     def focusInEvent(self, event: QFocusEvent) -> None:
@@ -129,10 +130,15 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
         self.scene().prepareForPaint()
 
     def draw_rules(self, rules: tuple[Rule, ...]) -> None:
-        """Zero lines and limits."""
+        """Zero lines and limits; one of the kind that is there already only moves."""
+        kinds = [(rule.vertical, rule.alarm) for rule in rules]
+        if kinds == self._kinds:
+            for line, rule in zip(self._rules, rules, strict=True):
+                line.setValue(rule.at)
+            return
         for line in self._rules:
             self.removeItem(line)
-        self._rules = []
+        self._rules, self._kinds = [], kinds
         for rule in rules:
             style = pen(colours.ALARM, 1.0, dashes=True) if rule.alarm else pen(colours.HAIRLINE)
             line = pg.InfiniteLine(rule.at, angle=90 if rule.vertical else 0, pen=style)

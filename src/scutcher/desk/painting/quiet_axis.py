@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Any
 
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen, QPicture
 
 from scutcher.charts import colours
 from scutcher.charts.words import with_minus
 from scutcher.core.words import localised
+from scutcher.desk.guard import guarded
 from scutcher.desk.painting.setup import pen, tick_font
 
 TALL = 19
@@ -23,18 +25,24 @@ SLANT = 38.0
 LONGEST, NARROWEST, AIR = 74, 13, 8
 """Pixels of a slanted name at most, between two of them at least, and between level ones."""
 
+TICK, OFF, HIGH = 4.0, 4.0, 10.0
+"""Pixels of a tick, from the axis to a label, and of a label's height."""
+
+FULL = ((1, 0.8), (2, 0.6), (4, 0.4), (6, 0.2))
+"""With so many labels of round figures, the share of the axis up to which those between them are written."""
+
 
 class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     """Its title is a widget beside the plot."""
 
     names: tuple[str, ...] = ()
     slanted = False
+    picture: QPicture | None
 
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation, pen=pen(colours.HAIRLINE), textPen=pen(colours.MUTED))
         self.setStyle(
-            tickLength=-4,
-            tickTextOffset=4,
+            tickLength=-int(TICK),
             maxTickLevel=1,
             hideOverlappingLabels=True,
             autoExpandTextSpace=False,
@@ -92,23 +100,100 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         if self.fixedHeight != tall:
             self.setHeight(tall)
 
-    def drawPicture(self, painter: QPainter, line: Any, ticks: Any, texts: Any) -> None:
-        """As the library's; slanted names end at their tick."""
-        slanted = self.slanted and bool(self.names)
-        super().drawPicture(painter, line, ticks, [] if slanted else texts)
-        if not slanted:
+    def setRange(self, low: float, high: float) -> None:
+        """Drawn anew only where the range is another."""
+        if self.picture is None or [low, high] != self.range:
+            super().setRange(low, high)
+
+    @guarded
+    def paint(self, painter: QPainter, option: object, widget: object = None) -> None:
+        """The hairline, its ticks and their words; kept until the range, the room or the names change."""
+        if self.picture is None:
+            self.picture = QPicture()
+            kept = QPainter(self.picture)
+            kept.setFont(tick_font())
+            self._draw(kept)
+            kept.end()
+        self.picture.play(painter)
+
+    def _draw(self, painter: QPainter) -> None:
+        box, (low, high) = self.mapRectFromParent(self.geometry()), self.range
+        upright = self.orientation == "left"
+        length = box.height() if upright else box.width()
+        painter.setPen(self.pen())
+        painter.drawLine(
+            QLineF(box.right() - 1.0, box.top() - 1.0, box.right() - 1.0, box.bottom() + 1.0)
+            if upright
+            else QLineF(box.left() - 1.0, box.top() - 1.0, box.right() + 1.0, box.top() - 1.0)
+        )
+        if length <= 0.0 or low == high:
             return
-        painter.setFont(tick_font())
+        start, step = (box.bottom(), -length) if upright else (box.left(), length)
+        labels: list[tuple[float, str]] = []
+        levels = self.tickValues(low, high, length)
+        for level, (spacing, values) in enumerate(levels):
+            seen = [value for value in values if min(low, high) <= value <= max(low, high)]
+            places = [start + step * (value - low) / (high - low) for value in seen]
+            self._draw_ticks(painter, box, level, places)
+            if self.style["showValues"]:
+                words = self.tickStrings(seen, self.scale, spacing)
+                labels += self._with_room(labels, list(zip(places, words, strict=True)), length)
+        self._draw_labels(painter, box, labels)
+
+    def _draw_ticks(self, painter: QPainter, box: QRectF, level: int, places: list[float]) -> None:
+        """Inwards; those between the round ones shorter and paler."""
+        long, ink = TICK / (0.5 * level + 1.0), QPen(self.tickPen())
+        colour = ink.color()
+        colour.setAlpha(255 // (level + 1))
+        ink.setColor(colour)
+        painter.setPen(ink)
+        right, top = box.right(), box.top()
+        if self.orientation == "left":
+            painter.drawLines([QLineF(right, at, right + long, at) for at in places])
+        else:
+            painter.drawLines([QLineF(at, top, at, top - long) for at in places])
+
+    def _with_room(
+        self, before: list[tuple[float, str]], more: list[tuple[float, str]], length: float
+    ) -> list[tuple[float, str]]:
+        """The labels of a level; none where the axis would be too full with them."""
+        every = [words for _, words in before + more]
+        upright = self.orientation == "left"
+        filled = len(every) * HIGH if upright else sum(_width(words) for words in every)
+        crowded = any(len(before) >= count and filled >= share * length for count, share in FULL)
+        return [] if before and crowded else more
+
+    def _draw_labels(self, painter: QPainter, box: QRectF, labels: list[tuple[float, str]]) -> None:
         painter.setPen(self.textPen())
+        if self.slanted and self.names:
+            self._draw_slanted(painter, box, labels)
+            return
+        room = self.boundingRect()
+        painter.setClipRect(room.toAlignedRect())
+        for at, words in labels:
+            wide = _width(words)
+            left = box.right() - OFF - wide if self.orientation == "left" else at - wide / 2.0
+            top = at - HIGH / 2.0 if self.orientation == "left" else box.top() + OFF
+            place = QRectF(left, top, wide, HIGH)
+            if room.contains(place):
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, words)
+
+    def _draw_slanted(self, painter: QPainter, box: QRectF, labels: list[tuple[float, str]]) -> None:
+        """Names that end at their tick."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipping(False)
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
-        for rect, _, text in texts:
+        for at, words in labels:
             painter.save()
-            painter.translate(QPointF(rect.center().x() + 4.0, rect.top()))
+            painter.translate(QPointF(at + 4.0, box.top() + OFF))
             painter.rotate(-SLANT)
-            painter.drawText(QRectF(-LONGEST - 4.0, 0.0, LONGEST + 4.0, 14.0), flags, text)
+            painter.drawText(QRectF(-LONGEST - 4.0, 0.0, LONGEST + 4.0, 14.0), flags, words)
             painter.restore()
+
+
+@lru_cache(4096)
+def _width(words: str) -> float:
+    """Pixels of a label."""
+    return QFontMetricsF(tick_font()).horizontalAdvance(words)
 
 
 def short_name(name: str, metrics: QFontMetrics, room: int) -> str:

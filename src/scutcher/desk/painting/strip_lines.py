@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtGui import QColor
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QPainterPath, QPen
+from PySide6.QtWidgets import QGraphicsItem, QGraphicsPathItem
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon
@@ -36,7 +38,7 @@ def drawn_values(lines: Lines) -> Floats:
     return np.vstack([np.where(lines.faint, np.nan, lines.ys), lines.ys])
 
 
-def line_items(chart: Chart, lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
+def line_items(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsItem]:
     """What is drawn as items, each at its depth: bars, or the spreads and vectors of a few lines."""
     if chart.bars:
         return _bars(lines, chart.spreads, strength)
@@ -46,13 +48,28 @@ def line_items(chart: Chart, lines: Lines, strength: Integers) -> list[pg.Graphi
     return spreads if len(lines.x) > LONG else spreads + _vectors(lines, strength)
 
 
-def ribbon_item(ribbon: Ribbon) -> pg.FillBetweenItem:
+def ribbon_item(ribbon: Ribbon) -> QGraphicsPathItem:
     """The filled band of a ribbon."""
-    x, low, high = thinned(ribbon)
-    edges = [pg.PlotCurveItem(x, values) for values in (low, high)]
-    fill = pg.FillBetweenItem(*edges, brush=colours.CHIP, pen=pen(colours.CHIP))
+    fill = band_item(ribbon, QColor(colours.CHIP), pen(colours.CHIP))
     fill.setZValue(-0.5)  # behind the lines, which may be items or in the raster (at 0)
     return fill
+
+
+def band_item(ribbon: Ribbon, wash: QColor, edge: QPen | Qt.PenStyle) -> QGraphicsPathItem:
+    """What lies between the two edges of a ribbon, filled; broken where either is not known."""
+    x, low, high = thinned(ribbon)
+    path = QPainterPath()
+    known = np.isfinite(low) & np.isfinite(high)
+    borders = np.flatnonzero(np.diff(np.r_[False, known, False].astype(np.int8)))
+    for start, stop in borders.reshape(-1, 2).tolist():
+        along = np.r_[x[start:stop], x[start:stop][::-1]]
+        around = np.r_[high[start:stop], low[start:stop][::-1]]
+        path.addPath(pg.arrayToQPath(along, around, finiteCheck=False))
+        path.closeSubpath()
+    item = QGraphicsPathItem(path)
+    item.setBrush(wash)
+    item.setPen(edge)
+    return item
 
 
 def thinned(ribbon: Ribbon) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -102,7 +119,7 @@ def _fine_sheets(lines: Lines, strength: Integers) -> tuple[Sheet, ...]:
     return tuple(found)
 
 
-def _vectors(lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
+def _vectors(lines: Lines, strength: Integers) -> list[QGraphicsItem]:
     found = []
     for place, level in _back_to_front(strength):
         width = 2.0 if level == FRONT and lines.role == "sample" else 1.5
@@ -123,17 +140,16 @@ def _back_to_front(strength: Integers) -> list[tuple[int, int]]:
     return [(place, int(strength[place])) for place in places if strength[place] != HIDDEN]
 
 
-def _spreads(chart: Chart, lines: Lines, strength: Integers) -> list[pg.GraphicsObject]:
-    found = []
+def _spreads(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsItem]:
+    found: list[QGraphicsItem] = []
     for place, spread in enumerate(chart.spreads):
         if strength[place] == HIDDEN:
             continue
         wash = QColor(_line_colour(lines, place, int(strength[place])))
         wash.setAlpha(SPREAD_ALPHA)
         known = np.isfinite(spread.low)
-        x, low, high = thinned(Ribbon(spread.x[known], spread.low[known], spread.high[known]))
-        edges = [pg.PlotCurveItem(x, side) for side in (low, high)]
-        found.append(pg.FillBetweenItem(*edges, brush=wash))
+        band = Ribbon(spread.x[known], spread.low[known], spread.high[known])
+        found.append(band_item(band, wash, Qt.PenStyle.NoPen))
         found[-1].setZValue(2.0)
     return found
 
@@ -146,7 +162,7 @@ def _whiskers(spread: Ribbon, offset: float, colour: str) -> pg.ErrorBarItem:
     return item
 
 
-def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list[pg.GraphicsObject]:
+def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list[QGraphicsItem]:
     found = []
     count = len(lines.keys)
     width = 0.8 / max(count, 1)

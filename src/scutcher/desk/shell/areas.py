@@ -43,6 +43,8 @@ class Areas:
     def step(self, by: int) -> None:
         """Give the keys to the next area, or to the one before."""
         areas = self.every()
+        if not areas:
+            return
         now = self._window.focusWidget()
         here = next((k for k, area in enumerate(areas) if now is not None and area.isAncestorOf(now)), None)
         if here is not None and now is not None:

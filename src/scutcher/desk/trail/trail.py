@@ -163,6 +163,7 @@ class Trail(QFrame):
         self.scaling_link = self._link("change ▾", "How variables are centred and scaled")
         self.scaling_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.scaling_menu = QMenu(self.scaling_link)
+        self._scaling_offered: ScaleSettings | None = None
         self.scaling_link.setMenu(self.scaling_menu)
         self.knots[-1].words.addWidget(self.scaling_link)
         self.add_link = self._link("add treatment…", "Search the treatments by name or purpose (+)")
@@ -341,6 +342,9 @@ class Trail(QFrame):
         self._fill_scaling_menu(scaling)
 
     def _fill_scaling_menu(self, now: ScaleSettings) -> None:
+        if now == self._scaling_offered:
+            return
+        self._scaling_offered = now
         self.scaling_menu.clear()
         for field, words in (("centre", CENTRES), ("method", SCALES)):
             heading = self.scaling_menu.addAction("CENTRE" if field == "centre" else "SCALE")

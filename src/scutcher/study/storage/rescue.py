@@ -12,10 +12,12 @@ import msgspec
 from scutcher.core.errors import FileError
 from scutcher.study.document.state import State
 from scutcher.study.storage import migrations
+from scutcher.study.storage.first_page import with_first_page_anew
 from scutcher.study.storage.mending import mended
 from scutcher.study.storage.plain_state import state_from_plain
 from scutcher.study.storage.salvage import Salvage
 from scutcher.study.storage.schema import BROKEN, FORMAT, connect, guard
+from scutcher.study.storage.spare import Spare, find_spare
 from scutcher.study.storage.study_file import LogEntry, Place, StudyFile
 
 MOST_TRIED = 2000
@@ -72,17 +74,31 @@ def rescue(path: Path, copy: Path) -> Rescued:
     FileError
         Nothing in it is sound, or the copy cannot be written.
     """
-    link = _of_now(connect(path, read_only=True))
+    saved = _rescued(_of_now(connect(path, read_only=True)), copy)
+    if saved is None:
+        anew = with_first_page_anew(path)
+        saved = None if anew is None else _rescued(anew, copy)
+    if saved is None:
+        raise FileError(f"Nothing in {path.name} is sound.", "Look for an earlier copy of it.")
+    return saved
+
+
+def _rescued(link: sqlite3.Connection, copy: Path) -> Rescued | None:
+    """What is sound of a database that is closed then; None where nothing is."""
     try:
         salvage, place = Salvage(link), _place(link)
         wanted = _revisions(link) if place is None else [place.now, *reversed(place.undo)][:MOST_STEPS]
-        steps = [step for step in (_step(link, revision, salvage) for revision in wanted) if step is not None]
+        spare = find_spare(link)
+        if spare is not None and spare.revision not in wanted:
+            wanted = [spare.revision, *wanted]
+        found = (_step(link, revision, salvage, spare) for revision in wanted)
+        steps = [step for step in found if step is not None]
         if not steps:  # not even an undone one
             every = (_step(link, revision, salvage) for revision in _revisions(link))
             newest = next((step for step in every if step is not None), None)
             steps = [] if newest is None else [newest]
         if not steps:
-            raise FileError(f"Nothing in {path.name} is sound.", "Look for an earlier copy of it.")
+            return None
         log = _log(link)
         _write(copy, steps[::-1], log, _snapshots(link), steps[0].lost)
         return Rescued(steps[0].state, steps[0].lost, len(steps) - 1, len(log))
@@ -111,10 +127,14 @@ def _write(
         file.close()
 
 
-def _step(link: sqlite3.Connection, revision: int, salvage: Salvage) -> _Step | None:
-    """A revision without what is lost; None where it cannot be read."""
+def _step(
+    link: sqlite3.Connection, revision: int, salvage: Salvage, spare: Spare | None = None
+) -> _Step | None:
+    """A revision without what is lost, the spare one where it is that; None where it cannot be read."""
     try:
-        row = link.execute("SELECT label, state FROM revisions WHERE id = ?", (revision,)).fetchone()
+        row: Any = (spare.label, spare.state) if spare is not None and spare.revision == revision else None
+        if row is None:
+            row = link.execute("SELECT label, state FROM revisions WHERE id = ?", (revision,)).fetchone()
         if row is None:
             return None
         plain, lost = mended(msgspec.json.decode(row[1]), salvage)

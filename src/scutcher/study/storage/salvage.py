@@ -134,10 +134,13 @@ class Salvage:
             return []
 
     def _one(self, query: str, value: str | int) -> Any:
-        try:
-            return self._link.execute(query, (value,)).fetchone()
-        except BROKEN:
-            return None
+        """By the index, or where that is broken by going through the table."""
+        for way in ("", " NOT INDEXED"):
+            try:
+                return self._link.execute(query.replace(" WHERE", f"{way} WHERE"), (value,)).fetchone()
+            except BROKEN:
+                continue
+        return None
 
 
 def _numbers(data: bytes | None, kind: str, count: int) -> np.ndarray | None:

@@ -35,6 +35,7 @@ from scutcher.study.storage.schema import (
     writing,
 )
 from scutcher.study.storage.seals import broken_seal, last_seal, seal
+from scutcher.study.storage.spare import keep_spare
 from scutcher.study.storage.thinning import keep_only
 
 
@@ -222,10 +223,7 @@ class StudyFile:
             self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
                 _now(), who(), kind, what, why, place.now,
             ))  # fmt: skip
-            self._link.execute(
-                "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
-            )
-            self._place = place
+            self._put_place(place)
 
     def check_undisturbed(self, wait: bool = True) -> None:
         """Refuse to go on in a file that is not the one that was opened any more, or that others wrote.
@@ -291,10 +289,7 @@ class StudyFile:
             self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
                 _now(), who(), "forget", f"Forget {gone} earlier states", "", place.now,
             ))  # fmt: skip
-            self._link.execute(
-                "INSERT OR REPLACE INTO meta VALUES ('place', ?)", (msgspec.json.encode(place).decode(),)
-            )
-            self._place = place
+            self._put_place(place)
         with self._turn, writing(self.path):
             self._link.execute("VACUUM")
             self._watch.remember(self._link)
@@ -350,6 +345,12 @@ class StudyFile:
         self._read_back(text)
         revision = self._insert("revisions", ("label", "state"), (what, text))
         return Place((*place.undo, place.now) if place.now else (), revision, ())
+
+    def _put_place(self, place: Place) -> None:
+        text = msgspec.json.encode(place).decode()
+        self._link.execute("INSERT OR REPLACE INTO meta VALUES ('place', ?)", (text,))
+        keep_spare(self._link, place.now)
+        self._place = place
 
     def _read_back(self, text: str) -> None:
         """Nothing is committed that could not be opened again as what it is.
