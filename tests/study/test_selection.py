@@ -32,6 +32,12 @@ class Looking(unittest.TestCase):
         self.selection.keep_to(("a", "b", "c"), ("c", "d"))
         self.assertEqual(self.selection.look.picked, (0,))
 
+    def test_rows_of_other_data_are_no_pick(self):
+        """What random actions found: a page that still shows other data told a row that is not there."""
+        self.selection.keep_to(("a", "b", "c"), ("c", "d"))
+        self.assertEqual(self.picked_after(([1, 77, -1], "replace")), (1,))
+        self.assertEqual(self.picked_after(([2], "add")), (1,))
+
     def test_leaving(self):
         heard = []
         leave = self.selection.subscribe(lambda changed: heard.append(changed))

@@ -51,11 +51,18 @@ class Look:
 
 
 class Selection(Announcer):
-    """The one look that every view observes."""
+    """The one look that every view observes.
 
-    def __init__(self) -> None:
+    Attributes
+    ----------
+    count : int or None
+        Samples of the table: a row beyond them, of a view of other data, is no pick. None: not known.
+    """
+
+    def __init__(self, count: int | None = None) -> None:
         super().__init__()
         self.look = Look()
+        self.count = count
 
     def change(self, **fields: Any) -> None:
         """Put new values in; listeners hear the names of those that are really different."""
@@ -78,7 +85,8 @@ class Selection(Announcer):
         how : "replace", "add", "toggle", or "common" for those that were picked before too
         """
         old = self.look.picked
-        new = _joined(old, tuple(int(row) for row in rows), how)
+        there = (int(row) for row in rows)
+        new = _joined(old, tuple(row for row in there if self.count is None or 0 <= row < self.count), how)
         starts_anew = how == "replace" and old and new != old
         self.change(picked=new, before=old if starts_anew else self.look.before)
 
@@ -88,6 +96,7 @@ class Selection(Announcer):
 
     def keep_to(self, before: Sequence[str], now: Sequence[str]) -> None:
         """The samples are others now: what was picked is found again by its name, or is gone."""
+        self.count = len(now)
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
         self.change(picked=picked, before=(), hovered=None)

@@ -20,6 +20,7 @@ from scutcher.demo.sets import demo_set
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.state import DataSet
 from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, WindowCase, pixels, settle
@@ -70,6 +71,21 @@ class OnThreeTables(WindowCase):
         QTest.mouseMove(view, end)
         settle()
         QTest.mouseRelease(view, LEFT, pos=end)
+
+
+class AnotherTable(OnThreeTables):
+    def test_a_sample_that_stands_out_is_picked_in_the_table_of_now(self):
+        """What random actions found: with another table open, rows of the one before were picked."""
+        study = self.window.study
+        of = study.state.dataset_of
+        other = next(model for model in study.state.models if len(of(model).table.ids) == 48)
+        self.window.show_page("Inspect")
+        self.desk.do(OpenModel(other.id, "the one before"))
+        settle()
+        self.page.pick_first()
+        picked, ids = self.window.selection.look.picked, study.state.table.ids
+        one = self.page.checked.apart[0]
+        self.assertEqual([ids[row] for row in picked], [self.page.fitted.matched.ids[one.row]])
 
 
 class Handles(OnThreeTables):

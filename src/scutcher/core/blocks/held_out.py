@@ -82,7 +82,7 @@ def without_each(
         trained, others = refit(train, left)
         try:
             parts = [
-                reduced(block.name, z, min(block.r, int(np.linalg.matrix_rank(z))))
+                reduced(block.name, z, block.r, or_fewer=True)
                 for block, z in zip(model.blocks, trained, strict=True)
             ]
             yield Without(model.again(parts), train, others)

@@ -76,8 +76,8 @@ def decomposed(z: Floats) -> tuple[Floats, Floats, Floats]:
     return u, s, v.T
 
 
-def reduced(name: str, z: Floats, r: int) -> Reduced:
-    """A block in r components.
+def reduced(name: str, z: Floats, r: int, or_fewer: bool = False) -> Reduced:
+    """A block in r components, or in as many as it has.
 
     Raises
     ------
@@ -88,6 +88,7 @@ def reduced(name: str, z: Floats, r: int) -> Reduced:
     n, p = z.shape
     scores, singular, directions = decomposed(z)
     rank = int(np.sum(singular > 1e-10 * singular[0]))
+    r = min(r, rank) if or_fewer else r
     if not 1 <= r <= rank:
         raise ModelError(f"{r} components of {name} were asked for; it has {rank}.", f"Ask for 1 to {rank}.")
     squares = singular**2

@@ -83,10 +83,10 @@ def _whitening(away: Floats, freedom: int) -> Floats:
             break
         k -= 1
     if k:
-        from scipy.linalg import solve_triangular
+        from scipy.linalg.lapack import dtrtri  # a tenth of the time of scipy.linalg's own for small ones
 
         whitening[:k] = 0.0
-        whitening[:k, :k] = solve_triangular(factor, np.eye(k), lower=True)
+        whitening[:k, :k] = dtrtri(factor, lower=1)[0]
     return whitening
 
 

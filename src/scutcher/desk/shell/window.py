@@ -77,8 +77,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.mailbox = Mailbox(self)
         self.message = MessageBar(self)
-        self.study, self.selection = study, Selection()
         self._ids = () if study.state.table is None else study.state.table.ids
+        self.study, self.selection = study, Selection(len(self._ids))
         follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
         live = CurrentModel(study, self.mailbox.post, start=False)
         self.desk = Desk(study, live, self.selection, self.message.say)

@@ -291,8 +291,9 @@ class BlocksPage(PageView):
             self.why_of = (one.row, one.component)
             self.consensus.turn_to(one.component)
             self.show_strips()
-            if len(self._rows[one.row]):
-                self.desk.selection.pick(self._rows[one.row].tolist())
+            rows = rows_of(self.desk.moment.state, self.fitted) if self.fitted is not None else ()
+            if one.row < len(rows) and len(rows[one.row]):  # of the table of now, drawn here or not yet
+                self.desk.selection.pick(rows[one.row].tolist())
 
     def pick_first(self) -> None:
         """The sample on which the tables disagree most, and why."""
