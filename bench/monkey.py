@@ -85,7 +85,7 @@ def plain_of(state: State) -> dict[str, Any]:
 
 
 class Monkey:
-    """One run.
+    """One run; each stretch begins with one of some demo sets.
 
     Attributes
     ----------
@@ -95,9 +95,11 @@ class Monkey:
         The longest time in seconds that the event loop stood still.
     """
 
-    def __init__(self, seed: int, folder: Path, stretch: int = STRETCH) -> None:
+    def __init__(
+        self, seed: int, folder: Path, stretch: int = STRETCH, sets: tuple[str, ...] = (*SETS, THREE)
+    ) -> None:
         self.rng = np.random.default_rng(seed)
-        self.folder, self.stretch = folder, stretch
+        self.folder, self.stretch, self.sets = folder, stretch, sets
         self.troubles: list[str] = []
         self.longest, self.slowest = 0.0, ""
         self.done: list[str] = []
@@ -124,7 +126,7 @@ class Monkey:
                 say(f"{count - max(left, 0)} done, {len(self.troubles)} troubles, {_memory() / 2**20:.0f} MB")
 
     def _stretch(self, path: Path, count: int) -> None:
-        study = demo_study(self._any((*SETS, THREE)))
+        study = demo_study(self._any(self.sets))
         study.keep_in(path)
         first = plain_of(study.state)
         self._open(study)

@@ -15,14 +15,17 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 
-ACTIONS, STRETCH = 300, 100
+ACTIONS, STRETCH = 2000, 250
+
+SMALL = ("practice", "bench", "drying", "bark-profile", "three-tables")
+"""Sets of which most is there at once: what takes long has its own tests."""
 
 
 class Actions(unittest.TestCase):
     def test_nothing_breaks_and_nothing_is_lost(self):
         application()
         with tempfile.TemporaryDirectory() as folder, mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300):
-            monkey = Monkey(7, Path(folder), STRETCH)
+            monkey = Monkey(7, Path(folder), STRETCH, SMALL)
             monkey.run(ACTIONS)
         self.assertEqual(monkey.troubles, [])
 
