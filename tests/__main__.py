@@ -8,20 +8,28 @@ may take ten times as long as a quiet one, so nothing here measures speed.
 from __future__ import annotations
 
 import faulthandler
+import gc
+import importlib
 import os
-import subprocess
+import shutil
+import signal
 import sys
 import tempfile
 import time
 import unittest
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 HERE = Path(__file__).parent
 HANGS = 400  # seconds for one test
 ALL_LIMIT = 3600  # seconds for the whole run
 AT_ONCE = 2
+
+PRELOADED = (
+    "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",
+    "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli", "tests.desk.driving",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -34,6 +42,16 @@ class Outcome:
     skipped: int
     words: str
     seconds: float = 0.0
+
+
+@dataclass(frozen=True)
+class Running:
+    """A test file whose process runs."""
+
+    module: str
+    pid: int
+    folder: Path
+    started: float
 
 
 class Counting(unittest.TextTestResult):
@@ -72,33 +90,64 @@ def run_one(module: str, report: Path) -> int:
     return 0 if result.wasSuccessful() else 1
 
 
-def run_apart(module: str) -> Outcome:
-    """In the parent: one module in a process of its own, timed."""
+def preload() -> None:
+    """Read what most tests read, once for all of them: a process that is forked has it."""
+    for name in PRELOADED:
+        importlib.import_module(name)
+    gc.freeze()
+
+
+def begin(module: str) -> Running:
+    """Run a module's tests in a forked process, which ends as any other does."""
+    folder = Path(tempfile.mkdtemp())
     started = time.monotonic()
-    return replace(_run_apart(module), seconds=time.monotonic() - started)
+    pid = os.fork()
+    if pid == 0:
+        words = os.open(folder / "words", os.O_WRONLY | os.O_CREAT, 0o600)
+        os.dup2(words, 1)
+        os.dup2(words, 2)
+        state = folder / "state"
+        state.mkdir()
+        os.environ.update(XDG_STATE_HOME=str(state), XDG_CONFIG_HOME=str(state), LC_ALL="C.UTF-8")
+        sys.exit(run_one(module, folder / "counts"))
+    return Running(module, pid, folder, started)
 
 
-def _run_apart(module: str) -> Outcome:
-    with tempfile.TemporaryDirectory() as folder:
-        report = Path(folder) / "counts"
-        own = {"XDG_STATE_HOME": folder, "XDG_CONFIG_HOME": folder, "LC_ALL": "C.UTF-8"}
-        environment = {**os.environ, **own}
-        command = [sys.executable, "-m", "tests", "--one", module, str(report)]
-        try:
-            done = subprocess.run(
-                command, cwd=HERE.parent, env=environment, capture_output=True, text=True, timeout=ALL_LIMIT
-            )
-        except subprocess.TimeoutExpired:
-            return Outcome(module, 0, 1, 0, f"{module} hung for {ALL_LIMIT} s")
-        if not report.exists():
-            return Outcome(
-                module, 0, 1, 0, f"{done.stdout}{done.stderr}\n{module} crashed: {done.returncode}"
-            )
+def outcome_of(running: Running, status: int) -> Outcome:
+    """What became of a process that has ended."""
+    code = os.waitstatus_to_exitcode(status)
+    report, words = running.folder / "counts", (running.folder / "words").read_text(errors="replace")
+    seconds, module = time.monotonic() - running.started, running.module
+    if report.exists():
         passed, failed, skipped = map(int, report.read_text().split())
-        if done.returncode != (1 if failed else 0):
-            words = f"{done.stderr}\n{module} ended with {done.returncode} after its tests"
-            return Outcome(module, passed, failed + 1, skipped, words)
-        return Outcome(module, passed, failed, skipped, done.stderr if failed else "")
+        if code == (1 if failed else 0):
+            found = Outcome(module, passed, failed, skipped, words if failed else "", seconds)
+        else:
+            told = f"{words}\n{module} ended with {code} after its tests"
+            found = Outcome(module, passed, failed + 1, skipped, told, seconds)
+    else:
+        found = Outcome(module, 0, 1, 0, f"{words}\n{module} crashed: {code}", seconds)
+    shutil.rmtree(running.folder, ignore_errors=True)
+    return found
+
+
+def outcomes(found: list[str], until: float) -> Iterator[Outcome]:
+    """One module after the other, so many at once; those that still run at a time are ended."""
+    waiting, running = found[::-1], dict[int, Running]()
+    while waiting or running:
+        while waiting and len(running) < AT_ONCE:
+            begun = begin(waiting.pop())
+            running[begun.pid] = begun
+        pid, status = os.waitpid(-1, os.WNOHANG)
+        if pid in running:
+            yield outcome_of(running.pop(pid), status)
+        elif time.monotonic() > until:
+            for one in running:
+                os.kill(one, signal.SIGKILL)
+            yield Outcome("the whole run", 0, 1, 0, f"It took longer than {ALL_LIMIT} s.")
+            return
+        else:
+            time.sleep(0.02)
 
 
 def modules(word: str) -> list[str]:
@@ -110,26 +159,17 @@ def modules(word: str) -> list[str]:
 
 def main(arguments: list[str]) -> int:
     """Run all, print what failed and the counts."""
-    if arguments[:1] == ["--one"]:
-        return run_one(arguments[1], Path(arguments[2]))
-    started = time.monotonic()
-    found = modules(arguments[0] if arguments else "")
-    outcomes = []
-    with ThreadPoolExecutor(AT_ONCE) as pool:
-        for outcome in pool.map(run_apart, found):
-            outcomes.append(outcome)
-            mark = "FAILED" if outcome.failed else "ok"
-            print(f"{outcome.name:<52}{outcome.passed:>4} {mark:<6}{outcome.seconds:>7.1f} s", flush=True)
-            if outcome.words:
-                print(outcome.words, flush=True)
-            if time.monotonic() - started > ALL_LIMIT:
-                pool.shutdown(wait=False, cancel_futures=True)
-                outcomes.append(Outcome("the whole run", 0, 1, 0, ""))
-                print(f"The whole run took longer than {ALL_LIMIT} s.", flush=True)
-                break
-    passed = sum(outcome.passed for outcome in outcomes)
-    failed = sum(outcome.failed for outcome in outcomes)
-    skipped = sum(outcome.skipped for outcome in outcomes)
+    preload()
+    every = []
+    for outcome in outcomes(modules(arguments[0] if arguments else ""), time.monotonic() + ALL_LIMIT):
+        every.append(outcome)
+        mark = "FAILED" if outcome.failed else "ok"
+        print(f"{outcome.name:<52}{outcome.passed:>4} {mark:<6}{outcome.seconds:>7.1f} s", flush=True)
+        if outcome.words:
+            print(outcome.words, flush=True)
+    passed = sum(outcome.passed for outcome in every)
+    failed = sum(outcome.failed for outcome in every)
+    skipped = sum(outcome.skipped for outcome in every)
     print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
     return 0 if failed == 0 and passed > 0 else 1
 

@@ -19,8 +19,9 @@ YOUNG, OLD = 2000, 40
 """Collect when so many objects are new; everything, when so many of those collections have been."""
 
 
-TRIM, MAPPED = -1, -3  # names of settings in the C library's malloc.h
+TRIM, MAPPED, ARENAS = -1, -3, -8  # names of settings in the C library's malloc.h
 HELD, LARGE = 256 << 20, 32 << 20  # bytes
+POOLS = 2  # each thread would have one of its own, and each keep so much
 
 
 def hold_memory() -> None:
@@ -33,6 +34,7 @@ def hold_memory() -> None:
         library = ctypes.CDLL(None)
         library.mallopt(TRIM, HELD)
         library.mallopt(MAPPED, LARGE)
+        library.mallopt(ARENAS, POOLS)
 
 
 class Tidy(QObject):
