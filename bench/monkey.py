@@ -125,10 +125,10 @@ class Monkey:
                 self._started += 1
                 self._stretch(path, min(self.stretch, left))
                 left -= self.stretch
-                say(
-                    f"{count - max(left, 0)} done, {len(self.troubles)} troubles, {_memory() / 2**20:.0f} MB, "
-                    f"{shared()._held / 2**20:.0f} of them kept results"
+                words = (
+                    f"{count - max(left, 0)} done, {len(self.troubles)} troubles, {_memory() / 2**20:.0f} MB"
                 )
+                say(f"{words}, {shared()._held / 2**20:.0f} of them kept results")
 
     def _stretch(self, path: Path, count: int) -> None:
         study = demo_study(self._any(self.sets))
