@@ -60,8 +60,8 @@ N, SEED, STRETCH = 10_000, 1, 250
 GAP = 1.0
 """Seconds that the event loop may stand still."""
 
-LOUD = "MONKEY_LOUD" in os.environ
-"""Whether every long stand is printed as it happens."""
+LOUD, STANDS = "MONKEY_LOUD" in os.environ, 5
+"""Whether every long stand is printed as it happens, and after how many seconds where it stands."""
 
 MEMORY = 1_000 * 2**20
 """Bytes of the process at most, beside the results that are kept for reuse."""
@@ -107,6 +107,7 @@ class Monkey:
         self.done: list[str] = []
         self._started = 0
         self.window: Window | None = None
+        self._coming: Callable[[], Study] | None = None
 
     # The run
 
@@ -137,6 +138,7 @@ class Monkey:
         self._open(study)
         for _ in range(count):
             self._act()
+            self._take_over()
         assert self.window is not None
         end = self.window.study
         last, path = plain_of(end.state), end.file.path if end.file is not None else path
@@ -180,20 +182,31 @@ class Monkey:
     def _open(self, study: Study) -> None:
         self.window = Window(study)
         self.window.opening.open_study = self._other
-        self.window.opening.open_state = lambda state: self._replace(Study(state))
+        self.window.opening.open_state = lambda state: self._later(lambda: Study(state))
         self.window.show()
         self._turn()
 
-    def _replace(self, study: Study) -> None:
-        """Data that would open in a window of their own take the place of this one."""
-        path = self.folder / f"{self._started}.scutch"
-        self._started += 1
-        study.keep_in(path)
+    def _later(self, study: Callable[[], Study]) -> None:
+        """Data for a window of their own take the place of this one, when what is under way has ended."""
+        self._coming = study
+
+    def _take_over(self) -> None:
+        coming, self._coming = self._coming, None
+        if coming is None:
+            return
+        try:
+            study = coming()
+        except InputError:
+            return
+        if study.file is None:
+            path = self.folder / f"{self._started}.scutch"
+            self._started += 1
+            study.keep_in(path)
         self._close()
         self._open(study)
 
     def _other(self, path: Path) -> None:
-        self._replace(Study.open(path))
+        self._later(lambda: Study.open(path))
 
     def _reopen(self) -> None:
         assert self.window is not None and self.window.study.file is not None
@@ -248,6 +261,8 @@ class Monkey:
             (0.03, self._choose),
             (0.03, self._wait),
         )
+        if LOUD:
+            faulthandler.dump_traceback_later(STANDS, file=sys.stderr)
         start = time.perf_counter()
         way = ways[int(self.rng.choice(len(ways), p=[share for share, _ in ways]))][1]
         try:
@@ -260,6 +275,8 @@ class Monkey:
         self.done = [*self.done[-40:], said]
         self._turn()
         taken = time.perf_counter() - start
+        if LOUD:
+            faulthandler.cancel_dump_traceback_later()
         if taken > self.longest and way != self._wait:
             self.longest, self.slowest = taken, said
         if LOUD and taken > GAP:

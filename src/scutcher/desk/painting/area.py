@@ -120,6 +120,8 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
     def show_axes(self, on: bool) -> None:
         """Both axes, with the room that they take; or neither."""
         for axis in (self.left_axis, self.bottom_axis):
+            if on == axis.isVisible():
+                continue  # shown again it would be laid out and drawn again
             if on:
                 axis.show()
             else:

@@ -76,6 +76,8 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
 
     def show_names(self, names: tuple[str, ...]) -> None:
         """Names at 1…p in place of figures."""
+        if names == self.names:
+            return
         self.names = names
         self.picture = None
         self._fit()

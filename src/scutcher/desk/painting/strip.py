@@ -237,7 +237,7 @@ class StripView(PlotArea):
             return
         left, right = self.ground.viewRange()[0]
         parts = []
-        if chart.lines is not None:
+        if chart.lines is not None and chart.lines.ys.size:
             seen = (chart.lines.x >= left) & (chart.lines.x <= right)
             parts += [self.raster.low[seen], self.raster.high[seen]]
         for curve in chart.curves:

@@ -1,0 +1,166 @@
+"""Axes, bands and limits of a plot: where they are drawn, and that nothing is drawn again in vain."""
+
+import unittest
+from unittest import mock
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QApplication
+
+from scutcher.charts import colours
+from scutcher.charts.description import Chart, Lines, Ribbon, Rule
+from scutcher.desk.painting.quiet_axis import QuietAxis
+from scutcher.desk.painting.strip import StripView
+from scutcher.desk.painting.strip_lines import band_item
+from scutcher.desk.shell.start import application
+from tests.desk.driving import pixels, settle
+
+
+def lines(low, high, rows=1):
+    x = np.arange(0.0, 101.0)
+    ys = np.linspace(low, high, 101)[np.newaxis].repeat(rows, axis=0)
+    return Lines(x, ys[:rows], np.arange(rows), np.full(rows, -1), tuple(map(str, range(rows))))
+
+
+class OnStrip(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.view = StripView()
+        self.addCleanup(self.view.deleteLater)
+        self.view.resize(640, 240)
+        self.view.show()
+        self.show(Chart("one", lines=lines(0.0, 10.0)))
+
+    def show(self, chart):
+        count = 0 if chart.lines is None else len(chart.lines.keys)
+        self.view.show_chart(chart, np.zeros(count, dtype=int))
+        self.view.settle()
+        settle()
+
+    def ink(self, colour, within=12):
+        """Where a colour is in the picture, (rows, columns)."""
+        wanted = np.array(colours.rgb(colour))
+        near = np.abs(pixels(self.view.viewport())[..., :3].astype(int) - wanted).max(axis=2) <= within
+        return near
+
+    def down(self, x, y):
+        """The place of data in the picture."""
+        place = self.view.mapFromScene(self.view.ground.mapViewToScene(QPointF(x, y)))
+        return place.y(), place.x()
+
+
+class Axes(OnStrip):
+    def labels(self, axis):
+        """Places and words of the labels of an axis, as they are drawn."""
+        axis.picture = None
+        with mock.patch.object(axis, "_draw_labels") as drawn:
+            axis.update()
+            self.view.viewport().repaint()
+        return drawn.call_args.args[2]
+
+    def test_a_label_stands_at_its_value(self):
+        found = {words: at for at, words in self.labels(self.view.bottom_axis)}
+        self.assertIn("20", found)
+        left = self.view.bottom_axis.mapToScene(QPointF(found["20"], 0.0)).x()
+        self.assertAlmostEqual(
+            self.view.mapFromScene(QPointF(left, 0.0)).x(), self.down(20.0, 5.0)[1], delta=1
+        )
+        for at, words in self.labels(self.view.left_axis):
+            top = self.view.left_axis.mapToScene(QPointF(0.0, at)).y()
+            self.assertAlmostEqual(top, self.down(50.0, float(words))[0], delta=1)
+
+    def test_its_words_are_in_the_picture_and_are_others_after_a_zoom(self):
+        bottom = slice(self.down(0.0, 0.0)[0] + 6, None)
+        before = pixels(self.view.viewport())[bottom]
+        self.assertGreater(self.ink(colours.MUTED, 60)[bottom].sum(), 20)
+        self.view.ground.setXRange(3.0, 7.0, padding=0.0)
+        self.view.settle()
+        settle()
+        self.assertGreater(np.abs(pixels(self.view.viewport())[bottom].astype(int) - before).sum(), 0)
+        self.assertIn("4", [words for _, words in self.labels(self.view.bottom_axis)])
+
+    def test_of_a_full_axis_only_the_round_figures_are_named(self):
+        axis = QuietAxis("bottom")
+        few = [(10.0 * k, "100") for k in range(3)]
+        more = [(10.0 * k + 5.0, "105") for k in range(3)]
+        self.assertEqual(axis._with_room([], few, 40.0), few)  # always
+        self.assertEqual(axis._with_room(few, more, 40.0), [])
+        self.assertEqual(axis._with_room(few, more, 4000.0), more)
+
+    def test_nothing_is_drawn_anew_for_the_same_range(self):
+        picture = self.view.bottom_axis.picture
+        self.assertIsNotNone(picture)
+        self.show(Chart("two", lines=lines(3.0, 40.0)))
+        self.assertIs(self.view.bottom_axis.picture, picture)
+        self.assertIn("40", [words for _, words in self.labels(self.view.left_axis)])
+
+    def test_where_all_values_are_one_there_is_an_axis_still(self):
+        axis = self.view.left_axis
+        axis.setRange(2.0, 2.0)
+        self.view.viewport().repaint()
+        self.assertIsNotNone(axis.picture)
+
+
+class Bands(OnStrip):
+    def test_a_ribbon_is_filled_between_its_edges_and_broken_where_it_is_not_known(self):
+        x = np.arange(0.0, 101.0)
+        low, high = np.full(101, 2.0), np.full(101, 8.0)
+        low[40:60] = np.nan
+        self.show(Chart("band", lines=lines(0.0, 10.0, 0), ribbon=Ribbon(x, low, high)))
+        filled = self.ink(colours.CHIP)
+        for at, value, there in (
+            (20, 5, True),
+            (80, 5, True),
+            (20, 7.5, True),
+            (50, 5, False),
+            (70, 7.5, True),
+        ):
+            with self.subTest((at, value)):
+                self.assertEqual(bool(filled[self.down(at, value)]), there)
+        self.show(Chart("band", lines=lines(0.0, 10.0), ribbon=Ribbon(x, np.full(101, 4.0), high)))
+        filled = self.ink(colours.CHIP)
+        self.assertFalse(filled[self.down(20.0, 3.0)])
+        self.assertTrue(filled[self.down(20.0, 6.0)])
+
+    def test_a_band_reaches_as_far_as_its_edges(self):
+        x = np.arange(5.0)
+        item = band_item(Ribbon(x, -x, 2.0 * x), QColor(colours.CHIP), self.view.left_axis.pen())
+        box = item.path().boundingRect()
+        self.assertEqual((box.left(), box.right(), box.top(), box.bottom()), (0.0, 4.0, -4.0, 8.0))
+        nothing = band_item(Ribbon(x, np.full(5, np.nan), x), QColor(colours.CHIP), self.view.left_axis.pen())
+        self.assertTrue(nothing.path().isEmpty())
+
+
+class Limits(OnStrip):
+    def test_a_limit_of_the_same_kind_moves(self):
+        self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(4.0, alarm=True),)))
+        line = self.view._rules[0]
+        self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(7.0, alarm=True),)))
+        self.assertIs(self.view._rules[0], line)
+        self.assertEqual(line.value(), 7.0)
+        red = self.ink(colours.ALARM, 40)
+        self.assertGreater(red[self.down(50.0, 7.0)[0]].sum(), 100)
+        self.assertEqual(red[self.down(50.0, 4.0)[0]].sum(), 0)
+
+    def test_others_are_made_anew_and_none_stays(self):
+        self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(4.0, alarm=True),)))
+        self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(30.0, vertical=True),)))
+        self.assertEqual(self.ink(colours.ALARM, 40).sum(), 0)
+        self.show(Chart("limit", lines=lines(0.0, 10.0)))
+        self.assertEqual(self.view._rules, [])
+
+
+class NoLines(OnStrip):
+    def test_an_axis_with_no_line_over_it(self):
+        """What random actions found."""
+        self.show(Chart("none", lines=lines(0.0, 10.0, 0)))
+        x = np.arange(0.0, 101.0)
+        self.show(Chart("none", lines=lines(0.0, 1.0, 0), ribbon=Ribbon(x, x, x + 1.0)))
+        low, high = self.view.ground.viewRange()[1]
+        self.assertTrue(low < 1.0 and high > 100.0)
+        QApplication.processEvents()
+
+
+if __name__ == "__main__":
+    unittest.main()
