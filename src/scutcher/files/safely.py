@@ -28,6 +28,26 @@ def reading(path: Path) -> Iterator[None]:
         raise FileError(f"{path.name} cannot be read: {error.strerror}.", "Try a copy of it.") from error
 
 
+@contextmanager
+def quiet_library() -> Iterator[None]:
+    """Drop what a library in another language writes to the terminal: who called it says what is wrong.
+
+    Of the whole process, so only around a call that may fail in that way.
+    """
+    try:
+        terminal, nothing = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    except OSError:  # there is no terminal
+        yield
+        return
+    try:
+        os.dup2(nothing, 2)
+        yield
+    finally:
+        os.dup2(terminal, 2)
+        os.close(terminal)
+        os.close(nothing)
+
+
 def check_regular(path: Path) -> None:
     """Refuse what is no file: a pipe would be waited for, a device has no end.
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -16,7 +18,7 @@ from scutcher.files.layout.cells import PLAIN, marks_of
 from scutcher.files.layout.choosing import choose_rows
 from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.reading import reading_of_pairs
-from scutcher.files.safely import reading
+from scutcher.files.safely import quiet_library, reading
 from scutcher.files.workbook_extent import MOST_CELLS, check_extent
 
 SUFFIXES = (".xlsx", ".ods", ".xls", ".xlsm", ".xlsb")
@@ -206,34 +208,40 @@ def _workbook(path: Path) -> Any:
     with reading(path):
         path.open("rb").close()
         check_extent(path)
-        try:
+        with _sound(path, path.name, "is not a workbook that can be read"):
             return python_calamine.CalamineWorkbook.from_path(str(path))
-        except (python_calamine.CalamineError, python_calamine.PasswordError) as error:
-            raise FileError(
-                f"{path.name} is not a workbook that can be read ({error}).", "Save it anew."
-            ) from error
-        except BaseException as error:  # the library's own panics are not exceptions of Python's
-            if isinstance(error, (KeyboardInterrupt, SystemExit)):
-                raise
-            raise FileError(f"{path.name} is damaged.", "Save it anew from the spreadsheet.") from error
 
 
 def _rows(book: Any, name: str, path: Path, cells: str = "") -> list[list[Any]]:
-    import python_calamine
-
-    try:
+    what = f"The sheet {name!r} of {path.name}"
+    with reading(path), _sound(path, what, "cannot be read"):
         sheet = book.get_sheet_by_name(name)
         if sheet.total_height * sheet.total_width > MOST_CELLS:
-            raise FileError(f"The sheet {name!r} of {path.name} has too many cells.", "Save it as CSV.")
+            raise FileError(f"{what} has too many cells.", "Save it as CSV.")
         rows: list[list[Any]] = sheet.to_python(skip_empty_area=False)
-    except (python_calamine.CalamineError, ValueError) as error:
-        raise FileError(
-            f"The sheet {name!r} of {path.name} cannot be read ({error}).", "Save it anew."
-        ) from error
     if cells:
         left, top, right, bottom = _corners(cells)
         rows = [row[left - 1 : right] for row in rows[top - 1 : bottom]]
     return rows
+
+
+@contextmanager
+def _sound(path: Path, what: str, trouble: str) -> Iterator[None]:
+    """Turn what the library says into a sentence, and its panics, which are no exceptions of Python's."""
+    import python_calamine
+
+    try:
+        with quiet_library():
+            yield
+    except FileError:
+        raise
+    except (python_calamine.CalamineError, python_calamine.PasswordError, ValueError) as error:
+        raise FileError(f"{what} {trouble} ({error}).", "Save it anew.") from error
+    except BaseException as error:
+        of_system = isinstance(error, OSError) and error.errno is not None
+        if of_system or isinstance(error, (KeyboardInterrupt, SystemExit, MemoryError)):
+            raise
+        raise FileError(f"{path.name} is damaged.", "Save it anew from the spreadsheet.") from error
 
 
 def _at(row: list[Any], place: int) -> Any:

@@ -1,5 +1,6 @@
 """Files that reach for what nobody has named: pipes, devices, other files, much memory."""
 
+import io
 import os
 import tempfile
 import threading
@@ -179,6 +180,32 @@ class MoreThanTheyAre(InFolder):
                 self.assertIn("claims", said_by(lambda: read_tables([path])))
         path.write_bytes(xls(cells, claimed=(7, 3)))
         self.assertEqual(read_tables([path]).values.shape, (6, 2))
+
+    def test_old_workbooks_that_are_cut_off_say_one_sentence_and_the_library_none(self):
+        """What the fuzzer found: a panic wrote to the terminal, a cell that ends early was a traceback."""
+        cells = [["id", "1", "2"], *([f"L{row}", 1.0 * row, row * row] for row in range(6))]
+        old, binary = xls(cells), zipfile.ZipFile(io.BytesIO(xlsb(cells)))
+        sheet = binary.read("xl/worksheets/sheet1.bin")
+        said = self.folder / "terminal"
+        terminal, kept = os.open(said, os.O_WRONLY | os.O_CREAT), os.dup(2)
+        self.addCleanup(os.close, terminal)
+        os.dup2(terminal, 2)
+        try:
+            for length in (*range(512, len(old), 371), 1079):
+                path = self.folder / "old.xls"
+                path.write_bytes(old[:length])
+                self.assertNotIn("for ever", said_by(lambda path=path: read_tables([path])))
+            for length in range(20, len(sheet), 7):
+                path = self.folder / "binary.xlsb"
+                with zipfile.ZipFile(path, "w") as cut:
+                    for name in binary.namelist():
+                        whole = binary.read(name)
+                        cut.writestr(name, whole[:length] if name.endswith("sheet1.bin") else whole)
+                self.assertNotIn("for ever", said_by(lambda path=path: read_tables([path])))
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
+        self.assertEqual(said.read_text(), "")
 
     def test_many_old_sheets_together(self):
         """Each is below the limit; all are unpacked at once."""
