@@ -13,6 +13,7 @@ from scutcher.core.blocks.common import Set
 from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.reduced import Reduced
 from scutcher.core.errors import ModelError
+from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
 
 DRAWS, SHARE = 40, 0.8
@@ -103,15 +104,13 @@ def _rotated(block: Reduced) -> Floats:
 
 def _part(block: Reduced, z: Floats) -> Reduced:
     """Some rows of a block, centred, in as many components; by the products of its samples."""
-    from scipy.linalg import eigh
-
     centred = z - z.mean(axis=0)
     gram = centred @ centred.T
     n = len(gram)
-    squares = np.maximum(eigh(gram, eigvals_only=True)[::-1], 0.0)
+    squares = np.maximum(np.linalg.eigvalsh(gram)[::-1], 0.0)
     rank = int(np.sum(squares > 1e-10 * squares[0]))
     r = max(min(block.r, rank), 1)
-    scores = eigh(gram, subset_by_index=[n - r, n - 1])[1][:, ::-1]
+    scores = largest_eigenpairs(gram, r)[1]
     singular = np.sqrt(np.maximum(squares[:r], 1e-300))
     directions = (centred.T @ scores) / singular
     return Reduced(

@@ -30,6 +30,10 @@ _ARGUMENTS: dict[str, tuple[Any, ...]] = {
     "dsyrk": (_CHAR, _CHAR, _INT, _INT, _DOUBLE, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
     "dsymv": (_CHAR, _INT, _DOUBLE, c_void_p, _INT, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
     "dsytrf": (_CHAR, _INT, c_void_p, _INT, c_void_p, c_void_p, _INT, _INT),
+    "dsyevr": (
+        *(_CHAR, _CHAR, _CHAR, _INT, c_void_p, _INT, _DOUBLE, _DOUBLE, _INT, _INT, _DOUBLE, _INT),
+        *(c_void_p, c_void_p, _INT, c_void_p, c_void_p, _INT, c_void_p, _INT, _INT),
+    ),
 }
 ITEM = 8  # bytes of a number
 TILE = 256  # rows and columns that are mirrored at a time
@@ -37,7 +41,7 @@ WIDE = 64  # columns that a factor is made of at a time
 
 
 @cache
-def _routine(name: str) -> Any:
+def routine(name: str) -> Any:
     """A routine by its address, which SciPy offers to compiled code; a call lets other threads run."""
     from scipy.linalg import cython_blas, cython_lapack
 
@@ -62,7 +66,7 @@ def add_gram(rows: Floats, product: Floats) -> None:
     along = 1 if rows.strides[1] == ITEM else 0
     assert rows.strides[along] == ITEM and product.flags.c_contiguous and product.shape == (p, p)
     one = byref(c_double(1.0))
-    _routine("dsyrk")(
+    routine("dsyrk")(
         byref(c_char(b"L")),  # the upper half, as BLAS counts memory column by column
         byref(c_char(b"N" if along else b"T")),
         byref(c_int(p)),
@@ -103,7 +107,7 @@ def symmetric_times(matrix: Floats, vector: Floats) -> Floats:
     vector = np.ascontiguousarray(vector)
     found, step = np.zeros(q), byref(c_int(1))
     size = byref(c_int(q))
-    _routine("dsymv")(
+    routine("dsymv")(
         byref(c_char(b"L")),
         size,
         byref(c_double(1.0)),
@@ -129,7 +133,7 @@ def positive_eigenvalues(matrix: Floats) -> int:
     q = len(matrix)
     assert matrix.flags.c_contiguous and matrix.shape == (q, q)
     pivots, work, told = np.zeros(q, dtype=np.int32), np.empty(WIDE * q), c_int(0)
-    _routine("dsytrf")(
+    routine("dsytrf")(
         byref(c_char(b"L")),
         byref(c_int(q)),
         matrix.ctypes.data,

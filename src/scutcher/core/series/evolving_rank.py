@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.effective_channels import effective_channels
+from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
 
 FIRST, MOST_SIZES, ROWS, SUBSETS, LEVEL, IN_A_ROW = 8, 100, 12, 20, 0.99, 3
@@ -142,9 +143,6 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
 
 def _leading(gram: Floats) -> Floats:
     """The first eight singular values of rows with these products."""
-    from scipy.linalg import eigh
-
-    n = len(gram)
-    values = eigh(gram, eigvals_only=True, subset_by_index=(max(n - FIRST, 0), n - 1))
-    found: Floats = np.sqrt(np.maximum(values[::-1], 0.0))
+    values, _ = largest_eigenpairs(gram, min(FIRST, len(gram)), vectors=False)
+    found: Floats = np.sqrt(np.maximum(values, 0.0))
     return found

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.numeric.blas import symmetric_times
+from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Early, Watch, tell
 
@@ -94,12 +95,8 @@ def _all(gram: Floats, width: int) -> Floats:
     """The leading vectors by a full reduction; where it is faster only those wanted are turned back."""
     q = len(gram)
     if TINY < q <= SMALL:
-        from scipy.linalg import eigh
-
-        vectors = eigh(gram, subset_by_index=(q - width, q - 1), check_finite=False)[1]
-    else:
-        vectors = np.linalg.eigh(gram)[1]
-    leading: Floats = vectors[:, ::-1][:, :width]
+        return largest_eigenpairs(gram, width)[1]
+    leading: Floats = np.linalg.eigh(gram)[1][:, ::-1][:, :width]
     return leading
 
 
