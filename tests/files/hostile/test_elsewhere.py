@@ -136,6 +136,37 @@ class MoreThanTheyAre(InFolder):
         self.assertLess(path.stat().st_size, 2**20)
         self.assertIn("would unfold", said_by(lambda: read_tables([path])))
 
+    def test_texts_of_an_hdf5_file_that_claim_to_be_long(self):
+        """What the fuzzer found: 11 kB took 2.5 GB for the length that a text claimed."""
+        names, path = [f"sample {row}" for row in range(6)], self.folder / "texts.h5"
+        for options in ({}, {"chunks": (3,)}, {"chunks": (4,), "compression": "gzip", "shuffle": True}):
+            with h5py.File(path, "w") as file:
+                file["signals"] = np.arange(60.0).reshape(6, 10)
+                made = file.create_dataset("ids", (6,), h5py.string_dtype(), **options)
+                made[:] = names
+            with self.subTest(options):
+                self.assertEqual(list(read_tables([path]).ids), names)
+        with h5py.File(path, "w") as file:
+            file["signals"] = np.arange(60.0).reshape(6, 10)
+            file.create_dataset("ids", data=names, dtype=h5py.string_dtype())
+            start = file["ids"].id.get_offset()
+        data = bytearray(path.read_bytes())
+        data[start + 3] = 0x90
+        path.write_bytes(bytes(data))
+        self.assertIn("claims a text of 2,415,919,112 bytes", said_by(lambda: read_tables([path])))
+
+    def test_one_long_text_of_an_hdf5_file_many_times(self):
+        path = self.folder / "again.h5"
+        with h5py.File(path, "w") as file:
+            file["signals"] = np.ones((40_000, 2))
+            made = file.create_dataset("ids", (40_000,), h5py.string_dtype())
+            made[:] = ["x" * 50_000, *(["a"] * 39_999)]
+            start = made.id.get_offset()
+        data = bytearray(path.read_bytes())
+        data[start : start + 16 * 40_000] = bytes(data[start : start + 16]) * 40_000
+        path.write_bytes(bytes(data))
+        self.assertIn("would unfold", said_by(lambda: read_tables([path])))
+
     def test_a_stray_cell_far_from_all_others(self):
         book = openpyxl.Workbook()
         for row in range(6):

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.files.arrays.heap_strings import check_strings
 from scutcher.files.arrays.images import load_tiff, load_zarr
 from scutcher.files.arrays.stored import (
     LARGE,
@@ -92,7 +93,10 @@ def dataset_of(name: str, item: Any, path: Path, lying: bool = False) -> Stored:
     if lying:
         return Stored(label, Lying(item, attributes), group, _dims(name, item), unit)
     check_unfolded(item.size * max(item.dtype.itemsize, 1), path)
-    values = np.asarray(item.asstr()[()] if h5py.check_string_dtype(item.dtype) else item[()])
+    texts = h5py.check_string_dtype(item.dtype)
+    if texts is not None and texts.length is None:
+        check_strings(item, path)
+    values = np.asarray(item.asstr()[()] if texts else item[()])
     return Stored(label, unpacked(values, attributes), group, _dims(name, item), unit)
 
 
