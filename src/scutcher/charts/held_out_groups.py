@@ -8,9 +8,10 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks, Rule
 from scutcher.charts.emphasis import ids_of_rows
 from scutcher.charts.runs import Run, RunLine
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.groups.assigning import every_candidate
-from scutcher.core.groups.dip import dip_test
+from scutcher.core.groups.dip import Dip, dip_test
+from scutcher.core.progress import Watch
 from scutcher.core.validation.held_out_assignment import held_out_places
 from scutcher.core.words import count_of, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
@@ -19,23 +20,39 @@ FEWEST, SURE, GRADIENT = 8, 0.05, 0.7
 """Samples that a dip takes, the p value below which there are two humps, and a correlation that is one."""
 
 
-def along_chart(grouping: Grouping, held: HeldOutGroups, two: tuple[int, int], name: str) -> Chart:
+def dip_along(
+    grouping: Grouping, held: HeldOutGroups, two: tuple[int, int], watch: Watch | None = None
+) -> Dip | None:
+    """Whether the samples of two classes are one hump along the line of their centres; None of too few."""
+    place, chosen = _along(grouping, held, two)
+    return dip_test(place[chosen], watch=watch) if len(chosen) >= FEWEST else None
+
+
+def _along(grouping: Grouping, held: HeldOutGroups, two: tuple[int, int]) -> tuple[Floats, Integers]:
+    """Where each left-out sample lies along the line, and which of them are of the two classes."""
+    place = held_out_places(held.scores, grouping.codes, held.assignment.k, *two)
+    return place, np.flatnonzero(np.isin(grouping.codes, two) & np.isfinite(place))
+
+
+def along_chart(
+    grouping: Grouping, held: HeldOutGroups, two: tuple[int, int], name: str, dip: Dip | None
+) -> Chart:
     """The samples of two classes along the line of their centres, held out, against a property.
 
     Parameters
     ----------
     name : of the property; "" for the run order
+    dip : where it is known already
     """
     codes, rows, table = grouping.codes, grouping.found.usable.rows, grouping.found.table
-    place = held_out_places(held.scores, codes, held.assignment.k, *two)
-    chosen = np.flatnonzero(np.isin(codes, two) & np.isfinite(place))
+    place, chosen = _along(grouping, held, two)
     measured = next((c for c in grouping.found.treated.properties if c.name == name), None)
     order = np.asarray(rows + 1.0, dtype=np.float64)
     y = order if measured is None else measured.values
     first, second = grouping.name(two[0]), grouping.name(two[1])
     return Chart(
         title="Along the line",
-        note=along_words(place[chosen], y[chosen], "" if measured is None else measured.name),
+        note=along_words(place[chosen], y[chosen], "" if measured is None else measured.name, dip),
         x_title=f"0: centre of {first} · 1: centre of {second}",
         y_title="run order" if measured is None else measured.header,
         marks=Marks(place[chosen], y[chosen], rows[chosen], codes[chosen], ids_of_rows(table, rows[chosen])),
@@ -44,11 +61,12 @@ def along_chart(grouping: Grouping, held: HeldOutGroups, two: tuple[int, int], n
     )
 
 
-def along_words(place: Floats, y: Floats, name: str) -> str:
+def along_words(place: Floats, y: Floats, name: str, dip: Dip | None) -> str:
     """Two groups, one, or a gradient cut in two: what the humps and the correlation say."""
     if len(place) < FEWEST:
         return "too few samples to say"
-    dip = dip_test(place)
+    if dip is None:
+        return "one hump or two? …"
     humps = "two humps" if dip.p_value < SURE else "one hump"
     words = f"{humps} (dip {shown(dip.dip, '.3f')}, p {shown(dip.p_value, '.2g')})"
     known = np.isfinite(y)

@@ -14,6 +14,7 @@ from scutcher.charts import colours
 from scutcher.charts.class_table import SquareLook, class_square
 from scutcher.charts.held_out_groups import along_words, held_out_run
 from scutcher.core.data.table import ClassColumn
+from scutcher.core.groups.dip import dip_test
 from scutcher.core.validation.held_out_assignment import held_out_directions
 from scutcher.desk.pages.groups.plane_panel import CLEAREST, DIRECTIONS
 from scutcher.desk.widgets.shown_tables import numbers_of, source_of
@@ -345,11 +346,13 @@ class Humps(unittest.TestCase):
     def test_words_on_humps(self):
         rng = np.random.default_rng(1)
         one = rng.normal(size=50)
-        self.assertIn("two humps", along_words(np.r_[one, one + 8], np.r_[one, one], ""))
-        text = along_words(one, 2 * one, "moisture")
+        both = np.r_[one, one + 8]
+        self.assertIn("two humps", along_words(both, np.r_[one, one], "", dip_test(both)))
+        text = along_words(one, 2 * one, "moisture", dip_test(one))
         self.assertIn("one hump", text)
         self.assertIn("r 1.00 with moisture: rather a gradient cut in two", text)
-        self.assertEqual(along_words(one[:4], one[:4], ""), "too few samples to say")
+        self.assertEqual(along_words(one[:4], one[:4], "", None), "too few samples to say")
+        self.assertEqual(along_words(one, one, "", None), "one hump or two? …")  # not known yet
 
 
 class Without(WindowCase):

@@ -23,6 +23,7 @@ from scutcher.files.workbook import sheet_names
 from scutcher.files.workbook_extent import _extent_of_sheet, check_extent
 from scutcher.study.storage.study_file import StudyFile
 from scutcher.study.verification import verified
+from tests.files.awkward import FOLDER as AWKWARD
 from tests.files.awkward.old_workbooks import xls, xlsb
 
 SUFFIXES = (
@@ -135,6 +136,21 @@ class MoreThanTheyAre(InFolder):
                 file.create_dataset(f"a{number}", (1000, 1000), "f4", chunks=(1000, 1000), compression="gzip")
         self.assertLess(path.stat().st_size, 2**20)
         self.assertIn("would unfold", said_by(lambda: read_tables([path])))
+
+    def test_a_matlab_file_on_which_its_library_breaks(self):
+        """What the fuzzer found: one byte ended the whole process. Another one reads such files now."""
+        sound = next(path for path in AWKWARD.glob("*.mat") if path.stat().st_size == 3816)
+        path = self.folder / "broken.mat"
+        told = set()
+        for place in (3524, 3525, 1944, 300):
+            data = bytearray(sound.read_bytes())
+            data[place] = 9
+            path.write_bytes(bytes(data))
+            told.add(said_by(lambda: read_tables([path])))
+        self.assertIn("broken.mat is damaged: it cannot be read to its end.", told)
+        self.assertNotIn("it waits for ever", told)
+        path.write_bytes(sound.read_bytes())
+        self.assertEqual(read_tables([path]).values.shape, (12, 25))
 
     def test_texts_of_an_hdf5_file_that_claim_to_be_long(self):
         """What the fuzzer found: 11 kB took 2.5 GB for the length that a text claimed."""

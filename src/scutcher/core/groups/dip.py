@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.progress import Watch, tell
 
 SIMULATIONS = 999
 
@@ -134,12 +135,21 @@ def _deviation(x: Floats, corners: list[int], convex: bool) -> float:
     return most
 
 
-def dip_test(values: Floats, simulations: int = SIMULATIONS, seed: int = 1) -> Dip:
-    """The dip, and how often as many uniform values have one as large (the least favourable single hump)."""
+def dip_test(
+    values: Floats, simulations: int = SIMULATIONS, seed: int = 1, watch: Watch | None = None
+) -> Dip:
+    """The dip, and how often as many uniform values have one as large (the least favourable single hump).
+
+    Raises
+    ------
+    Stopped
+    """
     dip = dip_statistic(values)
     rng = np.random.default_rng(seed)
-    n = len(values)
-    as_large = sum(dip_statistic(row) >= dip - 1e-12 for row in rng.random((simulations, n)))
+    as_large = 0
+    for turn in range(simulations):
+        tell(watch, turn / simulations)
+        as_large += dip_statistic(rng.random(len(values))) >= dip - 1e-12
     return Dip(dip, (1.0 + as_large) / (1.0 + simulations))
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.heap_strings import check_strings
 from scutcher.files.arrays.images import load_tiff, load_zarr
+from scutcher.files.arrays.matlab import load_mat5
 from scutcher.files.arrays.stored import (
     LARGE,
     Lying,
@@ -161,32 +162,7 @@ def load_mat(path: Path) -> Arrays:
         stream.seek(512)
         if start[:10] == b"MATLAB 7.3" or stream.read(8) == HDF5_BEGINS:
             return _load_mat_hdf5(path)
-    from scipy.io import loadmat, whosmat
-
-    listed = whosmat(str(path))
-    check_unfolded(sum(8 * int(np.prod(shape, dtype=object)) for _, shape, _ in listed), path)
-    plain = [name for name, _, kind in listed if kind in PLAIN_MAT]
-    found: Arrays = []
-    for name, values in loadmat(str(path), variable_names=plain).items():
-        if not name.startswith("__"):
-            _flatten(name, np.asarray(values), "", found)
-    return found
-
-
-def _flatten(name: str, values: np.ndarray, group: str, found: Arrays) -> None:
-    """A plain array as it is, a cell of texts as texts, a structure by its fields."""
-    if values.dtype.names is not None:
-        if values.size == 1:
-            for field in values.dtype.names:
-                _flatten(field, np.asarray(values.ravel()[0][field]), f"{group}/{name}".strip("/"), found)
-    elif values.dtype.kind == "O":
-        cells = [np.asarray(cell) for cell in values.ravel()]
-        if cells and all(cell.dtype.kind == "U" and cell.size == 1 for cell in cells):
-            found.append(Stored(name, np.array([str(cell.ravel()[0]) for cell in cells]), group))
-        elif cells and all(cell.dtype.kind in "fiu" and cell.size == 1 for cell in cells):
-            found.append(Stored(name, np.array([float(cell.ravel()[0]) for cell in cells]), group))
-    else:
-        found.append(Stored(name, values, group))
+    return load_mat5(path)
 
 
 def _load_mat_hdf5(path: Path) -> Arrays:
@@ -229,11 +205,6 @@ def _mat_lines(item: Any) -> list[str]:
     letters = np.asarray(item[()]).T
     return ["".join(chr(int(code)) for code in row).rstrip() for row in np.atleast_2d(letters)]
 
-
-PLAIN_MAT = (
-    "double", "single", "int8", "uint8", "int16", "uint16", "int32", "uint32", "int64", "uint64", "char",
-    "cell", "struct",
-)  # fmt: skip
 
 LOADERS: dict[str, tuple[Callable[[Path], Arrays], str]] = {
     ".npz": (load_npz, "an .npz archive"),

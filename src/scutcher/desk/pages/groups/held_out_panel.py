@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.groups import no_classes
-from scutcher.charts.held_out_groups import along_chart, held_out_run, held_out_words
+from scutcher.charts.held_out_groups import along_chart, dip_along, held_out_run, held_out_words
+from scutcher.core.errors import InputError
+from scutcher.core.groups.dip import Dip
+from scutcher.core.validation.held_out_assignment import HeldOutAssignment
 from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.groups.judging import Judging
@@ -20,7 +24,7 @@ from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import GroupBy
-from scutcher.study.evaluation.grouping import Grouping
+from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 METHODS = {
     "nearest-centre": "nearest centre (SD within classes)",
@@ -47,6 +51,8 @@ class HeldOutPanel(QWidget):
         self.desk, self.judging = desk, judging
         self.measured: str | None = None
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
+        self._dip: Dip | None = None
+        self._known_of: tuple[HeldOutAssignment, tuple[int, int]] | None = None
         self.curve, self.view = HandlePlot(), PlaneView()
         self.curve.setMinimumHeight(90)
         self.curve.moving.connect(partial(preview_components, desk))
@@ -76,7 +82,8 @@ class HeldOutPanel(QWidget):
         self.methods.setVisible(not along)
         self.properties.setVisible(along)
         if along and held is not None and two is not None:
-            chart = along_chart(grouping, held, two, self._property(grouping))
+            dip = self._dip_of(grouping, held, two)
+            chart = along_chart(grouping, held, two, self._property(grouping), dip)
             show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
             return
         run = held_out_run(grouping, held)
@@ -92,6 +99,23 @@ class HeldOutPanel(QWidget):
         settings = grouping.settings
         count = f"{settings.neighbours} " if settings.method == "nearest-neighbours" else ""
         self.methods.setText(f"{count}{SHORT[settings.method]} ▾")
+
+    def _dip_of(self, grouping: Grouping, held: HeldOutGroups, two: tuple[int, int]) -> Dip | None:
+        """The dip of what is shown, where it is known; else it is asked for."""
+        of, known = (held.assignment, two), self._known_of
+        if known is not None and known[0] is of[0] and known[1] == two:
+            return self._dip
+
+        def done(answer: Any) -> None:
+            if isinstance(answer, Exception) and not isinstance(answer, InputError):
+                raise answer
+            if of is self._known_of and isinstance(answer, Dip):
+                self._dip = answer
+                self._again()
+
+        self._known_of, self._dip = of, None
+        self.desk.live.ask("dip", None, partial(dip_along, grouping, held, two), done)
+        return None
 
     def show_nothing(self) -> None:
         """There are no classes."""
