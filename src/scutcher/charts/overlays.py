@@ -23,9 +23,8 @@ from scutcher.core.models.pca.saved_model import Projected, SavedModel
 from scutcher.core.validation.stability import Stability
 from scutcher.core.words import shown
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
-from scutcher.study.evaluation.new_samples import Newcomers, set_aside_projected
+from scutcher.study.evaluation.new_samples import AsideProjected, Newcomers
 
 ARROWS, NAMED = 40, 12
 MOST_TAILS = 2000  # samples of which held-out places are drawn
@@ -74,6 +73,7 @@ def with_overlays(
     wanted: Overlays,
     new: Newcomers | None = None,
     stable: Stability | None = None,
+    away: AsideProjected | None = None,
 ) -> Chart:
     """The score plane with what is wanted over it."""
     if found is None or chart.marks is None or state.table is None:
@@ -119,7 +119,7 @@ def with_overlays(
     note = " · ".join([chart.note, *notes])
     if wanted.labels != "picked" or wanted.label_by:
         chart = replace(chart, labels=_labels(state, found, wanted))
-    hollow = ghosts(state, found, pair, wanted.aside, new)
+    hollow = ghosts(state, pair, away if wanted.aside else None, new)
     return replace(chart, curves=tuple(curves), note=note, ghosts=hollow, square=wanted.square)
 
 
@@ -210,15 +210,13 @@ def arrows(found: Evaluation, pair: tuple[int, int], points: Floats) -> tuple[li
 
 
 def ghosts(
-    state: State, found: Evaluation, pair: tuple[int, int], aside: bool, new: Newcomers | None
+    state: State, pair: tuple[int, int], away: AsideProjected | None, new: Newcomers | None
 ) -> Marks | None:
     """Hollow marks: samples set aside, projected, and new samples (keys from NEW on)."""
     parts: list[tuple[Floats, Integers, Integers, Sequence[str]]] = []
-    if aside and state.table is not None:
-        projected = set_aside_projected(found, state.table)
-        if projected is not None:
-            scores, rows = projected[0].scores[:, list(pair)], projected[1]
-            parts.append((scores, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)))
+    if away is not None and state.table is not None:
+        scores, rows = away[0].scores[:, list(pair)], away[1]
+        parts.append((scores, rows, colouring_of(state).codes[rows], ids_of_rows(state.table, rows)))
     if new is not None and max(pair) < new.found.scores.shape[1]:
         count = len(new.found.rows)
         codes = np.full(count, NEW_CODE)
@@ -241,16 +239,15 @@ def distance_ghosts(
     kinds: tuple[str, str],
     log: bool,
     new: Newcomers | None,
-    checked: Checked | None = None,
+    away: AsideProjected | None = None,
 ) -> Marks | None:
     """The same samples by their distances over the limits: "t2", "q", "joint", or "order" for their place.
 
     The model has not seen them: they are judged by the limits for new samples.
     """
     parts: list[tuple[Projected, SavedModel, Integers, Integers, Sequence[str], Floats]] = []
-    projected = None if state.table is None else set_aside_projected(found, state.table, checked)
-    if projected is not None and state.table is not None:
-        seen, rows, model = projected
+    if away is not None and state.table is not None:
+        seen, rows, model = away
         codes, order = colouring_of(state).codes[rows], np.asarray(rows + 1.0, dtype=np.float64)
         parts.append((seen, model, rows, codes, ids_of_rows(state.table, rows), order))
     if new is not None:

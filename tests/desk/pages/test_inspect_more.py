@@ -1,6 +1,7 @@
 """Overlays, why, rebuild, extremes, probe, new samples, pairs, space, pictures, proposal, figures."""
 
 import tempfile
+import threading
 from pathlib import Path
 from unittest import mock
 
@@ -14,6 +15,7 @@ from scutcher.charts.overlays import NEW, Overlays
 from scutcher.demo.sets import demo_set
 from scutcher.desk.actions.new_samples import NewSamples
 from scutcher.desk.actions.outlier_proposal import Proposal
+from scutcher.desk.pages import aside
 from scutcher.desk.pages.inspect.why import Why
 from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.samples import SetAside
@@ -80,6 +82,27 @@ class OnThePlane(WindowCase):
         self.assertIn("no samples near here", self.page.strips.signals_panel.note.text())
         self.page._set_lasso("box")
         self.assertIsNone(self.page.strips.probe_at)
+
+
+class SetAsideBehind(WindowCase):
+    def test_what_takes_long_to_treat_is_projected_behind(self):
+        """What random actions found: thousands set aside after a slow treatment held the window."""
+        where = []
+        before = aside.set_aside_projected
+
+        def noted(*given):
+            where.append(threading.current_thread())
+            return before(*given)
+
+        with mock.patch.object(aside, "AT_ONCE", 0), mock.patch.object(aside, "set_aside_projected", noted):
+            self.desk.do(SetAside((3, 8), "x"))
+            self.until(lambda: self.page.scores_view.chart.ghosts is not None)
+        self.assertEqual(set(self.page.scores_view.chart.ghosts.keys.tolist()), {3, 8})
+        self.assertEqual(set(self.page.distances_view.chart.ghosts.keys.tolist()), {3, 8})
+        self.assertNotIn(threading.main_thread(), where)
+        self.window.undo()
+        settle()
+        self.assertIsNone(self.page.scores_view.chart.ghosts)
 
 
 class Reasons(WindowCase):

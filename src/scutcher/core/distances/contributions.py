@@ -80,14 +80,22 @@ def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: i
     if groups > MANY_GROUPS:
         return _many_groups(z, codes, groups, draws)
     rng = np.random.default_rng(1)
+    _, of, count = np.unique(codes, return_inverse=True, return_counts=True)
+    if 2 * groups > len(count):
+        drawn = rng.integers(len(count), size=(draws, groups))
+    else:
+        drawn = rng.random((draws, len(count))).argsort(axis=1)[:, :groups]
+    # within its group each sample has a place of its own in each draw
+    order = (of + rng.random((draws, len(z)))).argsort(axis=1)
+    begins, sizes = (np.cumsum(count) - count)[drawn], count[drawn]
+    wanted = np.diff(size * np.arange(groups + 1) // groups)
+    offset = rng.integers(sizes)
     weights = np.zeros((draws, len(z)))
-    rows = [np.flatnonzero(codes == code) for code in np.unique(codes)]
-    for row in weights:
-        drawn = rng.choice(len(rows), groups, replace=2 * groups > len(rows))
-        for place, group in enumerate(drawn):
-            wanted = (size * (place + 1)) // groups - (size * place) // groups
-            some = rng.choice(rows[group], wanted, replace=wanted > len(rows[group]))
-            np.add.at(row, some, 1.0 / size)
+    row = np.arange(draws)[:, np.newaxis]
+    for turn in range(int(wanted.max())):
+        again = np.where(wanted > sizes, rng.integers(sizes), (offset + turn) % sizes)
+        some = order[row, begins + again]
+        np.add.at(weights, (row, some), (wanted > turn) / size)
     means: Floats = weights @ z
     return means
 

@@ -111,9 +111,19 @@ def newcomers(
     return Newcomers(table, model, projected, past_limits(model, projected), amounts)
 
 
+AsideProjected = tuple[Projected, Integers, SavedModel]
+"""Samples set aside, projected; their rows in the table; the model that judges them."""
+
+
+def work_of_aside(found: Evaluation, table: Table) -> float:
+    """About how many multiplications it takes to treat and project the samples set aside."""
+    costs = sum(step.treatment.cost for step in found.recipe.treat if step.on)
+    return len(table.set_aside) * float(table.shape[1]) * (costs + found.model.k)
+
+
 def set_aside_projected(
     found: Evaluation, table: Table, checked: Checked | None = None
-) -> tuple[Projected, Integers, SavedModel] | None:
+) -> AsideProjected | None:
     """The samples set aside, projected, their rows in the table, and the model that judges them; None where
     none can be."""
     if not table.set_aside:

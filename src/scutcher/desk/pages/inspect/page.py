@@ -26,6 +26,7 @@ from scutcher.core.errors import InputError
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.aside import AsideWork
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.inspect.limit_menu import LimitMenu
 from scutcher.desk.pages.inspect.questions import Questions
@@ -69,6 +70,7 @@ class InspectPage(PageView):
         self._settled.setInterval(MOVING)
         self._settled.timeout.connect(self._forget_former)
         self.strips = InspectStrips(desk)
+        self.aside = AsideWork(desk, self._on_aside)
         self._make_planes()
         self.questions = Questions(
             desk, self, self.scores_panel, self.strips.signals_panel, self._refreshed_newcomers
@@ -205,6 +207,11 @@ class InspectPage(PageView):
             self._former = before
             self._settled.start()
 
+    def _on_aside(self) -> None:
+        """The samples set aside are projected."""
+        self._show_scores()
+        self._show_distances()
+
     def _forget_former(self) -> None:
         self._former = None
         self._show_scores()
@@ -243,6 +250,7 @@ class InspectPage(PageView):
             self._show(self.scores_panel, self.scores_view, scores(state, found, pair))
             return
         pair, new, former = usable_pair(found, pair), self._newcomers(), self._former
+        away = self.aside.now()
 
         stable = stability_of(found, self.desk.moment.checked)
 
@@ -250,19 +258,19 @@ class InspectPage(PageView):
             plane = scores(state, found, pair)
             if stable is not None and stable.words:
                 plane = replace(plane, note=f"{plane.note} · {stable.words}")
-            plane = with_overlays(plane, state, found, pair, overlays, new, stable)
+            plane = with_overlays(plane, state, found, pair, overlays, new, stable, away)
             way = None if former is None else moved(state, found, former, pair)
             return plane if way is None else replace(plane, curves=(*plane.curves, way))
 
         plain = overlays == type(overlays)() and not state.table.set_aside
         of_model = found.decomposition if plain else found.model
         shown = (state.table, colouring_of(state), of_model, found.usable.rows, pair, overlays)
-        inputs = (*shown, new, former, stable)
+        inputs = (*shown, new, former, stable, away)
         self._show(self.scores_panel, self.scores_view, self._memo.get("scores", inputs, make))
 
     def _show_distances(self) -> None:
         found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
-        new = self._newcomers()
+        new, away = self._newcomers(), self.aside.now()
         checked = self.desk.moment.checked
         seen = None
         if found is not None and found.recipe.limits.distances == "held-out":
@@ -271,13 +279,13 @@ class InspectPage(PageView):
             self.new_switch.setChecked(state.recipe.limits.distances == "held-out")
         rows, limits = found and found.usable.rows, found and found.recipe.limits
         held = checked and checked.validation
-        common = (state.table, colouring_of(state), found and found.model, rows, new, limits, held)
+        common = (state.table, colouring_of(state), found and found.model, rows, new, limits, held, away)
 
         def plane() -> Chart:
             chart = distances(state, found, self.log, seen)
             if found is None:
                 return chart
-            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new, checked))
+            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new, away))
 
         order = order_of(state) if look.along else None
 
@@ -287,7 +295,7 @@ class InspectPage(PageView):
             chart = run_order(state, found, self.run_kind, seen)
             if found is None:
                 return chart
-            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, new, checked)
+            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, new, away)
             return along(replace(chart, ghosts=ghosts), order, colouring_of(state))
 
         chart = self._memo.get("distances", (*common, self.log), plane)

@@ -21,6 +21,7 @@ from scutcher.charts.series.difference import difference
 from scutcher.charts.series.picture import KINDS, picture, waterfall
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
+from scutcher.desk.pages.aside import AsideWork
 from scutcher.desk.pages.series.hands import Hands, reference_of
 from scutcher.desk.pages.series.work import SeriesWork
 from scutcher.desk.pages.showing import emphasise, show
@@ -48,6 +49,7 @@ class LeftSide:
         self.desk, self.work, self.hands = desk, work, hands
         self.kind, self.shown, self.overlay, self.lower = "plain", "amounts", False, "left"
         self._memo = ChartMemo()
+        self.aside = AsideWork(desk, self._show_below)
         self.picture, self.falls = SeriesView(), StripView()
         self.picture_panel = StackedPanel(
             "Each row is a spectrum at its position, each column a channel. Drag a and b.",
@@ -206,13 +208,13 @@ class LeftSide:
         if kind == "left" or series is None:
             chart = amounts_chart.leftover(state, series, self.work.mixture)
         else:
-            checked = self.desk.moment.checked
-            chart = self._memo.get("below", (series, kind, checked), lambda: self._distances(series, kind))
+            inputs = (series, kind, self.desk.moment.checked, self.aside.now())
+            chart = self._memo.get("below", inputs, lambda: self._distances(series, kind))
         show(self.desk, self.leftover_panel, self.leftover, chart, state)
 
     def _distances(self, series: Series, kind: str) -> Chart:
         moment, found = self.desk.moment, series.found
-        ghosts = distance_ghosts(moment.state, found, ("order", kind), False, None, moment.checked)
+        ghosts = distance_ghosts(moment.state, found, ("order", kind), False, None, self.aside.now())
         chart = replace(run_order(moment.state, found, kind), ghosts=ghosts)
         return along(chart, series.order, colouring_of(moment.state))
 
