@@ -25,6 +25,7 @@ BENCHES = (
     "blocks",
     "monkey",
     "day",
+    "guided",
 )
 
 

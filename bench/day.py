@@ -16,6 +16,7 @@ from unittest import mock
 from PySide6.QtWidgets import QApplication
 
 from bench.monkey import _memory
+from bench.startup import OPENED, seconds_to_paint
 from bench.timing import median_ratio
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.desk.shell.beginning import demo_study
@@ -64,18 +65,24 @@ def _day(folder: Path, rounds: int) -> list[str]:
     first = max(1, int(FIRST * rounds)) - 1
     grown = 100.0 * (max(memory[first:]) / memory[first] - 1.0)
     slow, quick = median_ratio(lambda: _opened(old), lambda: _opened(new), 9)
+    late, early = median_ratio(lambda: _started(old), lambda: _started(new), 5)
     return [
         f"{rounds} rounds, {commands} commands",
         f"memory {memory[first] / 1e6:.0f} MB after a tenth, {memory[-1] / 1e6:.0f} MB at the end, "
         f"{grown:+.0f} % at most, wanted below 20",
         f"file {sizes[0] / 1e6:.2f} MB → {sizes[-1] / 1e6:.2f} MB, "
         f"{(sizes[-1] - sizes[0]) / max(commands, 1) / 1e3:.1f} kB a command",
-        f"opening it {slow / quick:.2f} × opening the study as it was in the morning",
+        f"its file is read in {slow / quick:.2f} × the {1e3 * quick:.0f} ms of the morning's",
+        f"a start with it until every plot is painted takes {late / early:.2f} × the {early:.1f} s of one",
     ]
 
 
 def _opened(path: Path) -> None:
     Study.open(path).close()
+
+
+def _started(path: Path) -> None:
+    seconds_to_paint(OPENED.format(str(path)))
 
 
 def _round(window: Window, turn: int) -> int:

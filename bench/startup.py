@@ -21,8 +21,8 @@ class Watched(module.Window):
     def fill(self):
         print('painted', flush=True)
         super().fill()
-import scutcher.desk.shell.start as start
-start.Window = Watched
+import scutcher.desk.shell.windows as windows
+windows.Window = Watched
 raise SystemExit(run_window(demo='intake-nir', shown=lambda window: window.close()))
 """
 COMPLETE = """
@@ -35,6 +35,10 @@ def shown(window):
     window.close()
 raise SystemExit(run_window(demo='intake-nir', shown=shown))
 """
+
+
+OPENED = COMPLETE.replace("demo='intake-nir'", "files=[__import__('pathlib').Path({!r})]")
+"""The same with a study."""
 
 
 def seconds_to_paint(program: str) -> float:
