@@ -12,10 +12,13 @@ from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
 from scutcher.core.data.layouts import NoLayout, SeriesLayout
+from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
 from scutcher.core.unmixing.saved_mixture import amounts_in
+from scutcher.demo.sets import demo_set
 from scutcher.files.class_models_json import read_any_model
+from scutcher.study.document.commands.data import AddDataSet
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.series import LieAs, UnmixBy
 from scutcher.study.document.study import Study
@@ -327,6 +330,16 @@ class Tank(OnSeries):
         self.assertEqual(chart.title, "Distance in time")
         self.page.right.choose_top("two")
         self.assertIn("temperature", self.page.right.two.chart.x_title)
+
+    def test_what_comes_late_is_not_drawn_over_other_data(self):
+        """What random actions found: pairs of one table arrived when another was open already."""
+        self.page.right.choose_top("two")
+        table, _ = demo_set("bench")
+        self.desk.do(AddDataSet("bench", table, Recipe()))
+        self.page._on_told("pairs")  # the page has not been drawn anew yet
+        self.window.selection.change(channels=(1.0, 2.0))
+        settle()
+        self.assertEqual(len(self.state.table.ids), 48)
 
     def test_from_a_on_samples_are_watched(self):
         self.page.put_handle(0, 60.0)

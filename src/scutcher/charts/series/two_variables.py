@@ -13,9 +13,9 @@ from scutcher.study.evaluation.series import Series
 
 def two_variables(state: State, series: Series | None, channels: tuple[float, ...]) -> Chart:
     """The first two picked variables; else the two that pull most on the first component."""
-    table = state.table
-    if series is None or table is None:
+    if series is None or state.table is None:
         return nothing("Two variables", WAITS)
+    table = series.found.table
     axis = table.axis
     picked = [int(np.abs(axis.places() - place).argmin()) for place in channels[:2]]
     if len(picked) < 2:

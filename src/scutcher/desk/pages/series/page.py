@@ -99,9 +99,9 @@ class SeriesPage(PageView):
 
     def refresh(self) -> None:
         """Draw everything as the moment is."""
-        moment = self.desk.moment
-        if not same((moment.found, moment.state.dataset, self.hands.code), self._of):
+        if not self._is_of_now():
             self._take_series()
+        moment = self.desk.moment
         self._of = (moment.found, moment.state.dataset, self.hands.code)
         series = self.work.series
         quantity = "order" if series is None else series.order.quantity
@@ -111,6 +111,11 @@ class SeriesPage(PageView):
         self.right.show_windows()
         self.left.show_cursor()
         self._say()
+
+    def _is_of_now(self) -> bool:
+        """Whether the series is that of the moment; else a refresh is due before anything is drawn of it."""
+        moment = self.desk.moment
+        return same((moment.found, moment.state.dataset, self.hands.code), self._of)
 
     def _take_series(self) -> None:
         moment, before = self.desk.moment, self.work.series
@@ -129,6 +134,9 @@ class SeriesPage(PageView):
 
     def _on_told(self, name: str) -> None:
         """Something came from behind."""
+        if not self._is_of_now():
+            self.redraw()
+            return
         if name == "pairs":
             self.right.show_pairs()
         elif name == "windows":
@@ -156,7 +164,7 @@ class SeriesPage(PageView):
             self.redraw()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
-        if not self.isVisible():
+        if not self.isVisible() or not self._is_of_now():
             self.redraw()
             return
         if changed & {"channel"}:

@@ -1,0 +1,81 @@
+"""The window goes on while much is computed behind: no turn of its loop takes many times a repaint.
+
+A ratio to repaints in the same run: a busy machine makes both slower.
+"""
+
+import statistics
+import time
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from bench.fitting import data, table_of
+from bench.gaps import longest_gap
+from PySide6.QtTest import QTest
+
+from scutcher.core.data.table import ClassColumn
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
+from scutcher.desk.shell.window import Window
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents
+from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.state import State
+from scutcher.study.document.study import Study
+from tests.desk.driving import LEFT, settle
+
+SAMPLES, CHANNELS = 3_000, 160
+MOST = 40
+"""Repaints that a turn may take: one draws all views anew, a second held up would be a hundred."""
+
+
+class MuchData(unittest.TestCase):
+    def setUp(self):
+        application()
+        codes = tuple(f"c{k % 4}" for k in range(SAMPLES))
+        table = replace(table_of(data(SAMPLES, CHANNELS)), classes=(ClassColumn("kind", codes),))
+        self.window = Window(Study(State.of("much", table)))
+        self.addCleanup(dispose, self.window)
+        self.window.show()
+        self.after(lambda: None)
+
+    def after(self, act):
+        """The longest turn after something was done, in repaints of the window."""
+        repaints = [self.repaint()]
+        _, longest = longest_gap(self.window, act)
+        repaints += [self.repaint() for _ in range(4)]
+        return longest / statistics.median(repaints)
+
+    def repaint(self):
+        start = time.perf_counter()
+        self.window.repaint()
+        settle(1)
+        return time.perf_counter() - start
+
+    def test_while_a_model_and_its_checks_are_computed(self):
+        for words, act in (
+            ("a treatment", lambda: self.window.desk.do(AddStep("snv"))),
+            ("a slow treatment", lambda: self.window.desk.do(AddStep("arpls"))),
+            ("one component more", lambda: self.window.desk.do(KeepComponents(5))),
+            ("two set aside", lambda: self.window.desk.do(SetAside((3, 7), "x"))),
+            ("a thousand set aside", lambda: self.window.desk.do(SetAside(tuple(range(1000)), "x"))),
+            ("a pick", lambda: self.window.selection.pick(range(1500, 1540))),
+        ):
+            with self.subTest(words):
+                self.assertLess(self.after(act), MOST)
+
+    def test_while_classes_are_judged(self):
+        self.window.show_page("Groups")
+        settle()
+        panel = self.window.view("Groups").labelled.held_out
+        judging = self.window.view("Groups").labelled.judging
+        self.assertLess(self.after(lambda: None), MOST)
+        end = time.monotonic() + 120.0
+        while judging.held is None and time.monotonic() < end:
+            settle()
+            time.sleep(0.01)
+        self.assertLess(self.after(lambda: QTest.mouseClick(panel.along, LEFT)), MOST)
+        self.assertTrue(np.isfinite(panel.view.chart.marks.x).all())
+
+
+if __name__ == "__main__":
+    unittest.main()
