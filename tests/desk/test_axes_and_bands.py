@@ -6,7 +6,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule
@@ -149,6 +149,29 @@ class Limits(OnStrip):
         self.assertEqual(self.ink(colours.ALARM, 40).sum(), 0)
         self.show(Chart("limit", lines=lines(0.0, 10.0)))
         self.assertEqual(self.view._rules, [])
+
+
+class Linked(OnStrip):
+    def test_linked_plots_have_one_range_wherever_they_stand(self):
+        """The means of two classes lay 48 nm beside their difference: lined up before the layout."""
+        whole, other = QWidget(), StripView()
+        self.addCleanup(whole.deleteLater)
+        self.view.setParent(whole)
+        other.setParent(whole)
+        other.ground.setXLink(self.view.ground)
+        whole.resize(900, 500)
+        whole.show()
+        for place, width in ((0, 600), (70, 500), (20, 880)):
+            other.setGeometry(place, 250, width, 240)
+            self.view.setGeometry(40, 0, 640, 240)
+            self.view.show()
+            other.show()
+            other.show_chart(Chart("two", lines=lines(0.0, 1.0)), np.zeros(1, dtype=int))
+            for mover, span in ((self.view, (10.0, 60.0)), (other, (20.0, 50.0))):
+                mover.ground.setXRange(*span, padding=0.0)
+                settle()
+                for view in (self.view, other):
+                    np.testing.assert_allclose(view.ground.viewRange()[0], span)
 
 
 class NoLines(OnStrip):

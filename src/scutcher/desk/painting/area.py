@@ -38,6 +38,21 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
         self.drag_keys = Qt.KeyboardModifier.NoModifier
         """Keys of which one has to be held for `on_drag`; none: always."""
 
+    def linkedViewChanged(self, view: pg.ViewBox | None, axis: int) -> None:
+        """The same range as another plot's, however wide the two are and wherever they stand.
+
+        The library would line them up by their places on the screen, of which one may not be the last.
+        """
+        if self.linksBlocked or view is None:
+            return
+        view.blockLink(True)
+        try:
+            self.enableAutoRange(axis, False)
+            follow = self.setXRange if axis == pg.ViewBox.XAxis else self.setYRange
+            follow(*view.viewRange()[axis], padding=0)
+        finally:
+            view.blockLink(False)
+
     def mouseClickEvent(self, event: object) -> None:
         """A click: told with its place in pixels of the scene."""
         if event.button() != Qt.MouseButton.LeftButton:  # type: ignore[attr-defined]
