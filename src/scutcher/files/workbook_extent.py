@@ -55,8 +55,13 @@ def _check_as_it_is(path: Path, changed: int, size: int) -> None:
                         _check_open_document(path, stream)
     except FileError:
         raise
-    except Exception:  # damage of any kind, which zip and expat tell in many ways
-        return  # who reads it says what is wrong
+    except Exception as error:  # damage of any kind, which zip, expat and olefile tell in many ways
+        if isinstance(error, OSError) and error.errno is not None:
+            raise
+        # the library reads on where these do not, and ends the process where a cell lies far enough away
+        raise FileError(
+            f"{path.name} is damaged ({type(error).__name__}).", "Save it anew from the spreadsheet."
+        ) from error
 
 
 def _check_old_sheets(path: Path) -> None:
@@ -122,7 +127,7 @@ class _Table:
     """Where the cells with something in them end, and how many elements say so."""
 
     def __init__(self, path: Path) -> None:
-        self.path = path
+        self.path, self.begun = path, False
         self._begin()
 
     def _begin(self) -> None:
@@ -132,6 +137,7 @@ class _Table:
 
     def start(self, name: str, attributes: dict[str, str]) -> None:
         """An element begins."""
+        self.begun = True
         if name == "table:table":
             self._begin()
         elif name == "table:table-row":
@@ -160,4 +166,9 @@ def _times(attributes: dict[str, str], name: str) -> int:
 def _check_open_document(path: Path, stream: IO[bytes]) -> None:
     table, parser = _Table(path), expat.ParserCreate()
     parser.StartElementHandler, parser.EndElementHandler = table.start, table.end
-    parser.ParseFile(stream)
+    try:
+        parser.ParseFile(stream)
+    except expat.ExpatError:
+        if table.begun:
+            raise
+        # no text at all: it is encrypted, which its library says

@@ -2,6 +2,7 @@
 
 import io
 import os
+import struct
 import tempfile
 import threading
 import unittest
@@ -253,6 +254,17 @@ class MoreThanTheyAre(InFolder):
             os.dup2(kept, 2)
             os.close(kept)
         self.assertEqual(said.read_text(), "")
+
+    def test_a_workbook_whose_checksums_are_wrong(self):
+        """What the fuzzer found: where the check gave up, the library read on and ended the process."""
+        cells = [["id", "1", "2"], *([f"L{row}", 1.0 * row, row * row] for row in range(6))]
+        path = self.folder / "wrong.xlsb"
+        sound = xlsb(cells)
+        at = sound.index(struct.pack("<II", 3, 0) + bytes(9)) + 3  # the fourth row is another by far
+        path.write_bytes(sound[:at] + b"\x7f" + sound[at + 1 :])
+        self.assertIn("is damaged (BadZipFile)", said_by(lambda: read_tables([path])))
+        path.write_bytes(sound)
+        self.assertEqual(read_tables([path]).values.shape, (6, 2))
 
     def test_many_old_sheets_together(self):
         """Each is below the limit; all are unpacked at once."""
