@@ -23,7 +23,7 @@ from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, settle
 
-SAMPLES, CHANNELS = 3_000, 160
+SAMPLES, CHANNELS = 2_000, 160
 MOST = 40
 """Repaints that a turn may take: one draws all views anew, a second held up would be a hundred."""
 
