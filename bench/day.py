@@ -15,7 +15,7 @@ from unittest import mock
 
 from PySide6.QtWidgets import QApplication
 
-from bench.monkey import _memory
+from bench.memory import in_use
 from bench.startup import OPENED, seconds_to_paint
 from bench.timing import median_ratio
 from scutcher.core.recipes.recipe import recipe_from_plain
@@ -58,7 +58,7 @@ def _day(folder: Path, rounds: int) -> list[str]:
     memory, sizes, commands = [], [], 0
     for turn in range(rounds):
         commands += _round(window, turn)
-        memory.append(_memory())
+        memory.append(in_use())
         sizes.append(old.stat().st_size)
     dispose(window)
     study.close()

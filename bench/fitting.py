@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import ctypes
 from collections.abc import Callable
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
 import scipy.linalg.blas
 import scipy.special  # noqa: F401
 
+from bench.memory import forget_peak, in_use
 from bench.timing import best_of_both, best_seconds, median_ratio
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
@@ -71,16 +71,9 @@ def _fits() -> list[str]:
 def _peak(work: Callable[[], object]) -> int:
     """Bytes that a piece of work takes at its peak; the kernel forgets the peaks before."""
     ctypes.CDLL(None).malloc_trim(0)  # memory kept from work before would not be counted again
-    Path("/proc/self/clear_refs").write_text("5")
-    before = _status("VmRSS")
+    before = forget_peak()
     work()
-    return _status("VmHWM") - before
-
-
-def _status(name: str) -> int:
-    """A figure of this process in bytes."""
-    line = next(x for x in Path("/proc/self/status").read_text().splitlines() if x.startswith(name))
-    return 1024 * int(line.split()[1])
+    return in_use("VmHWM") - before
 
 
 def _engines() -> list[str]:

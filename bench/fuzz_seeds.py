@@ -54,10 +54,11 @@ CONTENT = (
 
 MANIFEST = (
     '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
-    '<manifest:file-entry manifest:full-path="/" manifest:media-type="{}"/>'
+    '<manifest:file-entry manifest:full-path="/" '
+    'manifest:media-type="application/vnd.oasis.opendocument.spreadsheet"/>'
     '<manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/>'
     "</manifest:manifest>"
-).format("application/vnd.oasis.opendocument.spreadsheet")
+)
 
 
 @dataclass(frozen=True)
@@ -177,7 +178,7 @@ def _tiff() -> bytes:
 
 
 def _studies(folder: Path) -> Iterator[bytes]:
-    """One as it was begun, one with a history and two models."""
+    """One as it was begun, one with a history."""
     for number, steps in enumerate(((), (KeepComponents(2), SetAside((1, 3), "spilled"), KeepComponents(3)))):
         path = folder / f"{number}.scutch"
         study = Study(_small())

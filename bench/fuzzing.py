@@ -7,17 +7,22 @@ import tempfile
 import time
 import warnings
 from collections import Counter
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
 
 from bench.fuzz_seeds import Seed, all_seeds
+from bench.memory import forget_peak, in_use
 from scutcher.core.errors import InputError
 
 INPUTS = 50_000
 PATIENCE = 10.0  # seconds for one file of a few kilobytes
 TIMES, MORE = 10, 200 * 2**20
 """Bytes that reading a file may take: so many times its own, and so many more."""
+
+WARM = 400
+"""Inputs after which every library has been loaded."""
 
 
 def run(count: int, seed: int = 0) -> Counter[str]:
@@ -49,7 +54,10 @@ def run(count: int, seed: int = 0) -> Counter[str]:
 def _taken(one: Seed, path: Path, measured: bool) -> tuple[str, str]:
     """Whether it was read or refused, and what was wrong with that."""
     most = MORE + TIMES * path.stat().st_size
-    before = _begin_peak() if measured else None
+    before = None
+    if measured:
+        with suppress(OSError):  # where the kernel does not tell it
+            before = forget_peak()
     start = time.perf_counter()
     outcome, trouble = "read", ""
     try:
@@ -60,32 +68,12 @@ def _taken(one: Seed, path: Path, measured: bool) -> tuple[str, str]:
             trouble = f"no sentence: {error}"
     except Exception as error:
         outcome, trouble = "refused", repr(error)
-    taken = 0 if before is None else _memory("VmHWM") - before
+    taken = 0 if before is None else in_use("VmHWM") - before
     if taken > most:
         trouble = trouble or f"it took {taken / 2**20:.0f} MB"
     if time.perf_counter() - start > PATIENCE:
         trouble = trouble or "it took too long"
     return outcome, trouble
-
-
-WARM = 400
-"""Inputs after which every library has been loaded."""
-
-
-def _begin_peak() -> int | None:
-    """Bytes in use now, from which the peak is counted anew; None where the system does not tell."""
-    try:
-        Path("/proc/self/clear_refs").write_text("5")
-        return _memory("VmRSS")
-    except OSError:
-        return None
-
-
-def _memory(name: str) -> int:
-    for line in Path("/proc/self/status").read_text().splitlines():
-        if line.startswith(name):
-            return int(line.split()[1]) * 1024
-    return 0
 
 
 def report(*arguments: str) -> list[str]:

@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 SECONDS = 60
@@ -60,14 +61,16 @@ def _target(name: str, folder: Path) -> Callable[[bytes], None]:
     with atheris.instrument_imports(include=["scutcher.files", "scutcher.core.recipes"]):
         from scutcher.core.errors import InputError
         from scutcher.files.class_models_json import read_any_model
-        from scutcher.files.content_seal import KEY, sealed
         from scutcher.files.formats import read_tables
         from scutcher.files.recipe_toml import read_recipe
+    from bench.mutating import resealed
+
     path = folder / f"f{TARGETS[name]}"
 
     def take(data: bytes) -> None:
         if name == "model":
-            data = resealed(data)
+            with suppress(ValueError, RecursionError):
+                data = json.dumps(resealed(json.loads(data))).encode()
         path.write_bytes(data)
         try:
             if name == "recipe":
@@ -78,16 +81,6 @@ def _target(name: str, folder: Path) -> Callable[[bytes], None]:
                 read_tables([path])
         except InputError:
             return
-
-    def resealed(data: bytes) -> bytes:
-        """With a right seal, or nothing behind it would be reached."""
-        try:
-            plain = json.loads(data)
-            if isinstance(plain, dict) and KEY in plain:
-                return json.dumps(sealed({k: v for k, v in plain.items() if k != KEY})).encode()
-        except (ValueError, RecursionError):
-            pass
-        return data
 
     return take
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 import faulthandler
 import gc
 import os
-import resource
 import sys
 import tempfile
 import threading
@@ -27,6 +26,7 @@ import numpy as np
 from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtWidgets import QApplication
 
+from bench.memory import in_use
 from bench.monkey_hands import Hands, nobody_answers
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import SETS, THREE
@@ -100,7 +100,7 @@ class Monkey:
                 self._stretch(path, min(self.stretch, left))
                 left -= self.stretch
                 words = (
-                    f"{count - max(left, 0)} done, {len(self.troubles)} troubles, {_memory() / 2**20:.0f} MB"
+                    f"{count - max(left, 0)} done, {len(self.troubles)} troubles, {in_use() / 2**20:.0f} MB"
                 )
                 say(f"{words}, {shared()._held / 2**20:.0f} of them kept results")
 
@@ -137,8 +137,8 @@ class Monkey:
             study.close()
         gc.collect()
         kept = shared()._held
-        words = f"{_memory() / 2**20:.0f} MB are in use, {kept / 2**20:.0f} of them kept results"
-        self._expect(_memory() < MEMORY + memory_share(), words)
+        words = f"{in_use() / 2**20:.0f} MB are in use, {kept / 2**20:.0f} of them kept results"
+        self._expect(in_use() < MEMORY + memory_share(), words)
 
     def _expect(self, holds: bool, words: str) -> None:
         if not holds:
@@ -245,14 +245,6 @@ class Monkey:
             QApplication.processEvents()
         self.hands.answer_popup()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-
-
-def _memory() -> int:
-    """Bytes in use now."""
-    for line in Path("/proc/self/status").read_text().splitlines():
-        if line.startswith("VmRSS"):
-            return int(line.split()[1]) * 1024
-    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
 
 
 def report(*arguments: str) -> list[str]:

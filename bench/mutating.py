@@ -88,11 +88,14 @@ def revalued(seed: bytes, rng: np.random.Generator) -> bytes:
             inside.append(inside[key])
         else:
             inside[key] = copy.deepcopy(JUNK[int(rng.integers(len(JUNK)))])
-    if isinstance(plain, dict) and KEY in plain:
-        plain = (
-            sealed({name: value for name, value in plain.items() if name != KEY}) if _finite(plain) else plain
-        )
-    return json.dumps(plain).encode()
+    return json.dumps(resealed(plain)).encode()
+
+
+def resealed(plain: Any) -> Any:
+    """With a right seal where it had one, or nothing behind that would be reached."""
+    if isinstance(plain, dict) and KEY in plain and _finite(plain):
+        return sealed({name: value for name, value in plain.items() if name != KEY})
+    return plain
 
 
 def _finite(plain: Any) -> bool:
@@ -116,12 +119,10 @@ def _somewhere(plain: Any, rng: np.random.Generator) -> tuple[Any, Any]:
 
 
 def renumbered(seed: bytes, rng: np.random.Generator) -> bytes:
-    """A recipe with some numbers replaced by those that are hard."""
-
+    """A recipe with one or two numbers replaced by those that are hard."""
     text = seed.decode()
     places = [found.span() for found in re.finditer(r"(?<=[ =\[])-?[0-9][0-9.e+-]*", text)]
-    for start, stop in sorted((places[int(k)] for k in rng.integers(len(places), size=2)), reverse=True)[
-        : int(rng.integers(1, 3))
-    ]:
+    chosen = sorted({int(k) for k in rng.integers(len(places), size=int(rng.integers(1, 3)))}, reverse=True)
+    for start, stop in (places[k] for k in chosen):
         text = text[:start] + NUMBERS[int(rng.integers(len(NUMBERS)))] + text[stop:]
     return text.encode()

@@ -103,6 +103,7 @@ class Recipe(WindowCase):
 
     def test_scaling_menu(self):
         menu = self.window.trail.scaling_menu
+        menu.aboutToShow.emit()
         next(a for a in menu.actions() if a.text() == "each to SD 1").trigger()
         settle()
         np.testing.assert_allclose(self.desk.moment.found.z.std(axis=0, ddof=1), 1.0)

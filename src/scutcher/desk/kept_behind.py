@@ -1,4 +1,4 @@
-"""Figures that take a pass over all values of a table: at once of little data, behind of much; kept."""
+"""Answers that may take longer than a frame: at once where they are light, else behind; kept."""
 
 from __future__ import annotations
 
@@ -16,36 +16,36 @@ AT_ONCE = 1_000_000
 """Values up to which a pass takes less than a frame."""
 
 
-class KeptBehind(Generic[Found]):
-    """Asked again with the same inputs it answers at once; `arrived` is called when it can."""
+class Behind(Generic[Found]):
+    """Asked again with the same inputs it answers at once; `arrived` is called when it can.
 
-    def __init__(
-        self, desk: Desk, slot: str, compute: Callable[[Table], Found], arrived: Callable[[], object]
-    ) -> None:
-        self._desk, self._slot, self._compute, self._arrived = desk, slot, compute, arrived
+    Each has a slot of the queue to itself: there the newest request wins.
+    """
+
+    def __init__(self, desk: Desk, slot: str, arrived: Callable[[], object]) -> None:
+        self._desk, self._slot, self._arrived = desk, slot, arrived
         self._inputs: tuple[Any, ...] = ()
         self._found: Found | None = None
         self._wanted: object = None
 
-    def of(self, table: Table, inputs: tuple[Any, ...], size: int) -> Found | None:
-        """The figures of a table, or None while they are being computed.
+    def of(
+        self, inputs: tuple[Any, ...], work: Callable[[Watch | None], Found], light: bool = False
+    ) -> Found | None:
+        """The answer to some inputs, or None while it is being computed.
 
         Parameters
         ----------
-        inputs : what they are made of
+        inputs : what it is made of
             Compared as `charts.memo.same` does.
-        size : how many values are looked at
+        light : whether it takes less than a frame
         """
-        if len(inputs) == len(self._inputs) and all(map(same, inputs, self._inputs)):
+        if same(inputs, self._inputs):
             return self._found
         self._inputs, self._found = inputs, None
         self._wanted = wanted = object()  # an answer of other inputs that is still to come is too late
-        if size <= AT_ONCE:
-            self._found = self._compute(table)
+        if light:
+            self._found = work(None)
             return self._found
-
-        def work(watch: Watch) -> Found:
-            return self._compute(table)
 
         def done(answer: Any) -> None:
             if isinstance(answer, Exception):
@@ -56,3 +56,22 @@ class KeptBehind(Generic[Found]):
 
         self._desk.live.ask(self._slot, None, work, done)
         return None
+
+
+class KeptBehind(Generic[Found]):
+    """Figures that take a pass over all values of a table."""
+
+    def __init__(
+        self, desk: Desk, slot: str, compute: Callable[[Table], Found], arrived: Callable[[], object]
+    ) -> None:
+        self._compute, self._behind = compute, Behind[Found](desk, slot, arrived)
+
+    def of(self, table: Table, inputs: tuple[Any, ...], size: int) -> Found | None:
+        """The figures of a table, or None while they are being computed.
+
+        Parameters
+        ----------
+        inputs : what they are made of
+        size : how many values are looked at
+        """
+        return self._behind.of(inputs, lambda watch: self._compute(table), size <= AT_ONCE)

@@ -15,8 +15,10 @@ from collections.abc import Iterator
 ROW, FIRST_CELL, LAST_CELL = 0, 1, 11
 
 BEGIN, REACH, SEVERAL = (0x009, 0x209, 0x409, 0x809), (0x000, 0x200), (0x0BD, 0x0BE)
-CELLS = frozenset((0x001, 0x002, 0x003, 0x004, 0x005, 0x006, 0x201, 0x203, 0x204, 0x205, 0x206, 0x406))
-OTHER_CELLS = frozenset((0x027E, 0x00FD, 0x00D6, *SEVERAL))
+CELLS = frozenset((
+    0x001, 0x002, 0x003, 0x004, 0x005, 0x006, 0x0D6, 0x0FD, 0x201, 0x203, 0x204, 0x205, 0x206, 0x27E, 0x406,
+    *SEVERAL,
+))  # fmt: skip
 WIDEST, TALLEST = 256, 65_536
 """Columns and rows of a sheet of an .xls at most."""
 
@@ -69,7 +71,7 @@ def extents_of_old_records(data: bytes) -> Iterator[tuple[int, int, int]]:
             tall, wide = _said_reach(data[place : place + length])
             if tall > TALLEST or wide > WIDEST:
                 rows, columns = max(rows, tall), max(columns, wide)
-        elif length >= 4 and (kind in CELLS or kind in OTHER_CELLS):
+        elif length >= 4 and kind in CELLS:
             last = place + length - 2 if kind in SEVERAL else place + 2
             rows = max(rows, (data[place] | data[place + 1] << 8) + 1 if place + 1 < size else 0)
             columns = max(columns, (data[last] | data[last + 1] << 8) + 1 if last + 1 < size else 0)

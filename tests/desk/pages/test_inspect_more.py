@@ -104,6 +104,13 @@ class SetAsideBehind(WindowCase):
         settle()
         self.assertIsNone(self.page.scores_view.chart.ghosts)
 
+    def test_two_pages_do_not_take_them_from_each_other(self):
+        with mock.patch.object(aside, "AT_ONCE", 0):
+            works = [aside.AsideWork(self.desk, slot, lambda: None) for slot in ("one page", "another")]
+            self.desk.do(SetAside((3, 8), "x"))
+            self.assertEqual([work.now() for work in works], [None, None])
+            self.until(lambda: None not in [work.now() for work in works])
+
 
 class Reasons(WindowCase):
     def test_why_names_the_bands_of_the_oil(self):

@@ -153,6 +153,18 @@ class MoreThanTheyAre(InFolder):
         path.write_bytes(sound.read_bytes())
         self.assertEqual(read_tables([path]).values.shape, (12, 25))
 
+    def test_nothing_beside_the_data_is_run(self):
+        """The other process would find a module in the folder that one stands in."""
+        for name in ("numpy", "json", "scipy", "scutcher"):
+            (self.folder / f"{name}.py").write_text("open('ran', 'w')\nraise SystemExit(3)\n")
+        path = self.folder / "cells.mat"
+        path.write_bytes((AWKWARD / "cells.mat").read_bytes())
+        before = Path.cwd()
+        self.addCleanup(os.chdir, before)
+        os.chdir(self.folder)
+        self.assertEqual(len(read_tables([Path("cells.mat")]).ids), 12)
+        self.assertFalse((self.folder / "ran").exists())
+
     def test_texts_of_an_hdf5_file_that_claim_to_be_long(self):
         """What the fuzzer found: 11 kB took 2.5 GB for the length that a text claimed."""
         names, path = [f"sample {row}" for row in range(6)], self.folder / "texts.h5"

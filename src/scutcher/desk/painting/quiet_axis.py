@@ -52,6 +52,11 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         self.enableAutoSIPrefix(False)
         self._slot = 1.0
 
+    @property
+    def upright(self) -> bool:
+        """Whether it stands at the left; else it lies at the bottom."""
+        return bool(self.orientation == "left")
+
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Where the ticks are: round figures, or every place whose name has room."""
         if not self.names:
@@ -60,7 +65,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         low, high = sorted((low, high))  # of an axis that runs downwards too
         first, last = max(math.ceil(low), 1), min(math.floor(high), len(self.names))
         self._slot = size / max(high - low, 1e-9)
-        upright = self.slanted or self.orientation == "left"
+        upright = self.slanted or self.upright
         every = max(math.ceil(NARROWEST / self._slot), 1) if upright else 1
         return [(1.0, [float(place) for place in range(first, last + 1, every)])]
 
@@ -69,7 +74,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         if not self.names:
             return [with_minus(localised(text)) for text in super().tickStrings(values, scale, spacing)]
         room = LONGEST if self.slanted else max(int(self._slot) - 4, 20)
-        if self.orientation == "left":
+        if self.upright:
             room = max(int(self.width()) - 16, 20)
         metrics = QFontMetrics(tick_font())
         return [short_name(self.names[int(value) - 1], metrics, room) for value in values]
@@ -120,17 +125,16 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
 
     def _draw(self, painter: QPainter) -> None:
         box, (low, high) = self.mapRectFromParent(self.geometry()), self.range
-        upright = self.orientation == "left"
-        length = box.height() if upright else box.width()
+        length = box.height() if self.upright else box.width()
         painter.setPen(self.pen())
         painter.drawLine(
             QLineF(box.right() - 1.0, box.top() - 1.0, box.right() - 1.0, box.bottom() + 1.0)
-            if upright
+            if self.upright
             else QLineF(box.left() - 1.0, box.top() - 1.0, box.right() + 1.0, box.top() - 1.0)
         )
         if length <= 0.0 or low == high:
             return
-        start, step = (box.bottom(), -length) if upright else (box.left(), length)
+        start, step = (box.bottom(), -length) if self.upright else (box.left(), length)
         labels: list[tuple[float, str]] = []
         levels = self.tickValues(low, high, length)
         for level, (spacing, values) in enumerate(levels):
@@ -150,7 +154,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         ink.setColor(colour)
         painter.setPen(ink)
         right, top = box.right(), box.top()
-        if self.orientation == "left":
+        if self.upright:
             painter.drawLines([QLineF(right, at, right + long, at) for at in places])
         else:
             painter.drawLines([QLineF(at, top, at, top - long) for at in places])
@@ -160,8 +164,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     ) -> list[tuple[float, str]]:
         """The labels of a level; none where the axis would be too full with them."""
         every = [words for _, words in before + more]
-        upright = self.orientation == "left"
-        filled = len(every) * HIGH if upright else sum(_width(words) for words in every)
+        filled = len(every) * HIGH if self.upright else sum(_width(words) for words in every)
         crowded = any(len(before) >= count and filled >= share * length for count, share in FULL)
         return [] if before and crowded else more
 
@@ -174,8 +177,8 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         painter.setClipRect(room.toAlignedRect())
         for at, words in labels:
             wide = _width(words)
-            left = box.right() - OFF - wide if self.orientation == "left" else at - wide / 2.0
-            top = at - HIGH / 2.0 if self.orientation == "left" else box.top() + OFF
+            left = box.right() - OFF - wide if self.upright else at - wide / 2.0
+            top = at - HIGH / 2.0 if self.upright else box.top() + OFF
             place = QRectF(left, top, wide, HIGH)
             if room.contains(place):
                 painter.drawText(place, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, words)

@@ -14,7 +14,7 @@ from scutcher.charts.signals import class_means, stage_of, stage_source
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Origin
 from scutcher.core.models.kind import kind_of
-from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.recipes.recipe import Recipe, Step
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow, follow_moment
@@ -163,7 +163,7 @@ class Trail(QFrame):
         self.scaling_link = self._link("change ▾", "How variables are centred and scaled")
         self.scaling_link.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.scaling_menu = QMenu(self.scaling_link)
-        self._scaling_offered: ScaleSettings | None = None
+        self.scaling_menu.aboutToShow.connect(self._fill_scaling_menu)
         self.scaling_link.setMenu(self.scaling_menu)
         self.knots[-1].words.addWidget(self.scaling_link)
         self.add_link = self._link("add treatment…", "Search the treatments by name or purpose (+)")
@@ -339,12 +339,11 @@ class Trail(QFrame):
         self.knots[-1].describe(
             title, f"{CENTRES[scaling.centre]} · {SCALES[scaling.method]}{default}", picture
         )
-        self._fill_scaling_menu(scaling)
 
-    def _fill_scaling_menu(self, now: ScaleSettings) -> None:
-        if now == self._scaling_offered:
-            return
-        self._scaling_offered = now
+    def _fill_scaling_menu(self) -> None:
+        table = self.desk.study.state.table
+        assert table is not None
+        now = self.recipe.scaling_for(table.axis.ordered)
         self.scaling_menu.clear()
         for field, words in (("centre", CENTRES), ("method", SCALES)):
             heading = self.scaling_menu.addAction("CENTRE" if field == "centre" else "SCALE")

@@ -27,6 +27,9 @@ PATIENCE = 300.0
 
 INDEX = "index.json"
 
+PACKAGES = Path(__file__).parents[3]
+"""The folder in which this package lies: the other process finds it there."""
+
 
 def read_apart(path: Path, module: str) -> list[Stored]:
     """The arrays of a file as `read_here` of a module finds them, in another process.
@@ -38,10 +41,11 @@ def read_apart(path: Path, module: str) -> list[Stored]:
     """
     damaged = FileError(f"{path.name} is damaged: it cannot be read to its end.", "Save it anew.")
     with tempfile.TemporaryDirectory() as folder:
-        command = [sys.executable, "-m", module, str(path.absolute()), folder]
-        environment = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
+        # -P, or a numpy.py beside the data would be run in place of NumPy
+        command = [sys.executable, "-P", "-m", module, str(path.absolute()), folder]
+        own = {**os.environ, "PYTHONPATH": str(PACKAGES)}
         try:
-            done = subprocess.run(command, env=environment, capture_output=True, timeout=PATIENCE)
+            done = subprocess.run(command, env=own, capture_output=True, timeout=PATIENCE)
         except subprocess.TimeoutExpired as error:
             raise damaged from error
         index = Path(folder) / INDEX

@@ -11,13 +11,8 @@ from pathlib import Path
 
 from scutcher.study.storage.schema import TABLES, guard
 
-SIZE, COUNT, FREE, CHANGES, VALID_FOR = (
-    slice(16, 18),
-    slice(28, 32),
-    slice(32, 40),
-    slice(24, 28),
-    slice(92, 96),
-)
+SIZE, CHANGES, COUNT = slice(16, 18), slice(24, 28), slice(28, 32)
+FREE, VALID_FOR = slice(32, 40), slice(92, 96)
 """Where the first page tells the size and number of pages, those that are free, and who counted them."""
 
 LEAST = 512
@@ -40,11 +35,8 @@ def with_first_page_anew(path: Path) -> sqlite3.Connection | None:
 def _sizes(content: bytes) -> list[int]:
     """The size of a page that the file tells, where it can be, and then the usual one."""
     told = int.from_bytes(content[SIZE], "big")
-    return [
-        size
-        for size in dict.fromkeys((told, 4096))
-        if LEAST <= size <= len(content) and size & (size - 1) == 0
-    ]
+    able = (size for size in dict.fromkeys((told, 4096)) if LEAST <= size <= len(content))
+    return [size for size in able if size & (size - 1) == 0]
 
 
 def _empty(size: int) -> bytes:

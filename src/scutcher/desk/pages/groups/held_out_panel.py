@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
 
 from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
@@ -11,11 +10,10 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from scutcher.charts.description import Chart
 from scutcher.charts.groups import no_classes
 from scutcher.charts.held_out_groups import along_chart, dip_along, held_out_run, held_out_words
-from scutcher.core.errors import InputError
 from scutcher.core.groups.dip import Dip
-from scutcher.core.validation.held_out_assignment import HeldOutAssignment
 from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.groups.judging import Judging
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.handle_plot import HandlePlot
@@ -24,7 +22,7 @@ from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import GroupBy
-from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
+from scutcher.study.evaluation.grouping import Grouping
 
 METHODS = {
     "nearest-centre": "nearest centre (SD within classes)",
@@ -51,8 +49,7 @@ class HeldOutPanel(QWidget):
         self.desk, self.judging = desk, judging
         self.measured: str | None = None
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
-        self._dip: Dip | None = None
-        self._known_of: tuple[HeldOutAssignment, tuple[int, int]] | None = None
+        self._dip: Behind[Dip | None] = Behind(desk, "groups dip", self._again)
         self.curve, self.view = HandlePlot(), PlaneView()
         self.curve.setMinimumHeight(90)
         self.curve.moving.connect(partial(preview_components, desk))
@@ -82,7 +79,7 @@ class HeldOutPanel(QWidget):
         self.methods.setVisible(not along)
         self.properties.setVisible(along)
         if along and held is not None and two is not None:
-            dip = self._dip_of(grouping, held, two)
+            dip = self._dip.of((held.assignment, two), partial(dip_along, grouping, held, two))
             chart = along_chart(grouping, held, two, self._property(grouping), dip)
             show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
             return
@@ -99,23 +96,6 @@ class HeldOutPanel(QWidget):
         settings = grouping.settings
         count = f"{settings.neighbours} " if settings.method == "nearest-neighbours" else ""
         self.methods.setText(f"{count}{SHORT[settings.method]} ▾")
-
-    def _dip_of(self, grouping: Grouping, held: HeldOutGroups, two: tuple[int, int]) -> Dip | None:
-        """The dip of what is shown, where it is known; else it is asked for."""
-        of, known = (held.assignment, two), self._known_of
-        if known is not None and known[0] is of[0] and known[1] == two:
-            return self._dip
-
-        def done(answer: Any) -> None:
-            if isinstance(answer, Exception) and not isinstance(answer, InputError):
-                raise answer
-            if of is self._known_of and isinstance(answer, Dip):
-                self._dip = answer
-                self._again()
-
-        self._known_of, self._dip = of, None
-        self.desk.live.ask("dip", None, partial(dip_along, grouping, held, two), done)
-        return None
 
     def show_nothing(self) -> None:
         """There are no classes."""

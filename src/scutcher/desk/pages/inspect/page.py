@@ -70,7 +70,7 @@ class InspectPage(PageView):
         self._settled.setInterval(MOVING)
         self._settled.timeout.connect(self._forget_former)
         self.strips = InspectStrips(desk)
-        self.aside = AsideWork(desk, self._on_aside)
+        self.aside = AsideWork(desk, "inspect set aside", self._on_aside)
         self._make_planes()
         self.questions = Questions(
             desk, self, self.scores_panel, self.strips.signals_panel, self._refreshed_newcomers

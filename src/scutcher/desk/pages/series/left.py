@@ -49,7 +49,7 @@ class LeftSide:
         self.desk, self.work, self.hands = desk, work, hands
         self.kind, self.shown, self.overlay, self.lower = "plain", "amounts", False, "left"
         self._memo = ChartMemo()
-        self.aside = AsideWork(desk, self._show_below)
+        self.aside = AsideWork(desk, "series set aside", self._show_below)
         self.picture, self.falls = SeriesView(), StripView()
         self.picture_panel = StackedPanel(
             "Each row is a spectrum at its position, each column a channel. Drag a and b.",
