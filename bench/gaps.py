@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtWidgets import QApplication
 
 from bench.fitting import data, table_of
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window

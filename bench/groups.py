@@ -12,7 +12,8 @@ from bench.timing import best_seconds
 from scutcher.charts.class_differences import class_strips, difference_strip
 from scutcher.charts.class_table import class_square
 from scutcher.charts.groups import GroupsLook, group_plane
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.core.recipes.recipe import GroupSettings, recipe_from_plain
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluation import Evaluation

@@ -11,6 +11,7 @@ import faulthandler
 import gc
 import importlib
 import os
+import resource
 import shutil
 import signal
 import sys
@@ -42,6 +43,7 @@ class Outcome:
     skipped: int
     words: str
     seconds: float = 0.0
+    work: float = 0.0  # seconds of a processor
 
 
 @dataclass(frozen=True)
@@ -113,20 +115,21 @@ def begin(module: str) -> Running:
     return Running(module, pid, folder, started)
 
 
-def outcome_of(running: Running, status: int) -> Outcome:
-    """What became of a process that has ended."""
+def outcome_of(running: Running, status: int, used: resource.struct_rusage) -> Outcome:
+    """What became of a process that has ended, and what it and its own processes used."""
     code = os.waitstatus_to_exitcode(status)
     report, words = running.folder / "counts", (running.folder / "words").read_text(errors="replace")
     seconds, module = time.monotonic() - running.started, running.module
+    work = used.ru_utime + used.ru_stime
     if report.exists():
         passed, failed, skipped = map(int, report.read_text().split())
         if code == (1 if failed else 0):
-            found = Outcome(module, passed, failed, skipped, words if failed else "", seconds)
+            found = Outcome(module, passed, failed, skipped, words if failed else "", seconds, work)
         else:
             told = f"{words}\n{module} ended with {code} after its tests"
-            found = Outcome(module, passed, failed + 1, skipped, told, seconds)
+            found = Outcome(module, passed, failed + 1, skipped, told, seconds, work)
     else:
-        found = Outcome(module, 0, 1, 0, f"{words}\n{module} crashed: {code}", seconds)
+        found = Outcome(module, 0, 1, 0, f"{words}\n{module} crashed: {code}", seconds, work)
     shutil.rmtree(running.folder, ignore_errors=True)
     return found
 
@@ -138,9 +141,9 @@ def outcomes(found: list[str], until: float) -> Iterator[Outcome]:
         while waiting and len(running) < AT_ONCE:
             begun = begin(waiting.pop())
             running[begun.pid] = begun
-        pid, status = os.waitpid(-1, os.WNOHANG)
+        pid, status, used = os.wait4(-1, os.WNOHANG)
         if pid in running:
-            yield outcome_of(running.pop(pid), status)
+            yield outcome_of(running.pop(pid), status, used)
         elif time.monotonic() > until:
             for one in running:
                 os.kill(one, signal.SIGKILL)
@@ -164,7 +167,8 @@ def main(arguments: list[str]) -> int:
     for outcome in outcomes(modules(arguments[0] if arguments else ""), time.monotonic() + ALL_LIMIT):
         every.append(outcome)
         mark = "FAILED" if outcome.failed else "ok"
-        print(f"{outcome.name:<52}{outcome.passed:>4} {mark:<6}{outcome.seconds:>7.1f} s", flush=True)
+        taken = f"{outcome.seconds:>7.1f} s, {outcome.work:>6.1f} of a processor"
+        print(f"{outcome.name:<52}{outcome.passed:>4} {mark:<6}{taken}", flush=True)
         if outcome.words:
             print(outcome.words, flush=True)
     passed = sum(outcome.passed for outcome in every)

@@ -11,7 +11,7 @@ from scutcher.charts.blocks.shares import numbers, share_bars
 from scutcher.charts.blocks.tables import apart_rows, loading_strip, outside_rows, why_strip
 from scutcher.charts.report.blocks import blocks_section
 from scutcher.core.blocks.matching import BlockSource, match
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import ScaleSettings

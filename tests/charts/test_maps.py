@@ -15,7 +15,7 @@ from scutcher.charts.maps import PictureMap, robust_range
 from scutcher.charts.report.contents import document_of, write_report
 from scutcher.charts.report.document import Paragraph, Picture
 from scutcher.charts.report.material import Report
-from scutcher.core.data.table import PropertyColumn
+from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.images.masking import areas
 from scutcher.demo.belt_scan import TWINE_AT
 from scutcher.desk.shell.beginning import demo_study

@@ -6,7 +6,8 @@ import numpy as np
 from matplotlib.text import Text
 
 from scutcher.charts.description import Chart, Lines, Marks
-from scutcher.charts.printing import KINDS, Figure, draw, draw_panels, save_figure, svg_text
+from scutcher.charts.figure import Figure
+from scutcher.charts.printing import KINDS, draw, draw_panels, save_figure, svg_text
 from scutcher.core.errors import FileError
 from tests.folder import InFolder
 

@@ -16,7 +16,7 @@ from scutcher.charts.report.document import Picture, Rows
 from scutcher.charts.report.groups import groups_section
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.writing import html_of, pdf_of
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import FileError
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.treatments.base import fields_of
@@ -196,7 +196,7 @@ class Chosen(unittest.TestCase):
             self.assertEqual(study.undo_label, "Report: title 'T', without recipe, a remark on recipe")
             study.file.close()
             file = StudyFile.open(path)
-            self.assertEqual(file.state(file.place.now).report, chosen)
+            self.assertEqual(file.state(file.history.place.now).report, chosen)
             file.close()
 
 

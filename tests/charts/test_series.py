@@ -16,9 +16,9 @@ from scutcher.charts.series.picture import picture, true_places, waterfall
 from scutcher.charts.series.shifts import shift_rows
 from scutcher.charts.series.two_variables import two_variables
 from scutcher.charts.series.windows import growing, moving, verdict_rows
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.layouts import GridLayout, SeriesLayout
 from scutcher.core.data.series_order import gaps_in, guessed_layout, layout_of, series_order
-from scutcher.core.data.table import ClassColumn, PropertyColumn
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, recipe_from_plain
 from scutcher.core.recipes.unmix_settings import Shape, UnmixSettings
 from scutcher.core.series.likeness import Reference, drawn_peak

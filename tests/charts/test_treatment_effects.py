@@ -15,7 +15,7 @@ from scutcher.charts.treatment_effects import (
     step_effects,
     with_inside,
 )
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, recipe_from_plain
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluator import Evaluator

@@ -155,7 +155,7 @@ class Again(InFolder, unittest.TestCase):
 
     def test_decisions_follow_the_names_of_samples(self):
         file = StudyFile.open(self.study)
-        study = Study(file.state(file.place.now))
+        study = Study(file.state(file.history.place.now))
         study.do(SetAside((5, 7), "wet"))
         file.keep("do", "set aside", study.state)
         name, lost = (study.state.table.ids[row] for row in (5, 7))

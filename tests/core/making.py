@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 
 
 def ordered_table(values: np.ndarray, **more: object) -> Table:

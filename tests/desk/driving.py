@@ -19,7 +19,7 @@ from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
-from scutcher.study import current_model as live
+from scutcher.study import running_checks
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import shared
@@ -59,7 +59,7 @@ class WindowCase(unittest.TestCase):
         application()
         shared.cache_clear()  # or one test would find what another has computed
         if not self.validates:
-            later = mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300)
+            later = mock.patch.multiple(running_checks, QUIET=6.0, QUIET_STEPS=300)
             later.start()
             self.addCleanup(later.stop)
         self.window = Window(self.study(), first=self.first_page)

@@ -12,7 +12,7 @@ from scutcher.desk.shell.finder import SearchField
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.desk.widgets.panel import Note
 from scutcher.files.writing import write_table
-from scutcher.study.document.state import Source
+from scutcher.study.document.parts import Source
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
 

@@ -13,7 +13,7 @@ from bench.fitting import data, table_of
 from bench.gaps import longest_gap
 from PySide6.QtTest import QTest
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window

@@ -126,7 +126,7 @@ class Driving(WindowCase):
             self.key(Key.Key_F6)
         settle()
         self.assertIn(accent, edge())
-        self.page.distances_view.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.page.distances.view.setFocus(Qt.FocusReason.MouseFocusReason)
         settle()
         self.assertNotIn(accent, edge())
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from PySide6.QtGui import Qt
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QWidget
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State

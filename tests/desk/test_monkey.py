@@ -11,7 +11,7 @@ from bench.monkey import Monkey, plain_of
 from scutcher.core.errors import InputError
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.start import application
-from scutcher.study import current_model as live
+from scutcher.study import running_checks
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from tests.desk.driving import WindowCase, settle
@@ -26,7 +26,10 @@ SMALL = ("practice", "bench", "drying", "bark-profile", "three-tables")
 class Actions(unittest.TestCase):
     def of_seed(self, seed):
         application()
-        with tempfile.TemporaryDirectory() as folder, mock.patch.multiple(live, QUIET=6.0, QUIET_STEPS=300):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.multiple(running_checks, QUIET=6.0, QUIET_STEPS=300),
+        ):
             monkey = Monkey(seed, Path(folder), STRETCH, SMALL)
             monkey.run(STRETCH)
         self.assertEqual(monkey.troubles, [])

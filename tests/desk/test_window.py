@@ -56,7 +56,7 @@ class Handle(WindowCase):
         self.assertEqual(self.desk.study.undo_label, "Keep 4 → 2 components")
         self.assertEqual(bars.ladder.kept, 2)
         np.testing.assert_array_equal(
-            self.page.run_view.chart.marks.y, self.model.q / self.model.q_limit.value
+            self.page.distances.run_view.chart.marks.y, self.model.q / self.model.q_limit.value
         )
         self.key(Qt.Key.Key_Z, CTRL)
         self.assertEqual(self.model.k, 4)
@@ -102,7 +102,7 @@ class Recipe(WindowCase):
         self.assertGreater(before @ self.model.loadings[:, 0], 0.99)
 
     def test_scaling_menu(self):
-        menu = self.window.trail.scaling_menu
+        menu = self.window.trail.scaling_knot.menu
         menu.aboutToShow.emit()
         next(a for a in menu.actions() if a.text() == "each to SD 1").trigger()
         settle()
@@ -139,8 +139,8 @@ class Acting(WindowCase):
         self.assertEqual(dict(self.state.table.set_aside), {row: "spiked"})
         self.assertNotIn(row, self.desk.moment.found.usable.rows)
         self.assertEqual(len(self.model.t2), 142)
-        self.assertIn("1 set aside", self.window.trail.set_aside_link.text())
-        QTest.mouseClick(self.window.trail.set_aside_link, LEFT)
+        self.assertIn("1 set aside", self.window.trail.data_knot.set_aside_link.text())
+        QTest.mouseClick(self.window.trail.data_knot.set_aside_link, LEFT)
         settle()
         listing = self.window.findChild(Listing)
         self.assertTrue(any("spiked" in label.text() for label in listing.findChildren(QLabel)))

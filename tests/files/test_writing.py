@@ -6,7 +6,8 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.data.axis import Axis, headers_of
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.files import columnar
 from scutcher.files.formats import read_table

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from scipy import stats
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError, TableError
 from scutcher.core.groups.acceptance import Acceptance, discriminating_power, modelling_power
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings

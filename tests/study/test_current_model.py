@@ -14,6 +14,7 @@ from scutcher.core.recipes.recipe import EvidenceSettings, ModelSettings, Recipe
 from scutcher.core.validation.evidence import KEYS
 from scutcher.demo.sets import demo_set
 from scutcher.study import current_model as live_module
+from scutcher.study import running_checks
 from scutcher.study.current_model import AT_ONCE, CurrentModel
 from scutcher.study.document.commands.classes import AssignClass
 from scutcher.study.document.commands.data import BringIn, ReadAgain
@@ -26,7 +27,8 @@ from scutcher.study.document.commands.recipe import (
     ValidateBy,
 )
 from scutcher.study.document.commands.samples import SetAside
-from scutcher.study.document.state import NOWHERE, State
+from scutcher.study.document.parts import NOWHERE
+from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import Cache
 from scutcher.study.evaluation.checks import check
@@ -143,7 +145,7 @@ class ChecksOfNow(unittest.TestCase):
         self.table = ordered_table(values, replicates=replicates, classes=(classes_of(30),))
         self.study = Study(State.of("t", self.table, recipe))
         self.pump = Pump()
-        quiet = mock.patch.object(live_module, "QUIET", 0.0)
+        quiet = mock.patch.object(running_checks, "QUIET", 0.0)
         quiet.start()
         self.addCleanup(quiet.stop)
         self.live = CurrentModel(self.study, self.pump.post)
@@ -225,8 +227,8 @@ class Overtaken(unittest.TestCase):
     """A fit that nobody waits for any more is given up in the middle, and what runs behind gives way."""
 
     def setUp(self):
-        for name, value in (("AT_ONCE", 0), ("QUIET", 0.0)):
-            patch = mock.patch.object(live_module, name, value)
+        for module, name, value in ((live_module, "AT_ONCE", 0), (running_checks, "QUIET", 0.0)):
+            patch = mock.patch.object(module, name, value)
             patch.start()
             self.addCleanup(patch.stop)
         self.pump = Pump()
@@ -309,13 +311,15 @@ class Overtaken(unittest.TestCase):
                 seen.append(self.live.checked) if "checked" in changed and self.live.checked else None
             )
         )
-        with mock.patch.object(live_module, "LIGHT", 0):
+        with mock.patch.object(running_checks, "LIGHT", 0):
             self.study.do(KeepComponents(3))
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
         first, last = next(one for one in seen if one is not None), self.live.checked
         self.assertEqual(set(first.lines), {"lowest-press", "one-standard-error"})
         self.assertIs(first.components, self.live.evaluation.decomposition)
-        self.assertEqual(len(last.lines), live_module.QUICK)  # the slow lines wait until they are asked for
+        self.assertEqual(
+            len(last.lines), running_checks.QUICK
+        )  # the slow lines wait until they are asked for
         self.assertIs(first.validation, last.validation)
         for key, line in first.lines.items():
             self.assertEqual(last.lines[key].suggested, line.suggested)
@@ -324,13 +328,12 @@ class Overtaken(unittest.TestCase):
     def test_lines_that_are_asked_for_later_need_no_second_validation(self):
         evidence = EvidenceSettings(permutations=19, halves=1)
         self.study.do(UseRecipe(structs.replace(self.study.state.recipe, evidence=evidence), "quick"))
-        with mock.patch.object(live_module, "LIGHT", 0):
+        with mock.patch.object(running_checks, "LIGHT", 0):
             self.study.do(KeepComponents(3))
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
             first, shown = self.live.checked, []
             self.live.subscribe(lambda changed: shown.append(self.live.checked))
-            self.live.thorough = True
-            self.live.check()
+            self.live.check(thorough=True)
             self.assertIs(self.live.checked, first)  # what is known stays on screen
             self.assertIsNotNone(self.live.checking)
             self.run_until(lambda: self.live.checking is None)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation.cross_validation import validate
-from scutcher.study import current_model as live_module
+from scutcher.study import running_checks
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import KeepComponents, SwitchStep
 from scutcher.study.document.state import State
@@ -44,7 +44,7 @@ class Mail:
 
 class WithoutStep(unittest.TestCase):
     def setUp(self):
-        quiet = mock.patch.object(live_module, "QUIET", 0.0)
+        quiet = mock.patch.object(running_checks, "QUIET", 0.0)
         quiet.start()
         self.addCleanup(quiet.stop)
         self.mail, self.heard, self.also = Mail(), [], []

@@ -9,7 +9,7 @@ from scutcher.charts.description import Area, Chart, Curve, Lines, Marks, Rule
 from scutcher.charts.emphasis import Colouring, ids_of_rows
 from scutcher.charts.loadings import component_title
 from scutcher.charts.runs import Run, RunLine
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.groups.clusters import Clusters, HowMany
 from scutcher.core.groups.score_ellipses import hull
 from scutcher.core.words import count_of, shown

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from scutcher.charts.words import with_minus
 from scutcher.core.words import Shown
-from scutcher.study.document.state import Model
+from scutcher.study.document.parts import Model
 
 FIGURES = {
     "components": ("components", "{:.0f}"),

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from scutcher.core.models.pca.saved_model import SavedModel
     from scutcher.core.recipes.recipe import Recipe
     from scutcher.study.document.state import State
-    from scutcher.study.storage.study_file import LogEntry
+    from scutcher.study.storage.history import LogEntry
 
 
 def study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
@@ -29,7 +29,7 @@ def study_of(path: Path) -> tuple[State, tuple[LogEntry, ...]]:
         raise FileError(f"There is no study {path.name}.", "Check the name.")
     file = StudyFile.open(path)
     try:
-        state, log = file.state(file.place.now), tuple(file.log())
+        state, log = file.state(file.history.place.now), tuple(file.history.log())
     finally:
         file.close()
     if state.table is None:
@@ -43,7 +43,7 @@ def study_seal(path: Path) -> tuple[str, str]:
 
     file = StudyFile.open(path)
     try:
-        return file.log_seal(), file.altered
+        return file.history.log_seal(), file.altered
     finally:
         file.close()
 
@@ -87,7 +87,8 @@ def write_study(
 ) -> Path:
     """A new study file of data and a recipe; the files, with their roles, are where the data came from."""
     from scutcher.files.hashes import content_hash
-    from scutcher.study.document.state import Source, State
+    from scutcher.study.document.parts import Source
+    from scutcher.study.document.state import State
     from scutcher.study.storage.study_file import StudyFile
 
     source = Source(

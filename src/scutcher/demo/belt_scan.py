@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.demo.flax import absorbance
 
 NAME, SEED = "belt-scan", 1962

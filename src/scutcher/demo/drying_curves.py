@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.demo.intake_nir import LOTS, RETTING, intake_nir, lot_name
 
 NAME, SEED = "drying-curves", 1823

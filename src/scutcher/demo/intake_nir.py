@@ -10,7 +10,8 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.demo.flax import absorbance
 
 NAME = "intake-nir"

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 
 NAME, SEED, LIQUORS = "liquor-landscapes", 1911, 36
 EXCITATION = np.round(np.linspace(240.0, 470.0, 24), 1)

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.demo.flax import absorbance
 from scutcher.demo.intake_nir import DRY_MATTER, RETTING, SPREAD, SUBSTANCES, through_detector, wavelengths
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 
 NAME, SEED = "practice", 1923
 SAMPLES, CHANNELS, COMPONENTS = 120, 200, 3

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 
 NAME, SEED = "tank-log", 1904
 READINGS, TRAINING = 240, 120

@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import Origin, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles

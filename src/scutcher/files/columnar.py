@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from scutcher.core.data.table import Origin, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.files.columns import Roles
 from scutcher.files.frames import Frame, column_of, table_of_frame

@@ -10,7 +10,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from scutcher.core.data.table import Origin, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch
 from scutcher.files.cell_tables import remarks_of, table_of_chosen, words_of

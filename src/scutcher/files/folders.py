@@ -7,7 +7,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
 from scutcher.core.words import count_of, first_of

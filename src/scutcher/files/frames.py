@@ -11,8 +11,10 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, split_unit
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
+from scutcher.core.data.origin import UNKNOWN, Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, TableError
 from scutcher.files.columns import Columns, Roles, number_of, sort_columns, without_infinities
 from scutcher.files.layout.cells import days_of, hours_of

@@ -15,7 +15,8 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import Origin, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, FileError
 from scutcher.files.columns import Roles
 from scutcher.files.jcamp_lines import AGAIN, FEW, MOST_A_LETTER, Record, evenly_spaced, number_in

@@ -9,8 +9,9 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, split_unit
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of, first_of
 from scutcher.files.stacking import stack

@@ -10,8 +10,9 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.core.data.axis import Axis, headers_of, split_unit
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.resampling import common_axis, resampled
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, FileError
 from scutcher.files.columns import number_of
 

@@ -10,10 +10,11 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis, headers_of
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.grid import IMAGE, grid_of
 from scutcher.core.data.resampling import common_axis, resampled
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, TableError
 
 

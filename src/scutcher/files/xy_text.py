@@ -11,7 +11,8 @@ import numpy as np
 
 from scutcher.core.arrays import in_strict_order
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import Origin, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
 from scutcher.files.layout.cells import Marks, as_number, marks_of

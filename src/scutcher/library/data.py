@@ -12,8 +12,9 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.findings import findings
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.words import count_of
 

@@ -17,7 +17,8 @@ from scutcher.library.data import Data, File
 from scutcher.library.projection import Projection
 from scutcher.library.recipes import Recipe
 from scutcher.study.audit import audit_of
-from scutcher.study.document.state import Source, State
+from scutcher.study.document.parts import Source
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked, check, with_slow_lines
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.evaluator import Evaluator
@@ -209,7 +210,8 @@ class Model:
             A class column or a property; the first class column if it is not given.
         """
         from scutcher.charts.emphasis import colouring_of
-        from scutcher.charts.printing import DOUBLE, Figure, draw
+        from scutcher.charts.figure import DOUBLE, Figure
+        from scutcher.charts.printing import draw
 
         state = self._state(colour_by)
         chart = self._chart(state, what, (pair[0] - 1, pair[1] - 1))

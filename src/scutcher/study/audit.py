@@ -19,8 +19,8 @@ from scutcher.files.content_seal import KEY, sealed
 from scutcher.files.content_seal import content_hash as plain_hash
 from scutcher.files.hashes import content_hash, size_of
 from scutcher.files.results import write_json
-from scutcher.study.document.state import NOWHERE, Source
-from scutcher.study.storage.study_file import who
+from scutcher.study.document.parts import NOWHERE, Source
+from scutcher.study.storage.history import who
 
 STAMPED = ("summary.json", "model.json")
 

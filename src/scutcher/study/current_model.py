@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -10,26 +9,18 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.core.validation.cross_validation import MOST
-from scutcher.core.validation.evidence import KEYS
 from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import shared
-from scutcher.study.evaluation.checks import (
-    Checked,
-    check,
-    checks_key,
-    validated,
-    with_quick_lines,
-    with_slow_lines,
-)
+from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.steady_signs import SteadySigns
 from scutcher.study.moment import Moment
+from scutcher.study.running_checks import RunningChecks
 from scutcher.study.work import Post, Priority, Queue, Request, Work
 
 AT_ONCE = 4e7
@@ -38,17 +29,8 @@ AT_ONCE = 4e7
 AHEAD = 30
 """Components that are computed, so that the handle can be dragged over them at once."""
 
-QUIET, QUIET_STEPS = 0.15, 5
-"""Seconds without a change before the validation starts."""
-
-LIGHT = 3e8
-"""Multiplications of a fit up to which the slow lines of evidence are computed unasked."""
-
-QUICK = len(KEYS) - 2
-"""Lines of evidence that need no further fits: all but those of permuted data and of halves."""
-
-MODEL, CHECKS = "model", "checks"
-"""Slots of the queue."""
+MODEL = "model"
+"""Slot of the queue."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,12 +65,8 @@ class CurrentModel(Announcer):
         What is being computed behind.
     progress : float or None
         How far a slow treatment is, from 0 to 1.
-    checking : float or None
-        How far the validation is, from 0 to 1; None when nothing is under way.
     brought : (Table, bool) or None
         New samples to be shown on the model, and whether their axis may be resampled.
-    thorough : bool
-        Whether the slow lines of evidence are wanted for large data too.
     queue : Queue
         Of everything that runs behind for this study.
     """
@@ -99,14 +77,12 @@ class CurrentModel(Announcer):
         self.moment = Moment(study.state, study.state.recipe)
         self.coming: Coming | None = None
         self.progress: float | None = None
-        self.checking: float | None = None
         self.brought: tuple[Table, bool] | None = None
-        self.thorough = False
         self.queue = Queue(post)
         self._post, self._signs = post, SteadySigns()
         self._evaluator = Evaluator(ahead=AHEAD, cache=shared())
         self._beside = Evaluator(cache=shared())
-        self._checked_for: Hashable = None
+        self._checks = RunningChecks(self.queue, lambda: self.announce({"checking"}), self._take_checked)
         self._leave = study.subscribe(self._on_study)
         if start:
             self.refresh()
@@ -170,7 +146,7 @@ class CurrentModel(Announcer):
         table = state.table
         if table is None:
             self._forget_coming()
-            self._drop_checks()
+            self._checks.drop()
             self._to_moment(Moment(state, recipe))
             return
         n, p = table.shape
@@ -218,10 +194,6 @@ class CurrentModel(Announcer):
         self.progress = share
         self.announce({"progress"})
 
-    def _tell_checking(self, share: float) -> None:
-        self.checking = share
-        self.announce({"checking"})
-
     def _take(self, state: State, recipe: Recipe, answer: Evaluation | Exception) -> None:
         was_busy, self.coming = self.coming is not None, None
         also = {"busy"} if was_busy else set()
@@ -232,10 +204,9 @@ class CurrentModel(Announcer):
             self._take_trouble(state, recipe, answer, also)
             return
         found = self._signs(answer, self.moment.found)
-        same = self._checked_for == self._checks_wanted(found)
-        checked = self.moment.checked if same else None
-        self._to_moment(Moment(state, recipe, found, checked or self._known_checks(found)), also)
-        self._check()
+        checked = self._checks.known(found, self.moment.checked)
+        self._to_moment(Moment(state, recipe, found, checked), also)
+        self.check()
 
     def _take_trouble(self, state: State, recipe: Recipe, error: Exception, also: set[str]) -> None:
         """There is no model: a held handle leaves the moment as it is, a state has no model then."""
@@ -243,7 +214,7 @@ class CurrentModel(Announcer):
         if preview and isinstance(error, InputError):
             self._to_moment(replace(self.moment, trouble=error), also)
             return
-        self._drop_checks()
+        self._checks.drop()
         trouble = error if isinstance(error, InputError) else None
         self._to_moment(Moment(state, recipe, trouble=trouble), also)
         if trouble is None:
@@ -266,74 +237,34 @@ class CurrentModel(Announcer):
 
     # Its checks
 
-    def check(self) -> None:
-        """Validate the model of the moment behind, unless that is done or under way; the newest wins."""
-        self._check()
+    @property
+    def checking(self) -> float | None:
+        """How far the validation is, from 0 to 1; None when nothing is under way."""
+        return self._checks.share
 
-    def _check(self) -> None:
-        found, checked = self.moment.found, self.moment.checked
-        if found is None:
-            return
-        wanted = self._checks_wanted(found)
-        if checked is not None and wanted == self._checked_for:
-            if self.checking is None and self._next(found, checked):
-                self._on_checked(found, checked)
-            return
-        if wanted == self._checked_for and self.checking is not None:
-            return
-        self._checked_for = wanted
-        if checked is not None:
-            self.queue.drop(CHECKS)
-            self.checking = None
-            self._on_checked(found, checked)
-            return
-        self.checking = 0.0
-        self.announce({"checking"})
-        self._check_behind(partial(_check_soon, found), found)
+    @property
+    def thorough(self) -> bool:
+        """Whether the slow lines of evidence are wanted for large data too."""
+        return self._checks.thorough
 
-    def _checks_wanted(self, found: Evaluation) -> Hashable:
-        return "checks", checks_key(found), max(found.model.k, MOST)
+    def check(self, thorough: bool = False) -> None:
+        """Validate the model of the moment behind, unless that is done or under way; the newest wins.
 
-    def _known_checks(self, found: Evaluation) -> Checked | None:
-        """What is known already of a model."""
-        kept: Checked | None = shared().find(self._checks_wanted(found))
-        return kept
-
-    def _drop_checks(self) -> None:
-        self.queue.drop(CHECKS)
-        self._checked_for, self.checking = None, None
-
-    def _check_behind(self, work: Work, found: Evaluation) -> None:
-        done = partial(self._on_checked, found)
-        self.queue.ask(Request(CHECKS, None, Priority.CHECKS, work, done, self._tell_checking))
-
-    def _on_checked(self, found: Evaluation, answer: Checked | Exception) -> None:
-        """The validation is there; of much data the lines come after it, and after them the slow ones."""
-        if isinstance(answer, Exception):
-            self.checking = None
-            self.announce({"checking"})
-            raise answer
-        following = self._next(found, answer)
-        if following is not None:
-            self.checking = self.checking or 0.0
-            self._check_behind(partial(following, found, answer), found)
-        else:
-            self.checking = None
-            shared().put(self._checked_for, answer, _checked_size(answer))
-        self._to_moment(replace(self.moment, checked=answer), {"checking"})
-
-    def _next(self, found: Evaluation, checked: Checked) -> Callable[..., Checked] | None:
-        """What is still to be found out."""
-        if len(checked.lines) < QUICK:
-            return with_quick_lines
-        light = found.scaled.work <= LIGHT or self.thorough
-        is_whole = len(checked.lines) == len(KEYS) or found.treated.has_gaps
-        return with_slow_lines if light and not is_whole else None
+        Parameters
+        ----------
+        thorough : whether the slow lines of evidence are wanted for large data too, from now on
+        """
+        self._checks.thorough |= thorough
+        if self.moment.found is not None:
+            self._checks.begin(self.moment.found, self.moment.checked)
 
     def stop_checking(self) -> None:
         """Nobody wants the validation that is under way."""
-        self._drop_checks()
+        self._checks.drop()
         self.announce({"checked", "checking"})
+
+    def _take_checked(self, checked: Checked) -> None:
+        self._to_moment(replace(self.moment, checked=checked), {"checking"})
 
     # Beside it
 
@@ -362,27 +293,3 @@ class CurrentModel(Announcer):
         """New samples of other data do not stay."""
         if self.brought is not None:
             self.bring(None)
-
-
-def _check_soon(found: Evaluation, watch: Watch) -> Checked:
-    """Validate after a moment."""
-    wait_for_quiet(watch)
-    return validated(found, watch) if found.scaled.work > LIGHT else check(found, watch)
-
-
-def _checked_size(checked: Checked) -> int:
-    found = checked.components
-    return found.scores.nbytes + found.loadings.nbytes
-
-
-def wait_for_quiet(watch: Watch) -> None:
-    """While a slider moves nobody wants what takes long of each of its places.
-
-    Raises
-    ------
-    Stopped
-        Something else is wanted by now.
-    """
-    for _ in range(QUIET_STEPS):
-        time.sleep(QUIET / QUIET_STEPS)
-        tell(watch, 0.0)

@@ -13,7 +13,8 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.words import count_of, first_of
 from scutcher.files.results import defined
-from scutcher.study.document.state import SampleUse, Source, State
+from scutcher.study.document.parts import SampleUse, Source
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked, validated
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.evaluator import Evaluator

@@ -9,9 +9,10 @@ from msgspec.structs import replace
 from scutcher.core.errors import InputError
 from scutcher.core.progress import pulse, tell
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.study.current_model import CurrentModel, wait_for_quiet
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.evaluation.checks import checks_key, held_out
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.running_checks import wait_for_quiet
 
 ALSO = 0.1
 """How far the work is when what was to be done also is there."""

@@ -16,7 +16,8 @@ from scutcher.files.model_json import read_plain
 from scutcher.files.report_seal import log_seal_of, seal_holds
 from scutcher.files.safely import reading
 from scutcher.files.signing import signature_of, signature_path
-from scutcher.study.document.state import DataSet, Model, State
+from scutcher.study.document.parts import DataSet, Model
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.storage.study_file import StudyFile
 
@@ -112,7 +113,7 @@ def _of_study(path: Path) -> tuple[Finding, ...]:
     except FileError as error:
         return (Finding(False, error.problem),)
     try:
-        state, log, altered = file.state(file.place.now), file.log(), file.altered
+        state, log, altered = file.state(file.history.place.now), file.history.log(), file.altered
     finally:
         file.close()
     if altered:

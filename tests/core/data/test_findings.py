@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.findings import findings
-from scutcher.core.data.table import ClassColumn
 from tests.core.making import mixed_table, ordered_table, random_spectra
 
 

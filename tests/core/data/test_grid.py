@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.grid import grid_of, image_column
-from scutcher.core.data.table import ClassColumn, PropertyColumn
 from scutcher.core.errors import RecipeError
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.validation.segments import make_segments

@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
+from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.data.findings import findings
 from scutcher.core.data.missing_marks import missing_marks, with_gaps
-from scutcher.core.data.table import PropertyColumn
 from tests.core.making import ordered_table, random_spectra
 
 

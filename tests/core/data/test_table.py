@@ -5,8 +5,9 @@ import unittest
 import numpy as np
 
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.constant_variables import constant_variables, leave_out_dead, leave_out_empty
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table
 

@@ -9,10 +9,11 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Columns, Folded, Stacked
 from scutcher.core.data.names import Names
-from scutcher.core.data.table import PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.images import image as image_module
 from scutcher.core.images.image import Image

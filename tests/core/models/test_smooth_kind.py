@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.data.table import PropertyColumn
+from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.models.kind import Prepared, kind_of
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, ValidateSettings

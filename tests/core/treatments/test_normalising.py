@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import TableError
 from tests.core.making import classes_of, mixed_table, moisture_of, ordered_table, random_spectra
 from tests.core.treatments.doing import treated, values

@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import PropertyColumn, Table
+from scutcher.core.data.columns import PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.numeric.peak_fit import fit_peaks
 from scutcher.core.recipes.chain import run_step

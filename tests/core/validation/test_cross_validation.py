@@ -5,7 +5,7 @@ from collections import Counter
 
 import numpy as np
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError, RecipeError, TableError
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import ValidateSettings, recipe_from_plain

@@ -4,16 +4,16 @@ import unittest
 
 import numpy as np
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, recipe_from_plain
 from scutcher.core.validation.held_out_assignment import (
     assign_held_out,
-    held_out_scores,
     judged_codes,
     p_value,
     permuted_share,
 )
+from scutcher.core.validation.held_out_scores import held_out_scores
 from scutcher.core.validation.segments import make_segments
 from scutcher.demo.sets import demo_set
 from tests.core.validation.test_held_out_limits import table_of

@@ -52,6 +52,12 @@ class OnASmallDisk(InFolder, WindowCase):
     def components(self):
         return self.state.recipe.model.components
 
+    def keeps(self, components):
+        """Whether a command that was done at once is written behind too."""
+        self.assertTrue(self.desk.do(KeepComponents(components)))
+        self.assertEqual(self.components(), components)
+        return self.window.writing.finish()
+
     def refused(self, words):
         text = self.window.message.label.text()
         self.assertTrue(self.window.message.isVisible())
@@ -72,7 +78,7 @@ class OnASmallDisk(InFolder, WindowCase):
     def test_a_full_disk_is_said_and_nothing_is_lost(self):
         self.assertTrue(self.desk.do(KeepComponents(3)))
         filler = self.fill()
-        refused = next(turn for turn in range(400) if not self.desk.do(KeepComponents(2 + turn % 2)))
+        refused = next(turn for turn in range(400) if not self.keeps(2 + turn % 2))
         settle()
         self.assertEqual(self.components(), 3 - refused % 2)
         self.refused("The disk is full")
@@ -92,7 +98,7 @@ class OnASmallDisk(InFolder, WindowCase):
     def test_a_disk_that_is_pulled_out(self):
         self.assertTrue(self.desk.do(KeepComponents(3)))
         subprocess.run(["umount", "-l", self.disk], check=True)
-        self.assertFalse(self.desk.do(KeepComponents(2)))
+        self.assertFalse(self.keeps(2))
         settle()
         self.refused("mill.scutch")
         self.assertEqual(self.components(), 3)

@@ -67,10 +67,10 @@ class Files(WithState, WindowCase):
             self.window.opening.open_files([csv_file], adding=True)
             self.wait_for_reading()
             self.assertEqual(self.desk.study.state.table.shape, (40, 3))
-            self.assertTrue(self.desk.study.file.is_linked)
+            self.assertTrue(self.desk.study.file.history.is_linked)
         entries = {entry.words: entry for entry in self.window.filing.entries()}
         entries["Copy the data into the study"].run()
-        self.until(lambda: not self.desk.study.file.is_linked)
+        self.until(lambda: not self.desk.study.file.history.is_linked)
         self.until(lambda: "Their file may go." in self.window.message.label.text())
         self.assertNotIn("Copy the data into the study", {e.words for e in self.window.filing.entries()})
 

@@ -28,24 +28,24 @@ class AsNew(WindowCase):
 
     def test_one_switch_for_plane_and_strip(self):
         found, checked = self.desk.moment.found, self.desk.moment.checked
-        before = self.page.distances_view.chart.marks.y.copy()
-        self.assertEqual(self.page.distances_view.chart.note, "limits 95 %")
-        QTest.mouseClick(self.page.new_switch, LEFT)
+        before = self.page.distances.view.chart.marks.y.copy()
+        self.assertEqual(self.page.distances.view.chart.note, "limits 95 %")
+        QTest.mouseClick(self.page.distances.new_switch, LEFT)
         settle()
         self.assertEqual(self.state.recipe.limits.distances, "held-out")
         self.assertIs(self.desk.moment.checked.validation, checked.validation)  # nothing was validated anew
-        chart = self.page.distances_view.chart
+        chart = self.page.distances.view.chart
         self.assertEqual(chart.note, "limits 95 %, as if new")
         seen = seen_as_new(found, checked)
         np.testing.assert_allclose(chart.marks.y, seen.distances["q"] / seen.limits["q"].value)
         self.assertFalse(np.allclose(chart.marks.y, before))
-        strip = self.page.run_view.chart
+        strip = self.page.distances.run_view.chart
         self.assertEqual(strip.note, "1 = 95 % limit, as if new")
         np.testing.assert_allclose(strip.marks.y, chart.marks.y)
         self.window.undo()
         settle()
-        self.assertFalse(self.page.new_switch.isChecked())
-        np.testing.assert_array_equal(self.page.distances_view.chart.marks.y, before)
+        self.assertFalse(self.page.distances.new_switch.isChecked())
+        np.testing.assert_array_equal(self.page.distances.view.chart.marks.y, before)
 
     def test_the_search_field_reaches_it(self):
         wanted = "Distances as if the samples were new, or as fitted"
@@ -61,18 +61,18 @@ class AsNew(WindowCase):
         new, _ = Simulated(120).draw(300, np.random.default_rng(5))
         self.desk.live.bring(table_of(new))
         settle()
-        newcomers = self.page._newcomers()
+        newcomers = self.page.newcomers.now()
         held = held_out_of(self.desk.moment.found, self.desk.moment.checked)
         self.assertEqual(newcomers.model.basis, "held-out")
         self.assertEqual(newcomers.model.q_limit.value, held.q_limit.value)
         share = np.mean([newcomers.belongs(row) for row in range(300)])
         self.assertTrue(0.9 < share < 0.99, share)
-        ghosts = self.page.distances_view.chart.ghosts
+        ghosts = self.page.distances.view.chart.ghosts
         np.testing.assert_allclose(ghosts.y, newcomers.found.q / held.q_limit.value)
 
     def test_without_validation_it_says_so(self):
         found, state = self.desk.moment.found, self.state
-        self.page._show_as_new(True)
+        self.page.distances.show_as_new(True)
         settle()
         found, state = self.desk.moment.found, self.state
         self.assertEqual(distances(state, found, False, None).note, "limits 95 %, as fitted: not validated")

@@ -2,7 +2,9 @@
 
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -11,10 +13,13 @@ from PySide6.QtWidgets import QPlainTextEdit
 
 from scutcher.charts import colours
 from scutcher.core.blocks.projection import on_blocks
+from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.painting.share_bars import FOOT, ShareBars
+from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.data import BringIn
+from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
 
 
@@ -22,7 +27,14 @@ class Blocks(WindowCase):
     demo = "three-tables"
     first_page = "Blocks"
 
+    def study(self):
+        """With fewer draws than a study has: what they find is the same here."""
+        return Study(replace(demo_study(self.demo).state, blocks=BlocksSettings(permutations=19)))
+
     def setUp(self):
+        few = mock.patch("scutcher.core.blocks.stability.DRAWS", 8)
+        few.start()
+        self.addCleanup(few.stop)
         super().setUp()
         self.page = self.window.view("Blocks")
         self.whole()

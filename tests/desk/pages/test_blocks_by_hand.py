@@ -21,7 +21,7 @@ from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.commands.shelf import OpenModel
-from scutcher.study.document.state import DataSet
+from scutcher.study.document.parts import DataSet
 from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, WindowCase, pixels, settle
 

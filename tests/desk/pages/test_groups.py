@@ -13,7 +13,7 @@ from scipy.stats import f_oneway
 from scutcher.charts import colours
 from scutcher.charts.class_table import SquareLook, class_square
 from scutcher.charts.held_out_groups import along_words, held_out_run
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.groups.dip import dip_test
 from scutcher.core.validation.held_out_assignment import held_out_directions
 from scutcher.desk.pages.groups.plane_panel import CLEAREST, DIRECTIONS

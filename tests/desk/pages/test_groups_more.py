@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from scutcher.charts.class_models import accepted_square, powers_chart, who_belongs
 from scutcher.charts.found_groups import group_name, number_run
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.groups.clusters import adjusted_rand
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study

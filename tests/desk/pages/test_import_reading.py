@@ -141,7 +141,7 @@ class Reading(WindowCase):
         self.open(FOLDER / "mean_and_sd_below.csv")
         words = "2 rows of mean, SD below the data: not read"
         self.assertIn(words, self.window.message.label.text())
-        link = self.window.trail.read_link
+        link = self.window.trail.data_knot.read_link
         self.assertTrue(link.isVisible())
         self.assertEqual(link.text(), "1 remark on reading it…")
         self.assertIn(words, link.toolTip())

@@ -31,7 +31,7 @@ class BringIn(WindowCase):
         self.window.opening.open_files([self.folder / "intake-nir.csv"])
         self.wait_for_reading()
         self.rest()
-        QTest.mouseClick(self.window.trail.columns_link, LEFT)
+        QTest.mouseClick(self.window.trail.data_knot.columns_link, LEFT)
         self.rest()
         self.view = self.window.stack.over
 

@@ -16,6 +16,7 @@ from scutcher.demo.sets import demo_set
 from scutcher.desk.actions.new_samples import NewSamples
 from scutcher.desk.actions.outlier_proposal import Proposal
 from scutcher.desk.pages import aside
+from scutcher.desk.pages.inspect import newcomers
 from scutcher.desk.pages.inspect.why import Why
 from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.samples import SetAside
@@ -55,8 +56,8 @@ class OnThePlane(WindowCase):
         settle()
         ghosts = self.page.scores_view.chart.ghosts
         self.assertEqual(set(ghosts.keys.tolist()), set(rows))
-        self.assertEqual(set(self.page.distances_view.chart.ghosts.keys.tolist()), set(rows))
-        self.assertGreater(self.page.distances_view.chart.ghosts.x.min(), 1.0)
+        self.assertEqual(set(self.page.distances.view.chart.ghosts.keys.tolist()), set(rows))
+        self.assertGreater(self.page.distances.view.chart.ghosts.x.min(), 1.0)
         self.assertNotIn(rows[0], self.page.scores_view.chart.marks.keys)
         (way,) = self.page.scores_view.chart.curves  # how the others moved, for a moment
         self.assertEqual(len(way.x), 3 * 140)
@@ -98,7 +99,7 @@ class SetAsideBehind(WindowCase):
             self.desk.do(SetAside((3, 8), "x"))
             self.until(lambda: self.page.scores_view.chart.ghosts is not None)
         self.assertEqual(set(self.page.scores_view.chart.ghosts.keys.tolist()), {3, 8})
-        self.assertEqual(set(self.page.distances_view.chart.ghosts.keys.tolist()), {3, 8})
+        self.assertEqual(set(self.page.distances.view.chart.ghosts.keys.tolist()), {3, 8})
         self.assertNotIn(threading.main_thread(), where)
         self.window.undo()
         settle()
@@ -127,7 +128,7 @@ class Reasons(WindowCase):
         settle()
         raw = self.state.table
         column = raw.axis.labels.index(f"{shown[0]:g}")
-        np.testing.assert_array_equal(self.page.run_view.chart.marks.y, raw.values[:, column])
+        np.testing.assert_array_equal(self.page.distances.run_view.chart.marks.y, raw.values[:, column])
         paper.against.setCurrentIndex(1)
         paper.refresh()
         self.assertEqual(paper.table.rowCount(), 12)
@@ -206,7 +207,7 @@ class NewLots(WindowCase):
             write_csv(table, path)
             self.window.papers.bring_new([path])
             self.wait_for_reading()
-            settle()
+            self.until(lambda: self.window.findChildren(NewSamples))
         (listing,) = self.window.findChildren(NewSamples)
         told = {listing.table.item(row, 0).text(): listing.table.item(row, 3).text() for row in range(20)}
         self.assertEqual({name for name, word in told.items() if word == "no"}, set(truth["strange"]))
@@ -249,11 +250,32 @@ class NewLots(WindowCase):
             write_csv(table.take(np.arange(20), np.r_[0, np.arange(1, 699, 3), 699]), path)
             self.window.papers.bring_new([path])
             self.wait_for_reading()
-            self.assertIn("lacks", self.window.message.label.text())
+            self.until(lambda: "lacks" in self.window.message.label.text())
             self.assertEqual(self.window.message.act.text(), "Resample")
             QTest.mouseClick(self.window.message.act, LEFT)
             self.wait_for_reading()
-        self.assertIsNotNone(self.desk.live.brought)
+        self.until(lambda: self.desk.live.brought is not None)
+
+    def test_many_are_projected_behind_and_listed_when_they_are_there(self):
+        go, project = threading.Event(), newcomers.newcomers
+
+        def slow(*arguments):
+            go.wait(60)
+            return project(*arguments)
+
+        with mock.patch.multiple(newcomers, AT_ONCE=0, newcomers=slow):
+            self.desk.live.bring(demo_set("new-lots")[0])
+            settle()
+            self.key("n")
+            self.assertEqual(self.window.findChildren(NewSamples), [])
+            self.assertIsNone(self.page.scores_view.chart.ghosts)
+            go.set()
+            self.until(lambda: self.window.findChildren(NewSamples))
+            self.assertEqual(len(self.page.scores_view.chart.ghosts.x), 20)
+            bench = demo_set("bench")[0]
+            self.desk.live.bring(bench)
+            self.until(lambda: "lacks" in self.window.message.label.text())
+            self.assertIsNone(self.page.newcomers.now())
 
 
 class FromOutside(WindowCase):
@@ -354,12 +376,12 @@ class Limits(WindowCase):
     demo = "tank-log"
 
     def test_level_and_method_are_chosen_on_the_plane(self):
-        menu = self.page.limit_menu
+        menu = self.page.distances.limit_menu
         menu.fill()
         next(a for a in menu.choices.actions() if a.text() == "99 %").trigger()
         settle()
         self.assertEqual(self.state.recipe.limits.level, 0.99)
-        self.assertIn("99 %", self.page.distances_panel.note.text())
+        self.assertIn("99 %", self.page.distances.panel.note.text())
         menu.fill()
         next(a for a in menu.choices.actions() if a.text() == "Q limit: Box").trigger()
         settle()
@@ -367,10 +389,10 @@ class Limits(WindowCase):
 
     def test_trained_on_the_calm_stretch_the_fault_of_the_rest_stands_out(self):
         truth = demo_set("tank-log")[1]
-        self.page.limit_menu.train_on("calm")
+        self.page.distances.limit_menu.train_on("calm")
         settle()
         self.assertEqual(len(self.desk.moment.found.z), 120)
-        watched = self.page.run_view.chart.ghosts
+        watched = self.page.distances.run_view.chart.ghosts
         self.assertEqual(len(watched.x), 120)
         past = {self.state.table.ids[row] for row in watched.keys[watched.y > 1.0]}
         ids = self.state.table.ids
@@ -379,7 +401,7 @@ class Limits(WindowCase):
         self.assertLess(len(past - fault), 0.15 * (120 - len(fault)))
 
     def test_limits_from_a_stretch_that_was_picked(self):
-        menu = self.page.limit_menu
+        menu = self.page.distances.limit_menu
         menu.fill()
         self.assertFalse([a for a in menu.choices.actions() if "picked" in a.text()])
         self.desk.selection.pick(range(40, 110))
@@ -387,7 +409,7 @@ class Limits(WindowCase):
         next(a for a in menu.choices.actions() if "the 70 picked samples only" in a.text()).trigger()
         settle()
         self.assertEqual(self.desk.moment.found.usable.rows.tolist(), list(range(40, 110)))
-        self.assertEqual(len(self.page.run_view.chart.ghosts.x), 170)
+        self.assertEqual(len(self.page.distances.run_view.chart.ghosts.x), 170)
         self.assertEqual(self.state.model.use.watched[:2], (0, 1))
         self.assertIn("watched", self.state.table.set_aside[0])
 

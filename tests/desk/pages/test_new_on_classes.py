@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 
 from scutcher.charts.overlays import NEW
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.models.pca.saved_model import project
 from scutcher.files.writing import write_table
 from scutcher.study.document.state import State

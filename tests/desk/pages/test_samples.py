@@ -130,15 +130,15 @@ class RosterByHand(OnSamples):
 
 class Hidden(OnSamples):
     def test_a_page_that_nobody_sees_is_drawn_when_it_is_looked_at(self):
-        before = self.page.distances_view.chart
+        before = self.page.distances.view.chart
         self.desk.selection.pick([7])
         self.key(Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.model.k, 3)
-        self.assertIs(self.page.distances_view.chart, before)
+        self.assertIs(self.page.distances.view.chart, before)
         self.key("4", CTRL)
-        self.assertIsNot(self.page.distances_view.chart, before)
+        self.assertIsNot(self.page.distances.view.chart, before)
         np.testing.assert_array_equal(
-            self.page.distances_view.chart.marks.y, self.model.q / self.model.q_limit.value
+            self.page.distances.view.chart.marks.y, self.model.q / self.model.q_limit.value
         )
         marks = self.page.scores_view.chart.marks
         self.assertEqual(marks.keys[self.page.scores_view.item.ringed()].tolist(), [7])

@@ -158,7 +158,7 @@ class Drying(OnSeries):
         self.desk.live.bring(replace(table, ids=tuple(f"new {name}" for name in table.ids)))
         self.window.show_page("Inspect")
         settle()
-        header, rows = self.window.view("Inspect")._newcomers().rows()
+        header, rows = self.window.view("Inspect").newcomers.now().rows()
         self.assertEqual(header[-3:], ["amount of 0–8 min", "amount of 112–120 min", "past noise"])
         np.testing.assert_allclose([row[-3] for row in rows], amounts[:, 0])
 
@@ -356,13 +356,13 @@ class Tank(OnSeries):
         self.window.show_page("Inspect")
         settle()
         inspect = self.window.view("Inspect")
-        self.assertEqual(inspect.run_panel.x_title.text(), "time / h")
-        names = [curve.name.strip() for curve in inspect.run_view.chart.curves if curve.name]
+        self.assertEqual(inspect.distances.run_panel.x_title.text(), "time / h")
+        names = [curve.name.strip() for curve in inspect.distances.run_view.chart.curves if curve.name]
         self.assertEqual(names, ["calm", "watched"])
         self.desk.selection.change(along=False)
         settle()
-        self.assertEqual(inspect.run_panel.x_title.text(), "run order")
-        inspect.run_panel.x_title.click()
+        self.assertEqual(inspect.distances.run_panel.x_title.text(), "run order")
+        inspect.distances.run_panel.x_title.click()
         settle()
 
 

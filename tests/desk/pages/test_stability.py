@@ -7,8 +7,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
+from scutcher.charts.figure import Figure
 from scutcher.charts.loadings import loadings
-from scutcher.charts.printing import Figure, svg_text
+from scutcher.charts.printing import svg_text
 from scutcher.core.validation.limit_coverage import Simulated
 from scutcher.desk.pages.inspect.why import Why
 from scutcher.study.document.commands.recipe import KeepComponents

@@ -41,13 +41,13 @@ class Parameters(TreatCase):
     def test_before_after_and_the_form_follow_the_knot(self):
         self.add("savitzky-golay", window=11)
         self.assertEqual(self.treat.form_title.text(), "Savitzky–Golay")
-        self.assertEqual(self.treat.before_panel.note.text(), "SNV")
-        after = self.treat.after_view.chart.lines.ys
+        self.assertEqual(self.treat.strips.before_panel.note.text(), "SNV")
+        after = self.treat.strips.after_view.chart.lines.ys
         np.testing.assert_array_equal(after, self.desk.moment.found.stages[2].values)
         self.desk.selection.change(stage=1)
         settle()
         self.assertEqual(self.treat.form_title.text(), "Standard normal variate")
-        self.assertEqual(self.treat.after_panel.note.text(), "SNV")
+        self.assertEqual(self.treat.strips.after_panel.note.text(), "SNV")
 
     def test_a_slider_previews_while_it_is_held_and_is_one_command_on_release(self):
         self.add("savitzky-golay", window=11)
@@ -77,24 +77,24 @@ class Parameters(TreatCase):
             go.wait(PATIENCE)
             return iterate(*settings, **more)
 
-        shown = self.treat.after_view.chart
+        shown = self.treat.strips.after_view.chart
         scores = self.treat.scores_view.chart.marks.x
         former = self.desk.moment.found
         with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
             parameters = replace(self.state.recipe.treat[1].parameters, window=41)
             self.desk.do(ChangeStep(1, parameters))
             self.until(lambda: inside.is_set() and self.desk.live.coming.staged is not None)
-            self.until(lambda: self.treat.after_view.chart.lines.ys is not shown.lines.ys)
+            self.until(lambda: self.treat.strips.after_view.chart.lines.ys is not shown.lines.ys)
             wanted = self.desk.live.coming.staged.stages[2].values
-            np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+            np.testing.assert_array_equal(self.treat.strips.after_view.chart.lines.ys, wanted)
             np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, scores)
             self.desk.selection.pick([3])  # a redraw for another reason leaves the newest signals there
             settle()
-            np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+            np.testing.assert_array_equal(self.treat.strips.after_view.chart.lines.ys, wanted)
             go.set()
             self.until(lambda: self.desk.moment.found is not former)
             settle()
-        np.testing.assert_array_equal(self.treat.after_view.chart.lines.ys, wanted)
+        np.testing.assert_array_equal(self.treat.strips.after_view.chart.lines.ys, wanted)
         self.assertFalse(np.array_equal(self.treat.scores_view.chart.marks.x, scores))
 
     def test_of_large_data_the_scores_come_before_what_is_computed_ahead(self):
@@ -159,8 +159,8 @@ class Parameters(TreatCase):
 
     def test_regions_dragged_on_the_picture(self):
         self.add("channels", mode="leave-out")
-        self.treat.range_switch.click()
-        view = self.treat.before_view
+        self.treat.strips.range_switch.click()
+        view = self.treat.strips.before_view
         ends = [self.data_place(view, x, 1.0) for x in (1900.0, 1950.0, 2000.0)]
         self.drag(view.viewport(), ends)
         (region,) = self.state.recipe.treat[1].parameters.regions
@@ -173,11 +173,11 @@ class Parameters(TreatCase):
 
     def test_baselines_and_references_are_drawn(self):
         self.add("baseline-polynomial")
-        self.assertGreaterEqual(len(self.treat.before_view.chart.curves), 4)
-        self.assertGreater(count_colour(self.treat.before_view, colours.ALARM, 60), 100)
+        self.assertGreaterEqual(len(self.treat.strips.before_view.chart.curves), 4)
+        self.assertGreater(count_colour(self.treat.strips.before_view, colours.ALARM, 60), 100)
         self.desk.selection.pick([4])
         settle()
-        self.assertEqual(len(self.treat.before_view.chart.curves), 1)
+        self.assertEqual(len(self.treat.strips.before_view.chart.curves), 1)
 
     def test_what_the_step_did(self):
         self.until(lambda: not self.treat.without.busy and self.desk.moment.checked is not None)
@@ -245,7 +245,7 @@ class Drying(TreatCase):
         self.add("shift-to-peak", position=1386.0, half_width=9.0)
         self.until(lambda: len(self.treat.effects.dots.values) == 31)
         self.assertIn("shift / channels", self.treat.effects.dots_name.text())
-        self.treat.edits.on_range(1376.0, 1398.0)
+        self.treat.strips.edits.on_range(1376.0, 1398.0)
         settle()
         parameters = self.state.recipe.treat[0].parameters
         self.assertAlmostEqual(parameters.position, 1387.0)

@@ -123,7 +123,7 @@ class BehindTheStudy(TreatByHand):
 class Pictures(TreatByHand):
     def test_the_edge_of_a_region_is_dragged(self):
         self.add("channels", mode="leave-out", regions=[[1900.0, 2000.0]])
-        view = self.treat.before_view
+        view = self.treat.strips.before_view
         item = view._regions[0]
         start = self.data_place(view, 2000.0, np.mean(view.ground.viewRange()[1]))
         end = self.data_place(view, 2100.0, np.mean(view.ground.viewRange()[1]))
@@ -137,17 +137,17 @@ class Pictures(TreatByHand):
         self.assertFalse(((left > 1902) & (left < 2090)).any())
 
     def test_the_pointer_on_one_strip_is_a_cursor_on_all(self):
-        view = self.treat.after_view
+        view = self.treat.strips.after_view
         place = self.data_place(view, 1700.3, np.mean(view.ground.viewRange()[1]))
         QTest.mouseMove(view.viewport(), place - QPoint(3, 0))
         QTest.mouseMove(view.viewport(), place)
         settle()
-        for strip in self.treat.strips:
+        for strip in self.treat.strips.views:
             self.assertTrue(strip.cursor_line.isVisible())
             self.assertAlmostEqual(strip.cursor_line.value(), 1700.0, delta=2.1)
         QApplication.sendEvent(view, QEvent(QEvent.Type.Leave))
         settle()
-        self.assertFalse(any(strip.cursor_line.isVisible() for strip in self.treat.strips))
+        self.assertFalse(any(strip.cursor_line.isVisible() for strip in self.treat.strips.views))
 
     def test_a_class_in_focus_stands_out_on_every_view(self):
         before = [view.grab().toImage() for view in self.treat.views()]
@@ -159,13 +159,13 @@ class Pictures(TreatByHand):
 
     def test_means_and_the_ratio_before(self):
         self.add("savitzky-golay", window=11)
-        self.treat._set_means(True)
+        self.treat.strips.set_means(True)
         settle()
-        self.assertEqual(len(self.treat.after_view.chart.lines.keys), 4)
-        self.assertEqual(self.treat.ratio_view.chart.curves, ())
+        self.assertEqual(len(self.treat.strips.after_view.chart.lines.keys), 4)
+        self.assertEqual(self.treat.strips.ratio_view.chart.curves, ())
         self.treat._set_before(True)
         settle()
-        (before,) = self.treat.ratio_view.chart.curves
+        (before,) = self.treat.strips.ratio_view.chart.curves
         found = self.desk.moment.found
         codes = colouring_of(self.state).codes[found.usable.rows]
         np.testing.assert_allclose(before.y, between_within(found.stages[1].values, codes))

@@ -82,7 +82,7 @@ class Finding(WindowCase):
         self.assertEqual(self.desk.selection.look.stage, before + 1)
 
     def test_the_menu_has_every_action_with_its_key(self):
-        self.window._fill_menu()
+        self.window.reach.fill_menu()
         menu = self.window.topbar.choices
         words = [a.text() for part in menu.actions() if part.menu() for a in part.menu().actions()]
         for action in self.window.actions_list:
@@ -178,7 +178,7 @@ class Finding(WindowCase):
         for page in ("Samples", "Treat", "Rank", "Inspect"):
             self.window.show_page(page)
             settle()
-            QTest.mouseClick(self.window.trail.model_link, LEFT)
+            QTest.mouseClick(self.window.trail.model_knot.link, LEFT)
             settle()
             self.assertEqual(self.window.stack.current, page)
         form = self.window.trail.open_model_settings()

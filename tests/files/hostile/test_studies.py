@@ -63,7 +63,9 @@ class States(InFolder):
         study.do(ReportBy(ReportSettings(title="T", sections=(SectionSettings("recipe", remark="r"),))))
         self.file = study.file
         self.addCleanup(self.file.close)
-        row = self.file._one("SELECT state FROM revisions WHERE id = ?", (self.file.place.now,))
+        row = self.file.history.one(
+            "SELECT state FROM revisions WHERE id = ?", (self.file.history.place.now,)
+        )
         self.plain = json.loads(row[0])
 
     def outcome(self, plain):
@@ -95,9 +97,9 @@ class States(InFolder):
             np.ones((2, 2, 2)),
             np.empty(0),
         )
-        with self.file._transaction():
+        with self.file.transaction():
             hashes = {self.file.arrays.put_array(one) for one in strange}
-        hashes |= {name for (name,) in self.file._all("SELECT hash FROM arrays")}
+        hashes |= {name for (name,) in self.file.history.all("SELECT hash FROM arrays")}
         accepted = 0
         for place in places(self.plain):
             value = self.plain
@@ -117,7 +119,7 @@ class States(InFolder):
         self.assertLess(accepted, 12)  # names in the place of other names
 
     def test_places_of_the_history_that_are_none(self):
-        now = self.file.place.now
+        now = self.file.history.place.now
         self.file.close()
         million = ",".join(["1"] * 200_000)
         places = (
@@ -144,7 +146,7 @@ class States(InFolder):
             self.assertTrue(error.problem and error.remedy)
             return
         try:
-            Study(file.state(file.place.now), file).undo()
+            Study(file.state(file.history.place.now), file).undo()
         except FileError as error:
             self.assertTrue(error.problem)
         finally:

@@ -13,9 +13,12 @@ from scutcher.core.errors import ModelError
 from scutcher.core.groups.class_separation import neighbour_accuracy
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.demo.sets import demo_set
-from scutcher.study.document.state import Model, State
+from scutcher.study.document.parts import Model
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import check
-from scutcher.study.evaluation.comparison import Figure, Side, compare, with_shapes
+from scutcher.study.evaluation.comparison import compare
+from scutcher.study.evaluation.comparison_figures import Figure
+from scutcher.study.evaluation.comparison_sides import Side, with_shapes
 from scutcher.study.evaluation.evaluator import Evaluator
 
 SNV = {"treat": [{"method": "snv"}], "model": {"components": 5}}

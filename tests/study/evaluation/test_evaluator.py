@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from msgspec.structs import replace as changed
 
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError, TableError
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, recipe_from_plain
 from scutcher.core.treatments.snv import SnvParameters, snv

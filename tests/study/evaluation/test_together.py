@@ -11,9 +11,11 @@ from scutcher.desk.shell.beginning import demo_study
 from scutcher.study.document.commands.blocks import BlocksBy, OpenTogether, PutTogetherBy
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel, RenameModel
-from scutcher.study.document.state import TOGETHER, changed_fields
+from scutcher.study.document.parts import TOGETHER
+from scutcher.study.document.state import changed_fields
 from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, members_of, reached_by
-from scutcher.study.evaluation.comparison import compare, side_of, with_checks
+from scutcher.study.evaluation.comparison import compare
+from scutcher.study.evaluation.comparison_sides import side_of, with_checks
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.together_side import consensus_table, together_side
 from scutcher.study.storage.plain_state import state_from_plain, state_to_plain

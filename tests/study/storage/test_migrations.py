@@ -56,9 +56,9 @@ class FormatOne(InFolder):
         study = self.opened()
         self.check_whole(study)
         self.assertEqual(study.redo_label, "Switch treatment 1 off")
-        self.assertEqual(list(study.file.snapshots()), ["before"])
+        self.assertEqual(list(study.file.history.snapshots), ["before"])
         self.assertEqual(
-            [entry.kind for entry in study.file.log()],
+            [entry.kind for entry in study.file.history.log()],
             ["start", "do", "do", "do", "do", "do", "undo", "undo"],
         )
         self.assertEqual(study.file.altered, "")
@@ -128,7 +128,7 @@ class FormatTwo(InFolder):
         self.addCleanup(study.close)
         self.assertEqual(dict(study.state.table.set_aside), {3: "spilled", 5: "spilled"})
         self.assertEqual(study.redo_label, "Keep 3 → 2 components")
-        self.assertEqual(list(study.file.snapshots()), ["before"])
+        self.assertEqual(list(study.file.history.snapshots), ["before"])
         self.assertEqual(study.file.altered, "")
         link = sqlite3.connect(self.path)
         pieces, marked = (

@@ -31,7 +31,7 @@ class Damaged(InFolder):
         study.file.snapshot("before")
         study.do(KeepComponents(2))
         study.undo()
-        self.table, self.log = study.state.table, study.file.log()
+        self.table, self.log = study.state.table, study.file.history.log()
         study.close()
         self.whole = self.path.read_bytes()
 
@@ -183,12 +183,12 @@ class WhatIsLost(Damaged):
         saved, study = self.rescued()
         self.assertEqual(saved.steps, 2)
         self.assertEqual(study.undo_label, "Set aside " + self.named(3, 5) + ": spilled")
-        log = study.file.log()
+        log = study.file.history.log()
         self.assertEqual(log[:-1], self.log)
         self.assertEqual(log[-1].kind, "rescue")
         self.assertIn("lost: values of", log[-1].what)
         self.assertEqual(study.file.altered, "")  # it bears seals of its own
-        self.assertEqual(list(study.file.snapshots()), ["before"])
+        self.assertEqual(list(study.file.history.snapshots), ["before"])
         study.undo()
         study.undo()
         self.assertNotIn(3, study.state.table.set_aside)

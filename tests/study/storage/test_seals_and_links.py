@@ -12,7 +12,8 @@ from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash
 from scutcher.study.document.commands.data import AverageReplicates
 from scutcher.study.document.commands.recipe import KeepComponents
-from scutcher.study.document.state import Source, State
+from scutcher.study.document.parts import Source
+from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.storage import links
 from scutcher.study.storage.links import LinkedFile, relink
@@ -125,12 +126,12 @@ class Links(WithFile):
 
     def test_packed_it_needs_the_file_no_more(self):
         study = self.started(self.state())
-        self.assertTrue(study.file.is_linked)
+        self.assertTrue(study.file.history.is_linked)
         with self.assertRaises(Stopped):
             study.file.pack(lambda share: False)
-        self.assertTrue(study.file.is_linked)
+        self.assertTrue(study.file.history.is_linked)
         study.file.pack()
-        self.assertFalse(study.file.is_linked)
+        self.assertFalse(study.file.history.is_linked)
         study.close()
         self.data.unlink()
         again = self.opened()

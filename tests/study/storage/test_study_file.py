@@ -116,7 +116,7 @@ class Keeping(WithStudy):
         study = self.started()
         study.do(SetAside((3,), "spilled"))
         study.undo()
-        log = study.file.log()
+        log = study.file.history.log()
         self.assertEqual([entry.kind for entry in log], ["start", "do", "undo"])
         self.assertEqual(log[1].why, "spilled")
         self.assertTrue(all(entry.who and entry.at.startswith("20") for entry in log))
@@ -126,7 +126,7 @@ class Keeping(WithStudy):
         study.do(KeepComponents(3))
         study.file.snapshot("before the audit")
         study.do(KeepComponents(2))
-        revision = study.file.snapshots()["before the audit"]
+        revision = study.file.history.snapshots["before the audit"]
         self.assertEqual(study.file.state(revision).recipe.model.components, 3)
         self.assertIn("There is a snapshot", self.words(study.file.snapshot, "before the audit"))
 
@@ -284,7 +284,7 @@ class Faults(WithStudy):
         saved = rescue(self.path, copy)
         self.assertEqual(saved.state.recipe.model.components, 2)
         again = StudyFile.open(copy)
-        self.assertEqual(plain_of(again.state(again.place.now)), plain_of(saved.state))
+        self.assertEqual(plain_of(again.state(again.history.place.now)), plain_of(saved.state))
         again.close()
         self.assertEqual(self.path.read_bytes(), bytes_before)
 

@@ -56,7 +56,11 @@ class Forgetting(unittest.TestCase):
 
     def test_what_is_now_snapshots_and_log_stay_and_the_file_is_small(self):
         self.long_day()
-        now, size, lines = plain(self.study.state), self.path.stat().st_size, len(self.study.file.log())
+        now, size, lines = (
+            plain(self.study.state),
+            self.path.stat().st_size,
+            len(self.study.file.history.log()),
+        )
         self.assertEqual(self.forget(), 30)
         self.assertLess(self.path.stat().st_size, 0.8 * size)
         self.assertIsNone(self.study.undo())
@@ -64,10 +68,10 @@ class Forgetting(unittest.TestCase):
         for _ in range(2):  # as it is open, and opened again
             self.assertEqual(plain(self.study.state), now)
             self.assertEqual(self.study.file.altered, "")
-            log = self.study.file.log()
+            log = self.study.file.history.log()
             self.assertEqual(len(log), lines + 1)
             self.assertEqual(log[-1].what, "Forget 30 earlier states")
-            revision = self.study.file.snapshots()["at ten"]
+            revision = self.study.file.history.snapshots["at ten"]
             self.assertEqual(plain(self.study.file.state(revision)), plain(self.ten))
             self.study.close()
             self.study = Study.open(self.path)

@@ -7,7 +7,9 @@ import numpy as np
 from scutcher.charts.words import with_minus
 from scutcher.core.validation.comparison import Partners
 from scutcher.core.words import Shown, shown
-from scutcher.study.evaluation.comparison import Comparison, Figure, Side
+from scutcher.study.evaluation.comparison import Comparison
+from scutcher.study.evaluation.comparison_figures import Figure
+from scutcher.study.evaluation.comparison_sides import Side
 
 NAMES = {
     "samples": ("samples", "in the model", "{:,.0f}"),

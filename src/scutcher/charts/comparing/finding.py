@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from scutcher.charts.words import Pieces
 from scutcher.core.words import Shown, count_of, shown
-from scutcher.study.evaluation.comparison import Comparison, Figure
+from scutcher.study.evaluation.comparison import Comparison
+from scutcher.study.evaluation.comparison_figures import Figure
 
 WORDS = {
     "separation": {

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of, shown
 from scutcher.study.document.commands.recipe import from_to
-from scutcher.study.evaluation.comparison import Comparison, Side
+from scutcher.study.evaluation.comparison import Comparison
+from scutcher.study.evaluation.comparison_sides import Side
 
 MOST_NAMED = 5
 """Samples or variables that are named; the others are counted."""

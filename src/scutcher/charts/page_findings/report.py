@@ -5,7 +5,7 @@ from __future__ import annotations
 from scutcher.charts.report.material import Report
 from scutcher.charts.words import Pieces
 from scutcher.core.words import count_of
-from scutcher.study.document.state import WATCHED
+from scutcher.study.document.parts import WATCHED
 
 
 def finding(report: Report, sections: int, pages: int) -> Pieces:

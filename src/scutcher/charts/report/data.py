@@ -9,7 +9,7 @@ from scutcher.charts.signals import signals
 from scutcher.core.data.findings import findings
 from scutcher.core.treatments.base import fields_of
 from scutcher.core.words import count_of, shown
-from scutcher.study.document.state import WATCHED
+from scutcher.study.document.parts import WATCHED
 
 
 def question(report: Report) -> list[Part]:

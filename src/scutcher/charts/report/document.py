@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from scutcher.charts.description import Chart
-from scutcher.charts.printing import DOUBLE, Figure
+from scutcher.charts.figure import DOUBLE, Figure
 
 DOTS = 220
 """An inch, of what is drawn as dots."""

@@ -13,7 +13,7 @@ from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.new_samples import Newcomers
-from scutcher.study.storage.study_file import LogEntry
+from scutcher.study.storage.history import LogEntry
 
 MOST_LINES = 600
 """Samples up to which each has a line in a report: of more, the means of the classes."""

@@ -13,7 +13,8 @@ from scutcher import __version__
 from scutcher.charts.colours import class_colour
 from scutcher.charts.description import Chart
 from scutcher.charts.palettes import on_paper
-from scutcher.charts.printing import class_marker_path, svg_text
+from scutcher.charts.print_axes import class_marker_path
+from scutcher.charts.printing import svg_text
 from scutcher.charts.report.document import Document, Heading, Paragraph, Picture, Points, Rows
 from scutcher.core.errors import FileError
 from scutcher.files.report_seal import sealed_html, sealed_pdf

@@ -14,7 +14,8 @@ from scutcher.core.blocks.held_out import HeldOut, held_out_agreement, permuted,
 from scutcher.core.blocks.outside import Beside, outside
 from scutcher.core.blocks.prediction import Foretold, foretold
 from scutcher.core.blocks.stability import SHARE, Stability, resampled
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.validation.segments import make_segments

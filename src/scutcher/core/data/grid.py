@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Integers
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.layouts import GridLayout
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 
 PLACES = (("x", "y"), ("column", "row"), ("col", "row"))

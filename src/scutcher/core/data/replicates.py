@@ -8,7 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 
 

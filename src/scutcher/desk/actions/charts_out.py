@@ -90,7 +90,8 @@ class ChartsOut:
         from PySide6.QtCore import QMimeData
         from PySide6.QtGui import QImage
 
-        from scutcher.charts.printing import Figure, draw, svg_text
+        from scutcher.charts.figure import Figure
+        from scutcher.charts.printing import draw, svg_text
 
         figure = Figure(width=150.0, height=90.0, legend=self.legend_of(chart))
         png = BytesIO()

@@ -23,7 +23,7 @@ from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.state import TOGETHER, Model
+from scutcher.study.document.parts import TOGETHER, Model
 
 ICON = QSize(64, 48)
 

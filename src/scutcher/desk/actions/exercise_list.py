@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from msgspec.structs import replace as changed
 
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.constant_variables import leave_out_dead
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.table import Table
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.state import State
 

@@ -21,7 +21,8 @@ from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.roles import roles_of_pairs
 from scutcher.files.safely import write_text
 from scutcher.study.document.commands.data import AddDataSet, BringIn, first_colouring
-from scutcher.study.document.state import NOWHERE, Source, State
+from scutcher.study.document.parts import NOWHERE, Source
+from scutcher.study.document.state import State
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.settings import settings
 from scutcher.study.storage.state_folder import SUFFIX
@@ -152,7 +153,7 @@ class Opening:
         study = self.desk.study
         if study.state.table is None:
             return False
-        named = study.file is not None and not places.is_unnamed(study.file.path)
+        named = study.path is not None and not places.is_unnamed(study.path)
         label = study.undo_label
         return named or (label is not None and not label.startswith("Bring in "))
 

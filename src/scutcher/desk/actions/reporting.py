@@ -20,7 +20,9 @@ def report_maker(desk: Desk, file: StudyFile | None) -> Callable[[Watch], Report
     found, checked = moment.found, moment.checked
     if found is None:
         return None
-    log, seal, altered = ((), "", "") if file is None else (tuple(file.log()), file.log_seal(), file.altered)
+    log, seal, altered = (
+        ((), "", "") if file is None else (tuple(file.history.log()), file.history.log_seal(), file.altered)
+    )
 
     def make(watch: Watch) -> Report:
         from scutcher.charts.report.material import Report

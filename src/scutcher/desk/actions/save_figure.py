@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.description import Chart
-from scutcher.charts.printing import DOUBLE, SINGLE, Figure, save_figure
+from scutcher.charts.figure import DOUBLE, SINGLE, Figure
+from scutcher.charts.printing import save_figure
 from scutcher.core.errors import InputError
 from scutcher.core.words import shown, typed_number
 from scutcher.desk.context import Desk

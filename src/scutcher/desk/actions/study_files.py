@@ -42,34 +42,35 @@ class Filing:
 
     @property
     def file(self) -> StudyFile | None:
-        """The open file, where there is one."""
+        """The open file, where there is one: all is written."""
         return self.desk.study.file
 
     def title(self) -> str:
         """What the study is called: its file's name once it has one."""
-        file, state = self.file, self.desk.study.state
-        if file is not None and not places.is_unnamed(file.path):
-            return file.path.stem
+        path, state = self.desk.study.path, self.desk.study.state
+        if path is not None and not places.is_unnamed(path):
+            return path.stem
         return state.name if state.table is not None else ""
 
     def entries(self) -> Iterable[Entry]:
         """What the search field finds."""
-        if self.file is None:
+        file = self.desk.study.open_file
+        if file is None:
             return
         yield Entry("Save a copy…", "action", self.ask_copy, about="Study")
         yield Entry("Export the log…", "action", self.ask_log, about="Study")
         yield Entry("Forget the steps that led here…", "action", self.ask_to_forget, about="Study")
         if can_sign():
             yield Entry("Sign the study…", "action", self.ask_signature, about="Study")
-        if self.file.is_linked and not self.file.read_only_reason:
+        if file.history.is_linked and not file.read_only_reason:
             yield Entry("Copy the data into the study", "action", self.pack, about="Study")
         yield Entry("Take a snapshot…", "action", lambda: self.ask_snapshot(self.window), about="Study")
-        for name, revision in self.file.snapshots().items():
+        for name, revision in file.history.snapshots.items():
             yield Entry(f"Go back to snapshot {name}", "action", self._returner(name, revision))
 
     def name_study(self, path: Path) -> bool:
         """Put the study under a name; an unnamed file is gone from the state folder then."""
-        old = self.file.path if self.file is not None else None
+        old = self.desk.study.path
         if not tried(self.desk, lambda: self.desk.study.move_to(_with_suffix(path))):
             return False
         if old is not None and places.is_unnamed(old):
@@ -101,7 +102,7 @@ class Filing:
         file = self.file
         if file is None:
             return False
-        rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in file.log())
+        rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in file.history.log())
         text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
         return tried(self.desk, lambda: write_text(path, text))
 
@@ -235,18 +236,19 @@ class Filing:
 
     def say_how_it_was_found(self) -> None:
         """Tell at once that another program changed the file, or that nothing can be changed."""
-        if self.file is not None and self.file.altered:
+        file = self.desk.study.open_file
+        if file is not None and file.altered:
             self.desk.say(
                 FileError(
-                    f"{self.file.path.name} was changed by another program: {self.file.altered} does not "
+                    f"{file.path.name} was changed by another program: {file.altered} does not "
                     "bear its seal.",
                     "What is shown may not be what was done here; compare it with a copy.",
                 )
             )
-        if self.file is not None and self.file.read_only_reason:
+        if file is not None and file.read_only_reason:
             self.desk.say(
                 FileError(
-                    f"{self.file.read_only_reason}: you can look, not change.",
+                    f"{file.read_only_reason}: you can look, not change.",
                     "Save a copy (Ctrl+K) and go on in that.",
                 )
             )
@@ -256,8 +258,9 @@ class Filing:
 
     def _returner(self, name: str, revision: int) -> Callable[[], object]:
         def go() -> None:
-            assert self.file is not None
-            self.desk.do(GoBackTo(name, self.file.state(revision)))
+            file = self.file
+            assert file is not None
+            self.desk.do(GoBackTo(name, file.state(revision)))
 
         return go
 

@@ -36,7 +36,8 @@ def dispose(window: Window) -> None:
     """Take a window down so that nothing of it is left, also at interpreter exit."""
     if not isValid(window):
         return
-    window.close()
+    if not window.close():  # something could not be written, and was taken back
+        window.close()
     release_clipboard()
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

@@ -11,13 +11,14 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
 from scutcher import __version__
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.progress import Watch
 from scutcher.desk.actions.opening import Opening
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.trail.trail import Trail
 from scutcher.desk.widgets.popover import Choice
-from scutcher.study.document.state import Source
+from scutcher.study.document.parts import Source
 
 if TYPE_CHECKING:
     from scutcher.core.data.table import Table
@@ -114,22 +115,30 @@ class Papers:
         self.opening.read(paths[:1], read, resample=False)
 
     def _take_new(self, paths: list[Path], resample: bool, table: Table | InputError) -> None:
-        """What a file of new samples gave."""
-        from scutcher.study.evaluation.new_samples import newcomers
-
+        """What a file of new samples gave: shown where the model takes them, which is tried behind."""
         found = self.desk.moment.found
-        try:
-            if isinstance(table, InputError):
-                raise table
-            if found is None:
-                return
-            newcomers(found, table, resample)
-        except InputError as error:
-            again = partial(self.bring_new, paths, True) if "resampl" in error.remedy else None
-            self.desk.say(error, "Resample", again)
+        if isinstance(table, InputError):
+            self.desk.say(table)
             return
-        self.desk.live.bring(table, resample)
-        self.show_new()
+        if found is None:
+            return
+
+        def tried(watch: Watch) -> None:
+            from scutcher.study.evaluation.new_samples import newcomers
+
+            newcomers(found, table, resample)
+
+        def done(answer: object) -> None:
+            if isinstance(answer, InputError):
+                again = partial(self.bring_new, paths, True) if "resampl" in answer.remedy else None
+                self.desk.say(answer, "Resample", again)
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self.desk.live.bring(table, resample)
+                self.show_new()
+
+        self.desk.live.ask("try new samples", None, tried, done)
 
     def show_new(self) -> object:
         """The list of new samples on the model."""

@@ -70,9 +70,9 @@ def run_window(
         if not hand_over(path):
             windows.open_file(path, window)
     for one in windows.all:
-        file = one.study.file
-        if file is not None and pages.get(str(file.path)):
-            QTimer.singleShot(0, partial(one.return_to, pages[str(file.path)]))
+        page = pages.get(str(one.study.path))
+        if page:
+            QTimer.singleShot(0, partial(one.return_to, page))
     data = [path for path in files if path.suffix != places.SUFFIX]
     if data:
         QTimer.singleShot(0, lambda: window.opening.open_files(data))

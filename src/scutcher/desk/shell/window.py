@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 
-from PySide6.QtCore import QEvent, QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
-    QKeySequence,
     QResizeEvent,
-    QShortcut,
 )
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
@@ -34,10 +31,9 @@ from scutcher.desk.shell.bottom_bar import BottomBar
 from scutcher.desk.shell.chart_menus import ChartMenus
 from scutcher.desk.shell.dropping import Dropping
 from scutcher.desk.shell.finder import Finder
-from scutcher.desk.shell.finder_entries import Entries
-from scutcher.desk.shell.menu import fill_menu
 from scutcher.desk.shell.message import MessageBar
 from scutcher.desk.shell.papers import Papers
+from scutcher.desk.shell.reach import Reach
 from scutcher.desk.shell.start_page import StartPaper
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.shell.window_actions import window_actions
@@ -48,14 +44,12 @@ from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.study import Study
 from scutcher.study.selection import Selection
+from scutcher.study.writing import WritingBehind
 
 SIZE, SMALLEST = (1280, 760), (960, 600)
 """Pixels, the title bar not among them: whole on 1280 × 800 and on 1024 × 640."""
 
 FIRST_PAGE = "Inspect"
-
-MORE_KEYS = {"Redo": ("Ctrl+Y",)}
-"""Other keys that do the same."""
 
 
 class Window(QMainWindow):
@@ -82,6 +76,8 @@ class Window(QMainWindow):
         follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
         live = CurrentModel(study, self.mailbox.post, start=False)
         self.desk = Desk(study, live, self.selection, self.message.say)
+        self.writing = WritingBehind(live.queue, self.message.say)
+        study.write_by(self.writing)
         self.acting = Acting(self.desk, self)
         self.filing = Filing(self.desk, self)
         self.recipes = RecipeFiling(self.desk, self)
@@ -105,10 +101,8 @@ class Window(QMainWindow):
         self._connect()
         self.areas = Areas(self, (self.topbar, self.trail, self.bottom), self.stack)
         self.actions_list = window_actions(self)
-        self.papers.keys = self._keys
-        self._fill_finder()
-        self.topbar.choices.aboutToShow.connect(self._fill_menu)
-        self._install_keys()
+        self.reach = Reach(self)
+        self.reach.install()
         follow(self, study, self._on_study)
         follow(self, live, self._on_live)
         self._choose_paper()
@@ -150,26 +144,11 @@ class Window(QMainWindow):
         self.trail.shelf.rename_requested.connect(
             lambda place: self.acting.rename_model(self.trail.shelf, place)
         )
-        self.trail.set_aside_clicked.connect(lambda: self.acting.show_set_aside(self.trail.set_aside_link))
+        self.trail.set_aside_clicked.connect(
+            lambda: self.acting.show_set_aside(self.trail.data_knot.set_aside_link)
+        )
         self.bottom.set_aside_requested.connect(lambda: self.acting.set_aside(self.bottom.set_aside))
         self.bottom.tag_requested.connect(lambda: self.acting.tag(self.bottom.tag))
-
-    def _fill_finder(self) -> None:
-        entries = Entries(self.desk, self.actions_list, self.stack, self._rename, self._recolour, self._add)
-        charts = self.charts_out.chart_entries(self.charts)
-        givers = (entries.actions, self.filing.entries, charts, entries.treatments)
-        for giver in (*givers, entries.samples, entries.channels):
-            self.finder.add(giver)
-
-    def _install_keys(self) -> None:
-        for place, page in enumerate(self.stack.pages):
-            shortcut = QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self)
-            shortcut.activated.connect(partial(self.stack.show_page, page))
-        for action in self.actions_list:
-            for key in (action.key, *MORE_KEYS.get(action.words, ())):
-                if key:
-                    shortcut = QShortcut(QKeySequence(key), self)
-                    shortcut.activated.connect(action.run)
 
     def fill(self) -> None:
         """Compute the model and make the page: what the first frame does without."""
@@ -214,20 +193,6 @@ class Window(QMainWindow):
         every = [*page, *(chart for chart in drawn if isinstance(chart, Chart) and not chart.is_blank)]
         return list({id(chart): chart for chart in every}.values())
 
-    def _rename(self, level: str) -> None:
-        self.acting.rename(self.bottom.tag, level)
-
-    def _recolour(self, level: str) -> None:
-        from scutcher.desk.actions.class_menu import ask_on_legend
-
-        ask_on_legend(self.desk, self.bottom.tag, level, self.bottom.tag.mapToGlobal(QPoint(0, -260)))
-
-    def _add(self, key: str) -> None:
-        """Add a treatment with settings that suit the data."""
-        from scutcher.desk.actions.add_treatment import add_by_key
-
-        add_by_key(self.desk, key)
-
     def quit(self) -> None:
         """Close all windows; the next start brings them back."""
         self.ended.emit()
@@ -251,17 +216,6 @@ class Window(QMainWindow):
     def show_menu(self) -> None:
         """All actions by what they act on."""
         self.topbar.menu.showMenu()
-
-    def _keys(self) -> str:
-        """Every key in words, for the guide."""
-        listed = [(action.key, action.words) for action in self.actions_list if action.key]
-        pages = [(f"Ctrl+{place + 1}", page) for place, page in enumerate(self.stack.pages)]
-        keyed = [f"- **{key}** {words}" for key, words in (*pages, *listed)]
-        others = [f"- {action.words}" for action in self.actions_list if not action.key]
-        return "\n".join([*keyed, "\n## Without a key\n", *others])
-
-    def _fill_menu(self) -> None:
-        fill_menu(self.topbar.choices, self.actions_list, self.finder.entries())
 
     def undo(self) -> None:
         """Take the last command back."""
@@ -337,7 +291,7 @@ class Window(QMainWindow):
     def changeEvent(self, event: QEvent) -> None:
         """Who comes back to the window hears what others have done to its file."""
         super().changeEvent(event)
-        file = self.study.file if event.type() == QEvent.Type.ActivationChange else None
+        file = self.study.open_file if event.type() == QEvent.Type.ActivationChange else None
         if file is None or not self.isActiveWindow():
             return
         try:
@@ -358,7 +312,12 @@ class Window(QMainWindow):
         self.dropping.drop(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Stop reading and computing before the window goes."""
+        """Stop reading and computing before the window goes; what cannot be written is said first."""
+        if not self.writing.finish():
+            event.ignore()
+            return
+        if self.study.writer is self.writing:
+            self.study.write_by(None)
         busy.mark(self, False)
         self.stack.hide_over()
         self.desk.live.close()

@@ -52,8 +52,8 @@ class Windows:
         window.show()
         QApplication.processEvents()  # the first frame; the plots come with the next
         QTimer.singleShot(0, partial(self._fill, window, begun))
-        if begun.study.file is not None:
-            _quietly(partial(places.remember, begun.study.file.path))
+        if begun.study.path is not None:
+            _quietly(partial(places.remember, begun.study.path))
         self.all.append(window)
         QTimer.singleShot(0, partial(self._ring_at, window))
         self._remember()
@@ -63,19 +63,18 @@ class Windows:
         """Whoever wants the study of a window is answered by it."""
         if window not in self.all:
             return  # it was closed again at once
-        old, file = self._bells.pop(window, None), window.study.file
+        old, path = self._bells.pop(window, None), window.study.path
         if old is not None:
             old.close()
-        if file is not None:
-            path = file.path
+        if path is not None:
             _quietly(lambda: self._bells.update({window: Doorbell(path, window.come_forward, window)}))
 
     def _remember(self) -> None:
         """What is open now is open again after the next start."""
         opened = [
-            Open(str(window.study.file.path.absolute()), window.stack.current)
+            Open(str(window.study.path.absolute()), window.stack.current)
             for window in self.all
-            if window.study.file is not None
+            if window.study.path is not None
         ]
         _quietly(lambda: keep_session(opened))
 
@@ -92,6 +91,8 @@ class Windows:
         for _ in range(3):
             QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
             QApplication.processEvents()
+        if self.all:
+            return  # one has something to say that was not written
         start_again(fresh_environment())
 
     def _fill(self, window: Window, begun: Begun) -> None:
@@ -117,8 +118,8 @@ class Windows:
         """Open a study file; a window that shows it already comes to the front."""
         path = path.absolute()
         for window in self.all:
-            file = window.desk.study.file
-            if window.isVisible() and file is not None and file.path.absolute() == path:
+            own = window.study.path
+            if window.isVisible() and own is not None and own.absolute() == path:
                 window.activateWindow()
                 return window
         try:

@@ -131,3 +131,12 @@ class Knot(QWidget):
             self.chosen.emit()
         else:
             super().keyPressEvent(event)
+
+
+def link(words: str, tip: str) -> QToolButton:
+    """A quiet button beside or below the name of a knot."""
+    button = QToolButton()
+    button.setText(words)
+    button.setToolTip(tip)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    return button

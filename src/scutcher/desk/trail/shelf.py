@@ -28,7 +28,7 @@ from scutcher.desk.words import Words, tip
 from scutcher.study.document.commands.blocks import OpenTogether
 from scutcher.study.document.commands.kinds import SMOOTH
 from scutcher.study.document.commands.shelf import OpenModel, PutBy, RemoveModel
-from scutcher.study.document.state import TOGETHER, Model, Reached
+from scutcher.study.document.parts import TOGETHER, Model, Reached
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.shelved_model import reached, recipe_name, with_kept
 

@@ -8,18 +8,26 @@ from pathlib import Path
 
 import numpy as np
 
-from scutcher.core.arrays import in_strict_order
-from scutcher.core.data.axis import Axis, split_unit
+from scutcher.core.data.axis import split_unit
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.constant_variables import leave_out_empty
-from scutcher.core.data.table import ClassColumn, Origin, PropertyColumn, Table
+from scutcher.core.data.origin import Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, Unclear
 from scutcher.core.words import count_of, first_of
+from scutcher.files.arrays.axes import (
+    axis_of,
+    axis_of_vector,
+    channel_dimension,
+    only_counts,
+    sounds_like_axis,
+    word_sounds,
+)
 from scutcher.files.arrays.loading import arrays_of
 from scutcher.files.arrays.stored import Stored, decoded
 from scutcher.files.arrays.thinning import thinned, thinning_words
 from scutcher.files.columns import Roles, without_infinities
 from scutcher.files.joining import SheetTable, together
-from scutcher.files.layout.headers import QUANTITIES, unit_named
 from scutcher.files.layout.reading import Reading
 from scutcher.files.spectra import unique_names
 
@@ -36,22 +44,6 @@ SPECTRA = (
     "raw",
 )
 """Names by which one of several matrices of the same size is the one that is meant."""
-
-AXIS_WORDS = (
-    "axis",
-    "wave",
-    "shift",
-    "freq",
-    "channel",
-    "time",
-    "nm",
-    "mz",
-    "m/z",
-    "ppm",
-    "lambda",
-    "energy",
-    "theta",
-)
 
 
 def reader(suffix: str) -> Callable[[Path, Roles | None], Table]:
@@ -95,7 +87,7 @@ def table_of_arrays(arrays: Sequence[Stored], path: Path, roles: Roles) -> Table
     Unclear
         Several could be meant.
     """
-    arrays = [thinned(stored, _channel_dimension(stored, arrays)) if stored.is_cube else stored
+    arrays = [thinned(stored, channel_dimension(stored, arrays)) if stored.is_cube else stored
               for stored in arrays]  # fmt: skip
     matrices = [stored for stored in arrays if stored.is_matrix or _is_one_signal(stored)]
     cubes = [stored for stored in arrays if stored.is_cube]
@@ -195,16 +187,16 @@ def _belonging(stored: Stored, arrays: Sequence[Stored], roles: Roles) -> _Belon
         first, second = ([v for v in vectors if v.dims == (dim,)] for dim in stored.dims)
         turned = said == "columns" or (not said and _by_dims(stored.dims, first, second))
         along, rows = (first, second) if turned else (second, first)
-        return _made(stored, _axis_of(along, _plain_dims(stored, turned)), rows, turned)
-    by_columns = _axis_of([v for v in vectors if len(v.values) == p])
+        return _made(stored, axis_of(along, _plain_dims(stored, turned)), rows, turned)
+    by_columns = axis_of([v for v in vectors if len(v.values) == p])
     by_rows: Stored | None = None
     if n != p:
-        by_rows = _axis_of([v for v in vectors if len(v.values) == n])
+        by_rows = axis_of([v for v in vectors if len(v.values) == n])
     ids_along = n != p and any(len(v.values) == p and not v.is_number for v in vectors)
     ids_down = any(len(v.values) == n and not v.is_number for v in vectors)
     turned = by_rows is not None and (
-        (by_columns is None and (_sounds_like_axis(by_rows) or ids_along) and not ids_down)
-        or (by_columns is not None and _sounds_like_axis(by_rows) and not _sounds_like_axis(by_columns))
+        (by_columns is None and (sounds_like_axis(by_rows) or ids_along) and not ids_down)
+        or (by_columns is not None and sounds_like_axis(by_rows) and not sounds_like_axis(by_columns))
     )
     if said:
         turned = said == "columns"
@@ -217,8 +209,8 @@ def _belonging(stored: Stored, arrays: Sequence[Stored], roles: Roles) -> _Belon
 def _by_dims(dims: tuple[str, ...], first: Sequence[Stored], second: Sequence[Stored]) -> bool:
     """Whether the first of two named dimensions is the axis."""
     sounds = [
-        _word_sounds(dims[place])
-        or (_axis_of(vectors, dims[place]) is not None and any(_sounds_like_axis(v) for v in vectors))
+        word_sounds(dims[place])
+        or (axis_of(vectors, dims[place]) is not None and any(sounds_like_axis(v) for v in vectors))
         for place, vectors in enumerate((first, second))
     ]
     if sounds[0] != sounds[1]:
@@ -240,7 +232,7 @@ def _unfolded(stored: Stored, arrays: Sequence[Stored], path: Path) -> tuple[Sto
     """A cube as a matrix with a row for each of the other two places, and their places as properties."""
     shape = stored.values.shape
     vectors = [v for v in arrays if v.is_vector and v.group in (stored.group, "")]
-    channels = _channel_dimension(stored, vectors)
+    channels = channel_dimension(stored, vectors)
     others = [place for place in range(3) if place != channels]
     values = np.moveaxis(stored.values, channels, 2).reshape(-1, shape[channels])
     names = [stored.dims[place] if stored.dims and stored.dims[place] else "" for place in others]
@@ -268,31 +260,6 @@ def _unfolded(stored: Stored, arrays: Sequence[Stored], path: Path) -> tuple[Sto
     return whole, [*axis, *made]
 
 
-def _channel_dimension(stored: Stored, vectors: Sequence[Stored]) -> int:
-    """Which of three dimensions holds the channels: the one with an axis, else the last."""
-    shape = stored.values.shape
-    if stored.dims:
-        named = [place for place, dim in enumerate(stored.dims) if _word_sounds(dim)]
-        if len(named) == 1:
-            return named[0]
-    places = [
-        place
-        for place in range(3)
-        if any(v.values.size == shape[place] and v.is_number and _sounds_like_axis(v) for v in vectors)
-    ]
-    return places[-1] if places else 2
-
-
-def axis_of_cube(stored: Stored, arrays: Sequence[Stored], channels: int | None) -> tuple[int, Stored | None]:
-    """Which dimension holds the channels, where nobody said, and the vector that is their axis, if any."""
-    vectors = [v for v in arrays if v.is_vector and v.group in (stored.group, "")]
-    place = _channel_dimension(stored, vectors) if channels is None else channels
-    size = stored.values.shape[place]
-    named = stored.dims[place : place + 1]
-    fitting = [v for v in vectors if v.values.size == size and (not v.dims or not named or v.dims == named)]
-    return place, _axis_of(fitting)
-
-
 def _assembled(values: np.ndarray, found: _Belongs, path: Path) -> Table:
     n, p = values.shape
     ids: tuple[str, ...] | None = None
@@ -300,7 +267,7 @@ def _assembled(values: np.ndarray, found: _Belongs, path: Path) -> Table:
     for vector in found.rows:
         if vector.is_number:
             label, unit = split_unit(vector.header)
-            if label.lower() in ("row", "column") or not _only_counts(vector.values, label):
+            if label.lower() in ("row", "column") or not only_counts(vector.values, label):
                 properties.append(PropertyColumn(label, vector.values.astype(np.float64), unit))
             continue
         texts = _texts(vector.values, vector.name, path)
@@ -318,57 +285,12 @@ def _assembled(values: np.ndarray, found: _Belongs, path: Path) -> Table:
     )
 
 
-def axis_of_vector(axis: Stored | None, p: int) -> Axis:
-    """The axis that a vector is, with its quantity and unit; 1…p where there is none."""
-    places = np.arange(1.0, p + 1.0) if axis is None else np.ravel(axis.values).astype(np.float64)
-    labels = tuple(f"{place:.17g}" if axis else str(int(place)) for place in places)
-    quantity, unit = split_unit(axis.header if axis else "")
-    if not unit and unit_named(quantity):
-        quantity, unit = unit_named(quantity) or ("", "")
-    known = unit_named(unit) if unit else None
-    named = "" if quantity.lower() in ("axis", "x") else quantity
-    return Axis(labels, places, named, known[1] if known and known[1] else unit)
-
-
-def _only_counts(values: np.ndarray, name: str) -> bool:
-    """Whether a vector is the mere numbers of the rows."""
-    counts = np.arange(len(values))
-    return name.lower() in ("sample", "index", "row", "n", "samples", "obs", "no") and bool(
-        (values == counts).all() or (values == counts + 1).all()
-    )
-
-
 def _texts(vector: np.ndarray, name: str, path: Path) -> tuple[str, ...]:
     if vector.dtype.kind == "U":
         points = np.ascontiguousarray(vector).view(np.uint32 if vector.dtype.isnative else ">u4")
         if points.max(initial=0) > 0x10FFFF:
             raise FileError(f"The texts {name!r} of {path.name} are damaged.", "Save it anew.")
     return tuple(decoded(cell).strip() for cell in vector.tolist())
-
-
-def _axis_of(vectors: Sequence[Stored], dim: str = "") -> Stored | None:
-    """Of some vectors the one that is an axis: it rises or falls strictly."""
-    found = [
-        vector
-        for vector in vectors
-        if len(vector.values) > 1 and vector.is_number and in_strict_order(vector.values.astype(np.float64))
-    ]
-    found.sort(key=lambda vector: (not _sounds_like_axis(vector), vector.name != dim))
-    return found[0] if found else None
-
-
-def _sounds_like_axis(vector: Stored) -> bool:
-    return _word_sounds(vector.name.partition(" / ")[0]) or (
-        unit_named(vector.unit) is not None
-        and vector.unit.lower() in ("nm", "cm-1", "1/cm", "um", "m/z", "ev")
-    )
-
-
-def _word_sounds(name: str) -> bool:
-    bare = name.lower()
-    return bare in ("x", "wl", "wn", "axis") or any(
-        word in bare for word in (*AXIS_WORDS, *(q[0] for q in QUANTITIES if len(q[0]) > 4))
-    )
 
 
 read_npz, read_hdf5, read_netcdf, read_mat, read_tiff, read_zarr = (

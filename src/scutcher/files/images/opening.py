@@ -12,7 +12,7 @@ from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Folded, Stacked
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.images.image import Image
-from scutcher.files.arrays.choosing import axis_of_cube, axis_of_vector
+from scutcher.files.arrays.axes import axis_of_cube, axis_of_vector
 from scutcher.files.arrays.in_file import InFile, npy_in_file
 from scutcher.files.arrays.loading import HDF5_BEGINS
 from scutcher.files.arrays.raw_numbers import SUFFIXES

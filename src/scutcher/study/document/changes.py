@@ -9,7 +9,8 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.words import count_of
-from scutcher.study.document.state import DataSet, Model, SampleUse, State
+from scutcher.study.document.parts import DataSet, Model, SampleUse
+from scutcher.study.document.state import State
 
 NAMED = 4
 """Samples or variables that a sentence names; of more it counts the rest."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
@@ -33,15 +34,56 @@ class Step:
     state: Callable[[], State]
 
 
+class Writer(Protocol):
+    """Writes behind what a study is told, in the order of coming."""
+
+    def add(self, write: Callable[[], None], failed: Callable[[], None]) -> None:
+        """Write something soon; where it fails, nothing after it is written, and the owner hears of it."""
+
+    def finish(self) -> bool:
+        """Wait until all is written or has failed; whether it is written."""
+
+
 class Study(Announcer):
-    """Holds the state, runs commands, remembers every earlier state, tells listeners what changed."""
+    """Holds the state, runs commands, remembers every earlier state, tells listeners what changed.
+
+    Attributes
+    ----------
+    writer : Writer or None
+        Writes the file behind: a command is known at once, and taken back where it cannot be written.
+        Without one every command is written before it is known.
+    """
 
     def __init__(self, state: State | None = None, file: StudyFile | None = None) -> None:
         super().__init__()
         self._state = state or State()
         self._undo: list[Step] = []
         self._redo: list[Step] = []
-        self.file = file
+        self._file = file
+        self.writer: Writer | None = None
+
+    def write_by(self, writer: Writer | None) -> None:
+        """Have the file written by another writer from now on."""
+        if self.writer is not None:
+            self.writer.finish()
+        self.writer = writer
+
+    @property
+    def file(self) -> StudyFile | None:
+        """The open file, in which everything is written that was done: it is waited for."""
+        if self.writer is not None:
+            self.writer.finish()
+        return self._file
+
+    @property
+    def path(self) -> Path | None:
+        """Where the file is."""
+        return None if self._file is None else self._file.path
+
+    @property
+    def open_file(self) -> StudyFile | None:
+        """The open file, in which something may not be written yet."""
+        return self._file
 
     @classmethod
     def open(cls, path: Path) -> Study:
@@ -55,7 +97,7 @@ class Study(Announcer):
         from scutcher.study.storage.study_file import StudyFile
 
         file = StudyFile.open(path)
-        place = file.place
+        place = file.history.place
         try:
             study = cls(file.state(place.now), file)
         except Exception:
@@ -63,7 +105,7 @@ class Study(Announcer):
             raise
         # the label of a step is that of the command that made the later of its two states
         made_by = (*place.undo, place.now)[1:]
-        labels = file.labels()
+        labels = file.history.labels()
         for revision, later in zip(place.undo, made_by, strict=True):
             study._undo.append(study._stored(labels.get(later, ""), revision))
         for revision in place.redo:
@@ -74,7 +116,7 @@ class Study(Announcer):
         """Give a study that has no file one, and commit everything from now on."""
         from scutcher.study.storage.study_file import StudyFile
 
-        self.file = StudyFile.create(path, self._state)
+        self._file = StudyFile.create(path, self._state)
         self._undo.clear()
         self._redo.clear()
         self.announce({"file", "history"})
@@ -89,19 +131,21 @@ class Study(Announcer):
         """
         from scutcher.study.storage.study_file import StudyFile
 
-        if self.file is None:
+        old = self.file
+        if old is None:
             self.keep_in(path)
             return
-        self.file.save_copy(path)
+        old.save_copy(path)
         moved = StudyFile.open(path)
-        self.file.close()
-        self.file = moved
+        old.close()
+        self._file = moved
         self.announce({"file"})
 
     def close(self) -> None:
         """Let the file go."""
-        if self.file is not None:
-            self.file.close()
+        file = self.file
+        if file is not None:
+            file.close()
 
     @property
     def state(self) -> State:
@@ -122,8 +166,7 @@ class Study(Announcer):
             return
         with plain_numbers():
             label = command.label(before)
-        if self.file is not None:
-            self.file.keep("do", label, after, str(getattr(command, "reason", "")))
+        self._keep("do", label, after, str(getattr(command, "reason", "")))
         self._undo.append(Step(label, lambda: before))
         self._redo.clear()
         self._become(after)
@@ -154,8 +197,9 @@ class Study(Announcer):
 
     def _stored(self, label: str, revision: int) -> Step:
         def read() -> State:
-            assert self.file is not None
-            return self.file.state(revision)
+            file = self.file
+            assert file is not None
+            return file.state(revision)
 
         return Step(label, read)
 
@@ -164,13 +208,29 @@ class Study(Announcer):
             return None
         step = source[-1]
         after = step.state()
-        if self.file is not None:
-            self.file.keep(kind, step.label, after)
+        self._keep(kind, step.label, after)
         source.pop()
         before = self._state
         target.append(Step(step.label, lambda: before))
         self._become(after)
         return step.label
+
+    def _keep(self, kind: str, label: str, after: State, why: str = "") -> None:
+        """Have a step written; what cannot be written is as if it had never been done."""
+        if self._file is None:
+            return
+        self._file.check_writable()
+        write = partial(self._file.keep, kind, label, after, why)
+        if self.writer is None:
+            write()
+        else:
+            self.writer.add(
+                write, partial(self._take_back, self._state, tuple(self._undo), tuple(self._redo))
+            )
+
+    def _take_back(self, state: State, undo: tuple[Step, ...], redo: tuple[Step, ...]) -> None:
+        self._undo[:], self._redo[:] = undo, redo
+        self._become(state)
 
     def _become(self, after: State) -> None:
         before, self._state = self._state, after

@@ -16,7 +16,8 @@ from scutcher.core.models.missing_values import filled, fills, usable_part
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.study.document.state import DataSet, Model, Reached, State
+from scutcher.study.document.parts import DataSet, Model, Reached
+from scutcher.study.document.state import State
 
 
 @dataclass(frozen=True, eq=False)

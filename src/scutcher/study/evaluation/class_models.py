@@ -9,7 +9,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError, TableError
 from scutcher.core.groups.acceptance import Acceptance, discriminating_power, modelling_power
 from scutcher.core.models.pca.saved_model import Projected, SavedModel, project

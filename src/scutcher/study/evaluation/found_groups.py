@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.groups.clusters import Clusters, HowMany, Way, adjusted_rand, found_by, how_many
 from scutcher.core.groups.tree import Tree, tree

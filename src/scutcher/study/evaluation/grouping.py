@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import InputError, TableError
 from scutcher.core.groups.class_regions import Regions, class_regions
 from scutcher.core.groups.class_scores import ClassScores, centre_distances, class_scores, clearest_pair
@@ -21,12 +21,11 @@ from scutcher.core.progress import Stopped, Watch, part
 from scutcher.core.recipes.recipe import GroupSettings
 from scutcher.core.validation.held_out_assignment import (
     HeldOutAssignment,
-    HeldOutScores,
     assign_held_out,
-    held_out_scores,
     p_value,
     permuted_share,
 )
+from scutcher.core.validation.held_out_scores import HeldOutScores, held_out_scores
 from scutcher.core.validation.segments import group_codes
 from scutcher.study.evaluation.evaluation import Evaluation
 

@@ -115,10 +115,19 @@ AsideProjected = tuple[Projected, Integers, SavedModel]
 """Samples set aside, projected; their rows in the table; the model that judges them."""
 
 
+def work_of_new(found: Evaluation, table: Table) -> float:
+    """About how many multiplications it takes to treat and project the samples of a table."""
+    return _work(found, *table.shape)
+
+
 def work_of_aside(found: Evaluation, table: Table) -> float:
     """About how many multiplications it takes to treat and project the samples set aside."""
+    return _work(found, len(table.set_aside), table.shape[1])
+
+
+def _work(found: Evaluation, n: int, p: int) -> float:
     costs = sum(step.treatment.cost for step in found.recipe.treat if step.on)
-    return len(table.set_aside) * float(table.shape[1]) * (costs + found.model.k)
+    return float(n) * p * (costs + found.model.k)
 
 
 def set_aside_projected(

@@ -18,7 +18,7 @@ from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Scaling, Step
 from scutcher.core.treatments import treatment
 from scutcher.core.validation.segments import group_codes
-from scutcher.study.document.state import Reached
+from scutcher.study.document.parts import Reached
 from scutcher.study.evaluation.checks import held_out
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.shelved_model import reached, recipe_name

@@ -9,7 +9,7 @@ from scutcher.core.arrays import Integers
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.recipes.recipe import Recipe, Step
 from scutcher.core.validation.cross_validation import Validation
-from scutcher.study.document.state import Reached
+from scutcher.study.document.parts import Reached
 from scutcher.study.evaluation.evaluation import Evaluation
 
 

@@ -13,9 +13,10 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings
-from scutcher.study.document.state import Model, State, Together
+from scutcher.study.document.parts import Model, Together
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.blocks import Member, fitted_members
-from scutcher.study.evaluation.comparison import Side
+from scutcher.study.evaluation.comparison_sides import Side
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.shelved_model import recipe_name
 

@@ -9,7 +9,8 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.data.axis import Axis
-from scutcher.core.data.table import PropertyColumn, Table
+from scutcher.core.data.columns import PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.core.images.image import Image
 from scutcher.core.images.smooth_order import SmoothOrder
 from scutcher.core.images.streamed_model import PixelMaps, StreamedModel

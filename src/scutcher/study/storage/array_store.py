@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import msgspec
@@ -96,10 +96,6 @@ class ArrayStore:
         """The hash of an array that is in the file."""
         name = self._known.hash_of(values)
         return name if name is not None and self._has(name) else None
-
-    def unknown(self, arrays: Iterable[np.ndarray]) -> int:
-        """Bytes of the arrays that have not been met here."""
-        return sum(values.nbytes for values in arrays if self._known.hash_of(values) is None)
 
     def content(self, name: str) -> Any:
         """The array or list of a hash.

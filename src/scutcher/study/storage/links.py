@@ -16,7 +16,7 @@ from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash, size_of
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.roles import roles_of_pairs
-from scutcher.study.document.state import DataSet, Source
+from scutcher.study.document.parts import DataSet, Source
 from scutcher.study.storage.array_store import ArrayStore
 from scutcher.study.storage.pieces import array_content
 from scutcher.study.storage.plain_state import source_from_plain, source_to_plain

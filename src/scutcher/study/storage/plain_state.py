@@ -10,23 +10,17 @@ import msgspec
 import numpy as np
 
 from scutcher.core.data.axis import Axis
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.layouts import Layout
-from scutcher.core.data.table import UNKNOWN, ClassColumn, Origin, PropertyColumn, Table
+from scutcher.core.data.origin import UNKNOWN, Origin
+from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, InputError
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import recipe_from_plain, recipe_to_plain
+from scutcher.study.document.parts import TOGETHER, DataSet, Model, Reached, SampleUse, Source, Together
 from scutcher.study.document.report_settings import ReportSettings
-from scutcher.study.document.state import (
-    TOGETHER,
-    DataSet,
-    Model,
-    Reached,
-    SampleUse,
-    Source,
-    State,
-    Together,
-)
+from scutcher.study.document.state import State
 from scutcher.study.storage.content_checks import Get, named, numbers, texts
 
 PutArray = Callable[[np.ndarray], str]

@@ -13,12 +13,13 @@ from scutcher.core.errors import FileError
 from scutcher.study.document.state import State
 from scutcher.study.storage import migrations
 from scutcher.study.storage.first_page import with_first_page_anew
+from scutcher.study.storage.history import LogEntry, Place
 from scutcher.study.storage.mending import mended
 from scutcher.study.storage.plain_state import state_from_plain
 from scutcher.study.storage.salvage import Salvage
 from scutcher.study.storage.schema import BROKEN, FORMAT, connect, guard
 from scutcher.study.storage.spare import Spare, find_spare
-from scutcher.study.storage.study_file import LogEntry, Place, StudyFile
+from scutcher.study.storage.study_file import StudyFile
 
 MOST_TRIED = 2000
 
@@ -119,10 +120,13 @@ def _write(
         revisions = {steps[0].revision: 1}
         for step in steps[1:]:
             file.keep("do", step.label, step.state)
-            revisions[step.revision] = file.place.now
+            revisions[step.revision] = file.history.place.now
         said = f"Rescued from a damaged file; lost: {'; '.join(lost) or 'nothing'}"
-        file.take_log([*((entry, revisions.get(at, 1)) for entry, at in log)], said)
-        file.take_snapshots({name: revisions[at] for name, at in snapshots.items() if at in revisions})
+        with file.transaction():
+            file.history.take_log([*((entry, revisions.get(at, 1)) for entry, at in log)], said)
+            file.history.name_revisions(
+                {name: revisions[at] for name, at in snapshots.items() if at in revisions}
+            )
     finally:
         file.close()
 

@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import fcntl
-import getpass
 import os
 import sqlite3
 import threading
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
@@ -22,9 +18,9 @@ from scutcher.study.document.state import State
 from scutcher.study.storage import links, migrations
 from scutcher.study.storage.array_store import ArrayStore
 from scutcher.study.storage.file_watch import FileWatch
+from scutcher.study.storage.history import History
 from scutcher.study.storage.plain_state import state_from_plain, state_to_plain
 from scutcher.study.storage.schema import (
-    BROKEN,
     DAMAGED,
     FORMAT,
     check_start,
@@ -34,28 +30,6 @@ from scutcher.study.storage.schema import (
     guard,
     writing,
 )
-from scutcher.study.storage.seals import broken_seal, last_seal, seal
-from scutcher.study.storage.spare import keep_spare
-from scutcher.study.storage.thinning import keep_only
-
-
-class Place(msgspec.Struct, frozen=True):
-    """Where a study is in its history: what can be undone, now, what can be redone (revision ids)."""
-
-    undo: tuple[int, ...]
-    now: int
-    redo: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class LogEntry:
-    """One decision: when, who, what kind, what, why."""
-
-    at: str
-    who: str
-    kind: str
-    what: str
-    why: str
 
 
 class StudyFile:
@@ -74,12 +48,15 @@ class StudyFile:
         self.path = path
         self.read_only_reason = reason
         self.altered = ""
-        self._link = link
         self._lock = lock
         self._turn = threading.RLock()
-        self._watch = FileWatch(path, link, lock)
-        self.arrays = ArrayStore(link, path.name, links.values_of)
-        self._place = Place((), 0, ())
+        self._use(link)
+
+    def _use(self, link: sqlite3.Connection) -> None:
+        self._link = link
+        self._watch = FileWatch(self.path, link, self._lock)
+        self.arrays = ArrayStore(link, self.path.name, links.values_of)
+        self.history = History(link, self.path.name, self._turn)
 
     # Opening and closing
 
@@ -130,9 +107,9 @@ class StudyFile:
         try:
             file._bring_up_to_date()
             file._watch.remember(file._link)
-            file._place = file._read_place()
-            file.state(file._place.now)
-            file.altered = file._broken_seal()
+            file.history.look()
+            file.state(file.history.place.now)
+            file.altered = file.history.check()
         except FileError:
             file.close()
             raise
@@ -143,18 +120,10 @@ class StudyFile:
         if version == FORMAT:
             return
         if self.read_only_reason:
-            self._link = _in_memory(self._link)
-            self.arrays = ArrayStore(self._link, self.path.name, links.values_of)
+            self._use(_in_memory(self._link))
         try:
             migrations.migrate(self._link, version)
-            self._watch = FileWatch(self.path, self._link, self._lock)
         except migrations.UNREADABLE as error:
-            raise FileError(f"{self.path.name} is damaged ({error}).", DAMAGED) from error
-
-    def _broken_seal(self) -> str:
-        try:
-            return broken_seal(self._link)
-        except BROKEN as error:
             raise FileError(f"{self.path.name} is damaged ({error}).", DAMAGED) from error
 
     def close(self) -> None:
@@ -170,38 +139,14 @@ class StudyFile:
     def state(self, revision: int) -> State:
         """The state of a revision."""
         with self._turn:
-            row = self._one("SELECT state FROM revisions WHERE id = ?", (revision,))
-            if row is None:
-                raise FileError(f"{self.path.name} lacks its revision {revision}.", DAMAGED)
+            text = self.history.text_of(revision)
             try:
-                plain = msgspec.json.decode(row[0])
+                plain = msgspec.json.decode(text)
             except msgspec.MsgspecError as error:
                 raise FileError(
                     f"Revision {revision} of {self.path.name} cannot be read.", DAMAGED
                 ) from error
             return state_from_plain(plain, self.arrays.content)
-
-    @property
-    def place(self) -> Place:
-        """Where the study is in its history."""
-        return self._place
-
-    def labels(self) -> dict[int, str]:
-        """What the command that made each revision is called."""
-        return {int(row[0]): str(row[1]) for row in self._all("SELECT id, label FROM revisions")}
-
-    def log(self) -> list[LogEntry]:
-        """Every decision, the first first."""
-        rows = self._all("SELECT at, who, kind, what, why FROM log ORDER BY id")
-        return [LogEntry(*(str(cell) for cell in row)) for row in rows]
-
-    def log_seal(self) -> str:
-        """The seal of the newest decision, onto which all before it are hashed."""
-        return last_seal(self._link, "log")
-
-    def snapshots(self) -> dict[str, int]:
-        """The revision of each named snapshot, the oldest first."""
-        return dict(self._all("SELECT name, revision FROM snapshots ORDER BY at"))
 
     # Writing
 
@@ -213,17 +158,24 @@ class StudyFile:
         FileError
             It cannot be written; neither the file nor the study has changed.
         """
+        self.check_writable()
+        self.check_undisturbed()
+        with self.transaction():
+            was = self.history.place
+            place = was.after(kind) or was.with_new(self._new(what, state))
+            self.history.stand(place, kind, what, why)
+
+    def check_writable(self) -> None:
+        """Refuse where nothing can be written.
+
+        Raises
+        ------
+        FileError
+        """
         if self.read_only_reason:
             raise FileError(
                 f"{self.read_only_reason}, so nothing can be changed here.", "Save a copy and go on in that."
             )
-        self.check_undisturbed()
-        with self._transaction():
-            place = self._next_place(kind, what, state)
-            self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
-                _now(), who(), kind, what, why, place.now,
-            ))  # fmt: skip
-            self._put_place(place)
 
     def check_undisturbed(self, wait: bool = True) -> None:
         """Refuse to go on in a file that is not the one that was opened any more, or that others wrote.
@@ -250,25 +202,16 @@ class StudyFile:
                 "Save a copy under another name: all that is here goes with it. Nothing was overwritten.",
             )
 
-    def weight(self, state: State) -> int:
-        """Bytes of arrays that would have to be written for a state, beside those that are in the file."""
-        return self.arrays.unknown(data.table.values for data in state.datasets)
-
-    @property
-    def is_linked(self) -> bool:
-        """Whether some of the values lie in data files and not here."""
-        return self._one("SELECT 1 FROM links", ()) is not None
-
     def pack(self, watch: Watch | None = None) -> None:
         """Copy all values that lie in data files into this one, from any thread."""
-        links.pack(self.arrays, self._transaction, watch)
+        links.pack(self.arrays, self.transaction, watch)
 
     def snapshot(self, name: str) -> None:
         """Give the state of now a name that it can be found by."""
-        if name in self.snapshots():
+        if name in self.history.snapshots:
             raise FileError(f"There is a snapshot {name!r} already.", "Choose another name.")
-        with self._transaction():
-            self._link.execute("INSERT INTO snapshots VALUES (?, ?, ?)", (name, _now(), self._place.now))
+        with self.transaction():
+            self.history.name_revisions({name: self.history.place.now})
 
     def forget_steps(self) -> int:
         """Let the states go that undo, redo and no snapshot leads to any more; how many. The log stays.
@@ -280,39 +223,14 @@ class StudyFile:
         FileError
             It cannot be written; nothing has changed.
         """
-        if self.read_only_reason:
-            raise FileError(f"{self.read_only_reason}, so nothing can be changed here.", "Save a copy first.")
+        self.check_writable()
         self.check_undisturbed()
-        with self._transaction():
-            place = Place((), self._place.now, ())
-            gone = keep_only(self._link, {place.now, *self.snapshots().values()})
-            self._insert("log", ("at", "who", "kind", "what", "why", "revision"), (
-                _now(), who(), "forget", f"Forget {gone} earlier states", "", place.now,
-            ))  # fmt: skip
-            self._put_place(place)
+        with self.transaction():
+            gone = self.history.forget_steps()
         with self._turn, writing(self.path):
             self._link.execute("VACUUM")
             self._watch.remember(self._link)
         return gone
-
-    def take_log(self, entries: Sequence[tuple[LogEntry, int]], rescued: str) -> None:
-        """Put the log of another file, with the revision of each line here, in place of this one's.
-
-        The last line says that it was rescued, and what is lost.
-        """
-        names = ("at", "who", "kind", "what", "why", "revision")
-        with self._transaction():
-            self._link.execute("DELETE FROM log")
-            for entry, revision in entries:
-                own = (entry.at, entry.who, entry.kind, entry.what, entry.why, revision)
-                self._insert("log", names, own)
-            self._insert("log", names, (_now(), who(), "rescue", rescued, "", self._place.now))
-
-    def take_snapshots(self, revisions: Mapping[str, int]) -> None:
-        """Names by which revisions can be found."""
-        with self._transaction():
-            for name, revision in revisions.items():
-                self._link.execute("INSERT INTO snapshots VALUES (?, ?, ?)", (name, _now(), revision))
 
     def save_copy(self, path: Path) -> None:
         """Write the whole study to another file, all or nothing."""
@@ -332,91 +250,49 @@ class StudyFile:
             beside.unlink(missing_ok=True)
             beside.with_name(f"{beside.name}-journal").unlink(missing_ok=True)
 
-    def _next_place(self, kind: str, what: str, state: State) -> Place:
-        place = self._place
-        if kind == "undo":
-            return Place(place.undo[:-1], place.undo[-1], (*place.redo, place.now))
-        if kind == "redo":
-            return Place((*place.undo, place.now), place.redo[-1], place.redo[:-1])
+    def _new(self, what: str, state: State) -> int:
+        return self.history.add_revision(what, self._read_back(self._text_of(state)))
+
+    def _text_of(self, state: State) -> str:
+        """A state as it is written; its arrays are stored."""
         plain = state_to_plain(
             state, self.arrays.put_array, self.arrays.put_list, lambda data: links.put(self.arrays, data)
         )
-        text = msgspec.json.encode(plain).decode()
-        self._read_back(text)
-        revision = self._insert("revisions", ("label", "state"), (what, text))
-        return Place((*place.undo, place.now) if place.now else (), revision, ())
+        return msgspec.json.encode(plain).decode()
 
-    def _put_place(self, place: Place) -> None:
-        text = msgspec.json.encode(place).decode()
-        self._link.execute("INSERT OR REPLACE INTO meta VALUES ('place', ?)", (text,))
-        keep_spare(self._link, place.now)
-        self._place = place
-
-    def _read_back(self, text: str) -> None:
+    def _read_back(self, text: str) -> str:
         """Nothing is committed that could not be opened again as what it is.
 
         Raises
         ------
         FileError
         """
-        state = state_from_plain(msgspec.json.decode(text), self.arrays.content)
-        again = state_to_plain(
-            state, self.arrays.put_array, self.arrays.put_list, lambda data: links.put(self.arrays, data)
-        )
-        if msgspec.json.encode(again).decode() != text:
+        if self._text_of(state_from_plain(msgspec.json.decode(text), self.arrays.content)) != text:
             raise FileError(
                 "What was to be stored reads back as something else.",
                 "This is a mistake; nothing was changed.",
             )
-
-    def _insert(self, table: str, names: Sequence[str], cells: Sequence[object]) -> int:
-        """Add a row that bears the seal of the rows before and its own content."""
-        ident = int(self._link.execute(f"SELECT coalesce(max(id), 0) + 1 FROM {table}").fetchone()[0])
-        mark = seal(last_seal(self._link, table), (ident, *cells))
-        holders = ", ".join("?" * (len(cells) + 2))
-        self._link.execute(
-            f"INSERT INTO {table} (id, {', '.join(names)}, seal) VALUES ({holders})", (ident, *cells, mark)
-        )
-        return ident
+        return text
 
     @contextmanager
-    def _transaction(self) -> Iterator[None]:
-        """All or nothing; a failure is one sentence and leaves the file as it was."""
+    def transaction(self) -> Iterator[None]:
+        """All or nothing; a failure is one sentence and leaves the file as it was.
+
+        Raises
+        ------
+        FileError
+        """
         with self._turn, writing(self.path):
             self._link.execute("BEGIN IMMEDIATE")
             try:
                 yield
                 self._link.execute("COMMIT")
                 self._watch.remember(self._link)
+                self.history.look()
             except BaseException:
                 if self._link.in_transaction:
                     self._link.execute("ROLLBACK")
                 raise
-
-    def _read_place(self) -> Place:
-        row = self._one("SELECT value FROM meta WHERE key = 'place'", ())
-        try:
-            place = msgspec.json.decode(row[0] if row else "", type=Place)
-        except msgspec.MsgspecError as error:
-            raise FileError(f"{self.path.name} does not say where its history stands.", DAMAGED) from error
-        known = {int(row[0]) for row in self._all("SELECT id FROM revisions")}
-        if not {*place.undo, place.now, *place.redo} <= known:
-            raise FileError(f"{self.path.name} lacks a revision of its history.", DAMAGED)
-        return place
-
-    def _all(self, query: str) -> list[Any]:
-        try:
-            with self._turn:
-                return self._link.execute(query).fetchall()
-        except BROKEN as error:
-            raise FileError(f"{self.path.name} cannot be read ({error}).", DAMAGED) from error
-
-    def _one(self, query: str, values: tuple[Any, ...]) -> Any:
-        try:
-            with self._turn:
-                return self._link.execute(query, values).fetchone()
-        except (*BROKEN, OverflowError) as error:
-            raise FileError(f"{self.path.name} cannot be read ({error}).", DAMAGED) from error
 
 
 def _in_memory(link: sqlite3.Connection) -> sqlite3.Connection:
@@ -437,15 +313,3 @@ def _locked(path: Path) -> int | None:
         os.close(handle)
         return None
     return handle
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
-
-
-def who() -> str:
-    """Who is at work here, as the system knows them."""
-    try:
-        return getpass.getuser()
-    except (KeyError, OSError):
-        return str(os.getuid())

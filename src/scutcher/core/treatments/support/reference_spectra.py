@@ -8,7 +8,8 @@ import numpy as np
 from msgspec import Meta
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.table import ClassColumn, Table
+from scutcher.core.data.columns import ClassColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 
 ReferenceKind = Literal["mean", "median", "class", "sample"]

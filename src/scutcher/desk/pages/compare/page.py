@@ -49,7 +49,7 @@ from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, Note, paper
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.state import TOGETHER, Model
+from scutcher.study.document.parts import TOGETHER, Model
 
 FIGURES = ["", "A", "B", "B less A"]
 AGREEMENT = (

@@ -10,8 +10,10 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch, part
 from scutcher.desk.context import Desk
-from scutcher.study.document.state import Model, State
-from scutcher.study.evaluation.comparison import Comparison, Side, compare, side_of, with_checks, with_shapes
+from scutcher.study.document.parts import Model
+from scutcher.study.document.state import State
+from scutcher.study.evaluation.comparison import Comparison, compare
+from scutcher.study.evaluation.comparison_sides import Side, side_of, with_checks, with_shapes
 from scutcher.study.evaluation.together_side import table_beside, together_side
 from scutcher.study.work import Priority
 

@@ -19,7 +19,7 @@ from scutcher.charts.found_groups import (
     number_run,
     strangers,
 )
-from scutcher.core.data.table import ClassColumn
+from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import InputError
 from scutcher.core.groups.class_scores import clearest_pair
 from scutcher.core.groups.clusters import Clusters, HowMany, Way

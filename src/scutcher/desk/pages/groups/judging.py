@@ -8,7 +8,7 @@ from typing import Any
 from scutcher.charts.memo import same
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
-from scutcher.core.validation.held_out_assignment import HeldOutScores
+from scutcher.core.validation.held_out_scores import HeldOutScores
 from scutcher.desk.context import Desk
 from scutcher.study.evaluation.checks import checks_key
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups, held_out_groups, with_p_value

@@ -30,7 +30,8 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.words import Words
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.study.document.commands.data import ReadAgain, first_colouring
-from scutcher.study.document.state import Source, State
+from scutcher.study.document.parts import Source
+from scutcher.study.document.state import State
 from scutcher.study.work import Priority
 
 Act = tuple[str, Callable[[], object]]

@@ -19,7 +19,8 @@ from scutcher.files.looking import Found, look_at
 from scutcher.files.roles import roles_of_pairs
 from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.document.commands.samples import LeaveOutVariables
-from scutcher.study.document.state import Source, State
+from scutcher.study.document.parts import Source
+from scutcher.study.document.state import State
 
 
 @dataclass(frozen=True)

@@ -51,11 +51,14 @@ PAGE = Page(
         PageAct(
             "Distances as if the samples were new, or as fitted",
             "",
-            lambda page: page.new_switch.click(),
+            lambda page: page.distances.new_switch.click(),
             "held-out, as new, limits for new samples",
         ),
         PageAct(
-            "Limits of T² and Q…", "", lambda page: page.limit_menu.showMenu(), "limit, confidence, coverage"
+            "Limits of T² and Q…",
+            "",
+            lambda page: page.distances.limit_menu.showMenu(),
+            "limit, confidence, coverage",
         ),
     ),
 )

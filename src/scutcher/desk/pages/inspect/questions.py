@@ -12,6 +12,7 @@ from scutcher.charts.scores import usable_pair
 from scutcher.core.errors import InputError
 from scutcher.desk.actions.new_samples import NewSamples
 from scutcher.desk.context import Desk
+from scutcher.desk.pages.inspect.newcomers import NewcomersWork
 from scutcher.desk.pages.inspect.why import Why
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.new_samples import Newcomers
@@ -25,7 +26,7 @@ class Questions:
     page : what papers stand over belongs to its window
     scores_panel : whose axis titles are asked
     beside : where papers open, so that they cover none of the planes they speak of
-    newcomers : the new samples on the model, once the planes show them
+    newcomers : what knows the new samples, once the planes show them
     """
 
     def __init__(
@@ -34,7 +35,7 @@ class Questions:
         page: QWidget,
         scores_panel: ChartPanel,
         beside: QWidget,
-        newcomers: Callable[[], Newcomers | None],
+        newcomers: Callable[[], NewcomersWork],
     ) -> None:
         self.desk, self.page, self.scores_panel = desk, page, scores_panel
         self.beside, self._newcomers = beside, newcomers
@@ -57,11 +58,11 @@ class Questions:
         paper.open_at_left()
         return paper
 
-    def show_new(self) -> NewSamples | None:
+    def show_new(self) -> object:
         """The list of new samples, after the planes show them."""
-        new = self._newcomers()
-        if new is None:
-            return None
+        return self._newcomers().then(self._list)
+
+    def _list(self, new: Newcomers) -> NewSamples:
         listing = NewSamples(self.page.window(), self.desk, new)
         listing.open_at(self.beside, above=False)
         return listing

@@ -148,8 +148,7 @@ class RankPage(PageView):
         """Here the slow lines of evidence are wanted, whatever they cost."""
         super().showEvent(event)
         if not self.desk.live.thorough:
-            self.desk.live.thorough = True
-            self.desk.live.check()
+            self.desk.live.check(thorough=True)
 
     def refresh(self) -> None:
         """Draw everything as the study is now."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from scutcher.charts.memo import same
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch, tell
 from scutcher.desk.actions.reporting import report_maker
@@ -53,14 +54,17 @@ class ReportWork:
         self.trouble: InputError | None = None
         self.busy = False
         self._source: tuple[object, ...] = ()
+        self._asked: tuple[object, ...] = ()
         self._report: Report | None = None
 
     def ask(self, width: int) -> None:
         """Make the pages of the study as it is, so many pixels wide."""
         source = self._source_of_now()
-        same = self._report is not None and len(source) == len(self._source)
-        same = same and all(one is two for one, two in zip(source, self._source, strict=False))
-        known = self._report if same else None
+        asked = (*source, self.desk.moment.state.report, width)
+        if self.busy and same(asked, self._asked):
+            return  # these pages are being made
+        self._asked = asked
+        known = self._report if self._report is not None and same(source, self._source) else None
         make = report_maker(self.desk, self.desk.study.file)
         if make is None:
             self.trouble = InputError("There is no model to report.", "")

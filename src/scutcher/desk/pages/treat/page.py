@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
@@ -13,37 +12,33 @@ from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.page_findings.treat import finding, of_ends
 from scutcher.charts.scores import scores, usable_pair
-from scutcher.charts.signals import stage_name, stage_of
+from scutcher.charts.signals import stage_of
 from scutcher.charts.treatment_effects import (
     FigureMemo,
-    class_ratio,
     ghosts_of,
-    inside_of,
-    stage_chart,
     step_effects,
-    with_inside,
 )
-from scutcher.core.errors import InputError
 from scutcher.core.validation.segments import group_codes
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.showing import View, emphasise, show
-from scutcher.desk.pages.treat.edits import TreatEdits, regions_field
+from scutcher.desk.pages.treat.edits import regions_field
 from scutcher.desk.pages.treat.effects import EffectsTable
+from scutcher.desk.pages.treat.strips import TreatStrips, newest
 from scutcher.desk.pages.try_several.page import TrySeveral
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.finding import Finding, under
-from scutcher.desk.widgets.gestures import attend_plane, attend_strip
+from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.parameter_form import ParameterForm
 from scutcher.desk.widgets.scaling_form import ScalingPanel
 from scutcher.desk.words import Words
 from scutcher.study.document.state import State
-from scutcher.study.evaluation.evaluation import Evaluation, Staged
+from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.step_comparison import Without
 
 
@@ -53,14 +48,13 @@ class TreatPage(PageView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.means, self.before_too, self.ghosts = False, False, False
+        self.ghosts = False
         self.form: ParameterForm | None = None
         self._form_for: object = None
         self._figures = FigureMemo()
-        self._inside_for: tuple[object, Any] = (None, None)
         self._shown = desk.moment
         self.without = Without(desk.live, self._on_without, self._figures_behind)
-        self._make_strips()
+        self.strips = TreatStrips(desk)
         self._make_right()
         self._arrange()
         self.redraw = Soon(self.refresh, self)
@@ -69,27 +63,6 @@ class TreatPage(PageView):
         self.refresh()
 
     # What is on the page
-
-    def _make_strips(self) -> None:
-        self.before_view, self.after_view, self.ratio_view = StripView(), StripView(), StripView()
-        self.strips = (self.before_view, self.after_view, self.ratio_view)
-        self.before_panel = ChartPanel(self.before_view, DEFINITIONS["treat_before"], bottom_title=False)
-        self.after_panel = ChartPanel(self.after_view, DEFINITIONS["treat_after"])
-        self.ratio_panel = ChartPanel(self.ratio_view, DEFINITIONS["class_ratio"])
-        for strip in self.strips:
-            strip.setMinimumHeight(60)
-            attend_strip(strip, self.desk.selection)
-        self.edits = TreatEdits(self.desk, self.before_view)
-        self.before_panel.add_choices(
-            {"samples": "samples|Every sample", "means": "class means|One mean per class, ± one SD"},
-            lambda key: self._set_means(key == "means"),
-        )
-        self.range_switch = self.before_panel.add_switch(
-            "drag regions|Drag on the picture to set this step's regions or its reference peak; the edges of "
-            "a region can be dragged too",
-            lambda on: self.before_view.set_ranging(on),
-        )
-        self.ratio_panel.add_switch("before too|The ratio before this step as well", self._set_before)
 
     def _make_right(self) -> None:
         self.form_title = Words()
@@ -125,9 +98,9 @@ class TreatPage(PageView):
         left, right = QVBoxLayout(), QVBoxLayout()
         for column in (left, right):
             column.setSpacing(7)
-        left.addWidget(self.before_panel, 235)
-        left.addWidget(self.after_panel, 255)
-        left.addWidget(self.ratio_panel, 160)
+        left.addWidget(self.strips.before_panel, 235)
+        left.addWidget(self.strips.after_panel, 255)
+        left.addWidget(self.strips.ratio_panel, 160)
         right.addWidget(self.form_panel)
         right.addWidget(self.scaling, 18)
         right.addWidget(self.effects_panel)
@@ -141,7 +114,7 @@ class TreatPage(PageView):
 
     def views(self) -> tuple[StripView | PlaneView, ...]:
         """Everything that draws a chart here."""
-        return (*self.strips, self.scores_view)
+        return (*self.strips.views, self.scores_view)
 
     # From the study to the views
 
@@ -165,63 +138,11 @@ class TreatPage(PageView):
         place = self.place if found is not None else -1
         self._place = place
         self._show_form(place)
-        self._show_strips(place)
+        self.strips.refresh(self._shown, place)
         self._show_effects(place)
         self._show_scores()
         self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus)
         self._show_cursor()
-
-    def _newest(self, place: int) -> tuple[State, Staged | None]:
-        """What to show tables of, and its state: those of a step are treated before their model is fitted."""
-        found, coming = self._found, self.desk.live.coming
-        if found is None or coming is None or coming.staged is None or not 0 <= place < self._steps:
-            return self._shown.state, found
-        same_steps = len(coming.recipe.treat) == self._steps and coming.staged.table.ids == found.table.ids
-        return (coming.state, coming.staged) if same_steps else (self._shown.state, found)
-
-    def _show_strips(self, place: int) -> None:
-        state, found = self._newest(place)
-        stage = max(place, 0)
-        before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
-        if found is not None and not self.means:
-            before = with_inside(before, found, self._inside(found, place), self.desk.selection.look.picked)
-        self._show(self.before_panel, self.before_view, before)
-        self.before_view.show_regions(self._regions(found, place))
-        after_stage = place + 1
-        note = plain_name(state, after_stage, found) if place >= 0 else "the same: nothing is done here yet"
-        self._show(
-            self.after_panel,
-            self.after_view,
-            stage_chart(state, found, after_stage, self.means, "After", note),
-        )
-        self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
-
-    def _inside(self, found: Staged | None, place: int) -> Any:
-        """What the step shows of its work; kept while nothing changed, since a baseline takes a fit."""
-        if found is None or not 0 <= place < self._steps:
-            return None
-        key = (place, found.stages[place].values, found.recipe.treat[place])
-        kept = self._inside_for[0]
-        if not isinstance(kept, tuple) or kept[1] is not key[1] or kept[0] != key[0] or kept[2] != key[2]:
-            try:
-                self._inside_for = (key, inside_of(found, place))
-            except InputError:
-                self._inside_for = (key, None)
-        return self._inside_for[1]
-
-    def _regions(self, found: Staged | None, place: int) -> tuple[tuple[float, float], ...]:
-        """The regions of the step on the picture: its own, or the window of its reference peak."""
-        if found is None or not 0 <= place < self._steps:
-            return ()
-        parameters: Any = found.recipe.treat[place].parameters
-        name = regions_field(parameters)
-        if name:
-            return tuple(getattr(parameters, name))
-        if hasattr(parameters, "half_width") and hasattr(parameters, "position"):
-            return (
-                (parameters.position - parameters.half_width, parameters.position + parameters.half_width),
-            )
-        return ()
 
     def _show_form(self, place: int) -> None:
         found, state = self._found, self._shown.state
@@ -237,10 +158,10 @@ class TreatPage(PageView):
             self.form_title.setText("The data as brought in")
             self.form_note.setText("Choose a knot of the trail to work on it, or add a treatment there.")
             self.form_note.setVisible(True)
-            self.range_switch.setVisible(False)
+            self.strips.range_switch.setVisible(False)
             return
-        newest = self._newest(place)[1] or found
-        step = newest.recipe.treat[place]
+        coming = newest(self.desk, self._shown, place)[1] or found
+        step = coming.recipe.treat[place]
         declared = step.treatment
         before = found.stages[place]
         names = tuple((column.name, column.names) for column in before.classes)
@@ -249,25 +170,23 @@ class TreatPage(PageView):
             self._drop_form()
             self._form_for = key
             self.form = ParameterForm(step.parameters, before)
-            self.edits.attend(self.form, place, step.method)
+            self.strips.edits.attend(self.form, place, step.method)
             self.form_place.addWidget(self.form)
         elif self.form.parameters != step.parameters:
             self.form.show_parameters(step.parameters)
         self.form_title.setText(declared.name)
         self.form_title.setToolTip(f"{declared.purpose}\n\nSource: {declared.source}")
-        trouble = newest.passed_over.get(place)
+        trouble = coming.passed_over.get(place)
         words = declared.help if trouble is None else f"Passed over: {trouble.problem} {trouble.remedy}"
         self.form_note.setText(words if step.on else "Switched off: the data go by it unchanged.")
         self.form_note.setToolTip(f"Source: {declared.source}")
         drags = bool(regions_field(step.parameters)) or hasattr(step.parameters, "position")
-        self.range_switch.setVisible(drags)
-        if not drags and self.range_switch.isChecked():
-            self.range_switch.setChecked(False)
+        self.strips.let_drag(drags)
 
     def _drop_form(self) -> None:
         if self.form is not None:
             form, self.form, self._form_for = self.form, None, None
-            self.edits.leave()
+            self.strips.edits.leave()
             form.setParent(None)
             form.deleteLater()
 
@@ -295,7 +214,7 @@ class TreatPage(PageView):
         name = found.recipe.treat[place].treatment.name
         self.finding.show_pieces(finding(name, shown, groups, bool(behind)))
         self.effects.show_effects(shown, awaited(self._shown.state, found) if behind else frozenset())
-        inside = self._inside(found, place)
+        inside = self.strips.inside(found, place)
         codes = colouring_of(self._shown.state).codes[found.usable.rows]
         values = None if inside is None else inside.per_sample
         self.effects.show_dots(values, codes, "" if inside is None else inside.per_sample_name)
@@ -322,11 +241,8 @@ class TreatPage(PageView):
         show(self.desk, panel, view, chart, self._shown.state)
 
     def _show_cursor(self) -> None:
-        look = self.desk.selection.look
-        for strip in self.strips:
-            strip.set_cursor(look.channel)
-            strip.hover_line(look.hovered)
-        self.scores_view.hover_mark(look.hovered)
+        self.strips.show_cursor()
+        self.scores_view.hover_mark(self.desk.selection.look.hovered)
 
     # Listening
 
@@ -335,7 +251,7 @@ class TreatPage(PageView):
             self.redraw()
         elif "staged" in changed:
             self._show_form(self._place)
-            self._show_strips(self._place)
+            self.strips.refresh(self._shown, self._place)
         elif "early" in changed:
             self._show_scores()
         elif changed & {"checked", "checking"} and self.desk.moment.found is self._found:
@@ -356,14 +272,6 @@ class TreatPage(PageView):
 
     # From the user to the document
 
-    def _set_means(self, on: bool) -> None:
-        self.means = on
-        self._show_strips(self._place)
-
-    def _set_before(self, on: bool) -> None:
-        self.before_too = on
-        self._show_strips(self._place)
-
     def _set_ghosts(self, on: bool) -> None:
         self.ghosts = on
         self._show_scores()
@@ -379,8 +287,3 @@ def awaited(state: State, found: Evaluation) -> frozenset[str]:
         "q2": found.recipe.validate.scheme != "none",
     }
     return frozenset(key for key, there in has.items() if there)
-
-
-def plain_name(state: State, stage: int, found: Staged | None) -> str:
-    """The name of a knot beside the words Before and After."""
-    return stage_name(state, stage, found).removeprefix("after ")

@@ -11,7 +11,8 @@ from scutcher.core.errors import InputError
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.commands.shelf import OpenModel, free_name
-from scutcher.study.document.state import TOGETHER, Model, Reached, State, Together
+from scutcher.study.document.parts import TOGETHER, Model, Reached, Together
+from scutcher.study.document.state import State
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from scutcher.core.data.table import ClassColumn, PropertyColumn, Table
+from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.words import count_of, typed_number
 from scutcher.study.document.changes import names_of, table_of, with_table

@@ -11,7 +11,8 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.changes import model_of, table_of, with_table
-from scutcher.study.document.state import NOWHERE, DataSet, Model, SampleUse, Source, State, split_use
+from scutcher.study.document.parts import NOWHERE, DataSet, Model, SampleUse, Source
+from scutcher.study.document.state import State, split_use
 
 FEW_LEVELS = 12
 

@@ -8,8 +8,8 @@ import numpy as np
 from msgspec.structs import replace as changed
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.data.layouts import Layout, NoLayout, SeriesLayout
-from scutcher.core.data.table import PropertyColumn
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.words import count_of

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.changes import model_of
-from scutcher.study.document.state import Model, Reached, State
+from scutcher.study.document.parts import Model, Reached
+from scutcher.study.document.state import State
 
 
 @dataclass(frozen=True, eq=False)
