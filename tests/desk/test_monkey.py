@@ -19,7 +19,7 @@ from tests.desk.driving import WindowCase, settle
 SEEDS, STRETCH = range(1, 9), 250
 """2,000 actions together."""
 
-SMALL = ("practice", "bench", "drying", "bark-profile", "three-tables")
+SMALL = ("practice", "bench", "drying")
 """Sets of which most is there at once: what takes long has its own tests."""
 
 
