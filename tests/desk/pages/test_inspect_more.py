@@ -124,7 +124,7 @@ class Reasons(WindowCase):
         paper.table.selectRow(0)
         settle()
         self.assertEqual(self.look.channel, shown[0])
-        self.page._set_run("channel")
+        self.page.distances.set_run("channel")
         settle()
         raw = self.state.table
         column = raw.axis.labels.index(f"{shown[0]:g}")
@@ -274,7 +274,7 @@ class NewLots(WindowCase):
             self.assertEqual(len(self.page.scores_view.chart.ghosts.x), 20)
             bench = demo_set("bench")[0]
             self.desk.live.bring(bench)
-            self.until(lambda: "lacks" in self.window.message.label.text())
+            self.until(lambda: "bench over mixed variables" in self.window.message.label.text())
             self.assertIsNone(self.page.newcomers.now())
 
 

@@ -27,6 +27,22 @@ for _ in range(20):
 print(faults() - before)
 """
 
+HOLES = """
+import resource
+import numpy as np
+from bench.memory import in_use
+from scutcher.desk.shell.memory import give_back, hold_memory
+hold_memory()
+here, gone = [], []
+for place in range(4000):
+    gone.append(np.ones(25_000))
+    here.append(np.ones(200))
+gone.clear()
+before = in_use()
+give_back()
+print(before - in_use())
+"""
+
 
 class Held(unittest.TestCase):
     @unittest.skipUnless(sys.platform.startswith("linux"), "a setting of this C library")
@@ -35,6 +51,12 @@ class Held(unittest.TestCase):
             [sys.executable, "-c", FRAMES], capture_output=True, text=True, check=True
         ).stdout
         self.assertLess(int(out), 2000)  # 71,875 pages if each were given back and asked for again
+
+    @unittest.skipUnless(sys.platform.startswith("linux"), "a setting of this C library")
+    def test_what_a_long_session_has_freed_goes_back(self):
+        """Holes between what is still there: 800 MB."""
+        out = subprocess.run([sys.executable, "-c", HOLES], capture_output=True, text=True, check=True).stdout
+        self.assertGreater(int(out), 600_000_000)
 
 
 class Ring:

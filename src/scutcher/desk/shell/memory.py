@@ -11,6 +11,7 @@ from __future__ import annotations
 import ctypes
 import gc
 from contextlib import suppress
+from threading import Thread
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -37,6 +38,37 @@ def hold_memory() -> None:
         library.mallopt(ARENAS, POOLS)
 
 
+FIGURES = (
+    "arena", "ordblks", "smblks", "hblks", "hblkhd", "usmblks", "fsmblks", "uordblks", "fordblks", "keepcost",
+)  # fmt: skip
+
+
+class _Held(ctypes.Structure):
+    """What `mallinfo2` tells."""
+
+    _fields_ = tuple((name, ctypes.c_size_t) for name in FIGURES)
+
+
+def unused() -> int:
+    """Bytes that were freed and are still held; 0 where the C library does not tell."""
+    try:
+        ask = ctypes.CDLL(None).mallinfo2
+    except (AttributeError, OSError):
+        return 0
+    ask.restype = _Held
+    return int(ask().fordblks)
+
+
+def give_back() -> None:
+    """Let the system have what was freed, where that is more than the next frames need.
+
+    Holes between what is still there grow in a long session: they are not given back by themselves.
+    """
+    if unused() > HELD:
+        with suppress(AttributeError, OSError):
+            ctypes.CDLL(None).malloc_trim(0)
+
+
 class Tidy(QObject):
     """Lives as long as the application."""
 
@@ -54,4 +86,7 @@ class Tidy(QObject):
         if gc.get_count()[0] < YOUNG:
             return
         self._rounds += 1
-        gc.collect(2 if self._rounds % OLD == 0 else 1)
+        whole = self._rounds % OLD == 0
+        gc.collect(2 if whole else 1)
+        if whole:
+            Thread(target=give_back, name="scutcher-memory", daemon=True).start()  # takes some frames

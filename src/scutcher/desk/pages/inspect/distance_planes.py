@@ -58,7 +58,7 @@ class DistancePlanes:
         self.run_panel.add_choices(
             {key: f"{word}|{DEFINITIONS[key]}" for key, word in kinds}
             | {"channel": "channel|The raw values of the channel under the cursor, over all samples"},
-            self._set_run,
+            self.set_run,
         )
         self.run_panel.x_title.clicked.connect(lambda: ask_order(self.run_panel.x_title, self.desk))
 
@@ -109,7 +109,8 @@ class DistancePlanes:
         self.log = on
         self.refresh()
 
-    def _set_run(self, kind: str) -> None:
+    def set_run(self, kind: str) -> None:
+        """What stands along the order: "q", "t2", "joint" or "channel"."""
         self.run_kind = kind
         self.run_panel.title.setToolTip(DEFINITIONS[kind])
         self.refresh()
