@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import tempfile
 import time
@@ -17,7 +18,9 @@ from bench.memory import forget_peak, in_use
 from scutcher.core.errors import InputError
 
 INPUTS = 50_000
-PATIENCE = 10.0  # seconds for one file of a few kilobytes
+PATIENCE, HANGS = 10.0, 120.0
+"""Seconds for one file of a few kilobytes: of the processor, and by the clock on whatever machine."""
+
 TIMES, MORE = 10, 200 * 2**20
 """Bytes that reading a file may take: so many times its own, and so many more."""
 
@@ -58,7 +61,7 @@ def _taken(one: Seed, path: Path, measured: bool) -> tuple[str, str]:
     if measured:
         with suppress(OSError):  # where the kernel does not tell it
             before = forget_peak()
-    start = time.perf_counter()
+    start, used = time.perf_counter(), _used()
     outcome, trouble = "read", ""
     try:
         one.take(path)
@@ -71,9 +74,15 @@ def _taken(one: Seed, path: Path, measured: bool) -> tuple[str, str]:
     taken = 0 if before is None else in_use("VmHWM") - before
     if taken > most:
         trouble = trouble or f"it took {taken / 2**20:.0f} MB"
-    if time.perf_counter() - start > PATIENCE:
+    if _used() - used > PATIENCE or time.perf_counter() - start > HANGS:
         trouble = trouble or "it took too long"
     return outcome, trouble
+
+
+def _used() -> float:
+    """Seconds of a processor, of this process and those that it waited for."""
+    times = os.times()
+    return times.user + times.system + times.children_user + times.children_system
 
 
 def report(*arguments: str) -> list[str]:
