@@ -22,7 +22,7 @@ from scutcher.core.numeric.matrix_rank import structural_rank
 from scutcher.core.numeric.threads import fitting_threads
 from scutcher.core.progress import Early, Watch
 from scutcher.core.recipes.chain import Treated, run_step
-from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step
+from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
 from scutcher.core.treatments.base import fields_of
@@ -68,7 +68,7 @@ class Evaluator:
         self.cache = (cache or Cache()) if keeps else None
         self.ahead = ahead
         self._hashes: list[tuple[Floats, str]] = []
-        self._last: tuple[Table, ModelSettings, _Beginning] | None = None
+        self._last: tuple[Table, tuple[str, float], _Beginning] | None = None
 
     def evaluate(
         self,
@@ -147,9 +147,9 @@ class Evaluator:
 
     def _begin(self, table: Table, recipe: Recipe) -> _Beginning:
         """The last one again where nothing that goes into it is other."""
-        last = self._last
-        if last is None or last[0] is not table or last[1] != recipe.model:
-            self._last = last = (table, recipe.model, self._begun(table, recipe))
+        last, gaps = self._last, (recipe.model.gaps, recipe.model.gap_share)
+        if last is None or last[0] is not table or last[1] != gaps:
+            self._last = last = (table, gaps, self._begun(table, recipe))
         return last[2]
 
     def _begun(self, table: Table, recipe: Recipe) -> _Beginning:

@@ -59,6 +59,18 @@ class Distances(unittest.TestCase):
             np.sign(q_shares(self.z, self.model)), np.sign(residuals(self.z, self.model))
         )
 
+    def test_band_is_that_of_quantiles(self):
+        rng = np.random.default_rng(1)
+        for n in (1, 2, 3, 40, 144):
+            shares = rng.normal(size=(n, 7))
+            shares[rng.integers(n), 3] = np.nan
+            for coverage in (0.95, 0.5):
+                band = normal_band(shares, coverage)
+                tail = (1.0 - coverage) / 2.0
+                low, high = np.quantile(shares, (tail, 1.0 - tail), axis=0)
+                np.testing.assert_allclose(band.low, low, rtol=1e-13, atol=1e-15)
+                np.testing.assert_allclose(band.high, high, rtol=1e-13, atol=1e-15)
+
     def test_band_holds_its_share_of_the_samples(self):
         shares = np.random.default_rng(0).normal(size=(2000, 3))
         band = normal_band(shares)
