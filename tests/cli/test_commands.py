@@ -8,15 +8,30 @@ import os
 import struct
 import subprocess
 import tempfile
+import tomllib
 import unittest
 from pathlib import Path
 from unittest import mock
 from xml.etree import ElementTree
 
 import numpy as np
+from msgspec.structs import replace
 
 from scutcher.cli import main
+from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation.evidence import KEYS
+from scutcher.demo.sets import demo_recipe
+
+QUICK = """
+[evidence]
+permutations = 19
+halves = 1
+[groups]
+permutations = 19
+[validate]
+segments = 4
+"""
+"""Where nobody looks at what is found by many draws."""
 
 
 def call(*arguments):
@@ -168,8 +183,9 @@ class Commands(unittest.TestCase):
                          rows_of(self.folder / "k2" / "scores.csv")[0]["PC1"][:12])  # fmt: skip
 
     def test_report_as_html_and_pdf(self):
-        study = self.folder / "told.scutch"
-        call("fit", self.data, "--recipe", self.recipe, "--out", self.folder / "t", "--study", study)
+        study, quick = self.folder / "told.scutch", self.folder / "quick.toml"
+        quick.write_text(self.recipe.read_text() + QUICK)
+        call("fit", self.data, "--recipe", quick, "--out", self.folder / "t", "--study", study)
         for name in ("told.html", "told.pdf"):
             code, said, err = call("report", study, "--out", self.folder / name)
             self.assertEqual((code, err, said.strip()), (0, "", str(self.folder / name)))
@@ -276,7 +292,10 @@ class Commands(unittest.TestCase):
 
     def test_demo_without_a_display_writes_pictures_tables_and_a_summary(self):
         folder = self.folder / "pictures"
-        code, out, _ = call("demo", "--pictures", folder)
+        few = recipe_from_plain(tomllib.loads(QUICK))
+        demo = replace(demo_recipe(), evidence=few.evidence, groups=few.groups, validate=few.validate)
+        with mock.patch("scutcher.demo.sets.demo_recipe", return_value=demo):
+            code, out, _ = call("demo", "--pictures", folder)
         self.assertEqual(code, 0)
         self.assertIn("treatments: snv; centre mean, scale none", out)
         self.assertIn("Q past its 95 % limit", out)

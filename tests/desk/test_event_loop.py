@@ -21,7 +21,7 @@ from scutcher.study.document.commands.recipe import AddStep, KeepComponents
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, settle
+from tests.desk.driving import LEFT, QUICK, settle
 
 SAMPLES, CHANNELS = 2_000, 160
 MOST = 40
@@ -33,7 +33,7 @@ class MuchData(unittest.TestCase):
         application()
         codes = tuple(f"c{k % 4}" for k in range(SAMPLES))
         table = replace(table_of(data(SAMPLES, CHANNELS)), classes=(ClassColumn("kind", codes),))
-        self.window = Window(Study(State.of("much", table)))
+        self.window = Window(Study(State.of("much", table, QUICK)))
         self.addCleanup(dispose, self.window)
         self.window.show()
         self.after(lambda: None)

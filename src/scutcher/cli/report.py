@@ -20,11 +20,13 @@ def add(commands: Commands) -> None:
 def _report(options: argparse.Namespace) -> int:
     from scutcher.charts.report.contents import write_report
     from scutcher.charts.report.material import Report
+    from scutcher.charts.report.writing import check_ending
     from scutcher.cli.studies import study_of, study_seal
     from scutcher.study.audit import audit_of
     from scutcher.study.evaluation.checks import check, with_slow_lines
     from scutcher.study.evaluation.evaluator import Evaluator
 
+    check_ending(options.out)
     state, log = study_of(options.study)
     assert state.table is not None
     found = Evaluator(keeps=False).evaluate(state.table, state.recipe, lenient=True)

@@ -25,7 +25,7 @@ from scutcher.charts.report.document import (
 from scutcher.charts.report.maps import maps_section
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.series import series_section
-from scutcher.charts.report.writing import write_document
+from scutcher.charts.report.writing import check_ending, write_document
 
 
 @dataclass(frozen=True)
@@ -131,4 +131,5 @@ def write_report(report: Report, path: Path) -> None:
     FileError
         The ending is another, or the file cannot be written.
     """
+    check_ending(path)
     write_document(document_of(report), path)

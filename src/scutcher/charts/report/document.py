@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from scutcher.charts.description import Chart
@@ -44,13 +44,13 @@ class Rows:
 
     rows: Sequence[tuple[str, ...]]
     header: tuple[str, ...] = ()
+    figures: tuple[bool, ...] = field(init=False)
+    """Which columns hold numbers, and stand at the right; of a table without a header none."""
 
-    @property
-    def figures(self) -> tuple[bool, ...]:
-        """Which columns hold numbers, and stand at the right; of a table without a header none."""
+    def __post_init__(self) -> None:
         columns = zip(*self.rows, strict=False) if self.rows else ()
-        found = tuple(any(column) and all(map(_is_number, column)) for column in columns)
-        return found if self.header else tuple(False for _ in found)
+        numbers = (bool(self.header) and any(column) and all(map(_is_number, column)) for column in columns)
+        object.__setattr__(self, "figures", tuple(numbers))  # asked for with every cell
 
 
 @dataclass(frozen=True, slots=True, eq=False)

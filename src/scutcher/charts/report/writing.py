@@ -40,11 +40,21 @@ def write_document(document: Document, path: Path) -> None:
     FileError
         The ending is another, or the file cannot be written.
     """
+    check_ending(path)
     if path.suffix.lower() == ".html":
         write_text(path, html_of(document))
-    elif path.suffix.lower() == ".pdf":
-        write_bytes(path, sealed_pdf(pdf_of(document)))
     else:
+        write_bytes(path, sealed_pdf(pdf_of(document)))
+
+
+def check_ending(path: Path) -> None:
+    """Refuse what no report can be written to, before anything is computed for it.
+
+    Raises
+    ------
+    FileError
+    """
+    if path.suffix.lower() not in (".html", ".pdf"):
         raise FileError(
             f"{path.name} ends in {path.suffix or 'nothing'!r}; reports are HTML or PDF.",
             "End its name in .html or .pdf.",
