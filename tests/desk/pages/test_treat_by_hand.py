@@ -163,7 +163,7 @@ class Pictures(TreatByHand):
         settle()
         self.assertEqual(len(self.treat.strips.after_view.chart.lines.keys), 4)
         self.assertEqual(self.treat.strips.ratio_view.chart.curves, ())
-        self.treat._set_before(True)
+        self.treat.strips.set_before(True)
         settle()
         (before,) = self.treat.strips.ratio_view.chart.curves
         found = self.desk.moment.found

@@ -56,7 +56,7 @@ class TreatStrips:
             "a region can be dragged too",
             lambda on: self.before_view.set_ranging(on),
         )
-        self.ratio_panel.add_switch("before too|The ratio before this step as well", self._set_before)
+        self.ratio_panel.add_switch("before too|The ratio before this step as well", self.set_before)
 
     def refresh(self, shown: Moment, place: int) -> None:
         """Draw them.
@@ -109,7 +109,8 @@ class TreatStrips:
         self.means = on
         self.refresh(self._shown, self._place)
 
-    def _set_before(self, on: bool) -> None:
+    def set_before(self, on: bool) -> None:
+        """Draw the ratio before the step as well."""
         self.before_too = on
         self.refresh(self._shown, self._place)
 
