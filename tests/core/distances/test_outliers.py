@@ -23,7 +23,7 @@ class FalseAlarms(unittest.TestCase):
         return float(np.mean(found))
 
     def test_of_clean_data(self):
-        for n, p, sets in ((30, 10, 40), (30, 200, 40), (60, 300, 15), (150, 20, 10)):
+        for n, p, sets in ((30, 10, 25), (30, 200, 25), (60, 300, 8), (150, 20, 6)):
             with self.subTest(f"{n} × {p}"):
                 rate = self.rate(n, p, sets)
                 spread = np.sqrt(0.05 * 0.95 / (n * sets))
@@ -88,7 +88,7 @@ class Parts(unittest.TestCase):
     def test_repeats_are_left_out_together(self):
         """Three repeats of each: one by one they vouch for each other, and new samples seem far."""
         rates = {"apart": [], "together": []}
-        for seed in range(15):
+        for seed in range(8):
             x, _, rng = clean(20, 60, seed)
             x = np.repeat(x, 3, axis=0) + 0.1 * rng.normal(size=(60, 60))
             lots = np.repeat(np.arange(20), 3)

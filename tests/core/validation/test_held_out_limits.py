@@ -181,10 +181,8 @@ class Coverage(unittest.TestCase):
     def test_99_per_cent(self):
         for samples, channels, kind in (
             (100, 10, {}),
-            (100, 200, {}),
             (30, 10, {"heavy": True}),
             (30, 200, {"replicates": 3}),
-            (30, 1000, {"heavy": True}),
             (60, 200, {"classes": 3}),
         ):
             with self.subTest(samples=samples, channels=channels, **kind):
