@@ -77,6 +77,8 @@ class Monkey:
     ----------
     troubles : list of str
         Exceptions with what was done before them, and what the oracle found.
+    stands : list of str
+        Actions in which the interface thread computed for longer than it may.
     longest : float
         The longest time in seconds that the interface thread computed in one go.
     """
@@ -87,6 +89,7 @@ class Monkey:
         self.hands = Hands(np.random.default_rng(seed))
         self.folder, self.stretch, self.sets = folder, stretch, sets
         self.troubles: list[str] = []
+        self.stands: list[str] = []
         self.longest, self.slowest = 0.0, ""
         self.done: list[str] = []
         self._started = 0
@@ -253,7 +256,8 @@ class Monkey:
         if own > self.longest:
             self.longest, self.slowest = own, said
         if own > GAP:
-            self._note(f"the window stood still for {own:.2f} s, after {self._tail()}")
+            self.stands.append(f"{own:.2f} s: {self._tail()}")
+            print(f"the window stood still for {self.stands[-1]}", file=sys.stderr, flush=True)
 
     def _at_best(self, own: float) -> float:
         """What the interface thread would have computed for if the machine had not been slowed down."""
@@ -280,4 +284,5 @@ def report(*arguments: str) -> list[str]:
         monkey.run(count, lambda line: print(f"  {line}", flush=True))
     lines = [f"{count} actions of seed {seed}: {len(monkey.troubles)} troubles"]
     lines.append(f"longest stand of the event loop {monkey.longest:.2f} s ({monkey.slowest}), wanted {GAP:g}")
-    return lines + monkey.troubles
+    lines.append(f"longer than that: {len(monkey.stands)} of {count}")
+    return [*lines, *monkey.troubles, *monkey.stands]

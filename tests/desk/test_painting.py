@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 import unittest
+import warnings
 from unittest import mock
 
 import numpy as np
@@ -21,6 +22,7 @@ from scutcher.desk.painting import busy, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.shell.finder import Entry, best, rank
@@ -273,6 +275,18 @@ class Surroundings(unittest.TestCase):
         application()
         self.assertEqual(QFontInfo(base_font()).pixelSize(), 12)
         self.assertFalse(gc.isenabled())  # only the event loop collects
+
+
+class MarksNowhere(unittest.TestCase):
+    def test_those_without_a_place_have_no_bounds_and_no_warning(self):
+        """What the monkey found: the score of a class that could not be judged."""
+        application()
+        item, gone = MarksItem(8.0), np.array([np.nan, np.nan, 3.0])
+        marks = Marks(np.array([1.0, 2.0, np.inf]), gone, np.arange(3), np.zeros(3, int), ("a", "b", "c"))
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            item.show_marks(marks, np.full(3, PLAIN))
+        self.assertTrue(item.boundingRect().isNull())
 
 
 class ManyRings(unittest.TestCase):

@@ -16,6 +16,7 @@ import openpyxl
 
 from scutcher.core.errors import InputError
 from scutcher.files import workbook_extent
+from scutcher.files.arrays import heap_strings, heaps
 from scutcher.files.formats import read_tables
 from scutcher.files.images.opening import open_image
 from scutcher.files.model_json import read_model
@@ -183,6 +184,25 @@ class MoreThanTheyAre(InFolder):
         data[start + 3] = 0x90
         path.write_bytes(bytes(data))
         self.assertIn("claims a text of 2,415,919,112 bytes", said_by(lambda: read_tables([path])))
+
+    def test_texts_of_an_hdf5_file_that_have_no_end(self):
+        """What the fuzzer found: the library went round for ever in a collection of texts."""
+        path = self.folder / "endless.h5"
+        with h5py.File(path, "w") as file:
+            file["signals"] = np.arange(60.0).reshape(6, 10)
+            file.create_dataset("ids", data=[f"sample {row}" for row in range(6)], dtype=h5py.string_dtype())
+            file["signals"].attrs.create("units", "nanometre", dtype=h5py.string_dtype())
+        whole = path.read_bytes()
+        self.assertEqual(len(read_tables([path]).ids), 6)
+        at = whole.index(b"GCOL")
+        place, end = at + 16, at + int.from_bytes(whole[at + 8 : at + 16], "little")
+        while int.from_bytes(whole[place : place + 2], "little"):  # to what is free behind the texts
+            place += 16 + -(-int.from_bytes(whole[place + 8 : place + 16], "little") // 8) * 8
+        self.assertLess(place, end)
+        path.write_bytes(whole[: place + 8] + bytes(8) + whole[place + 16 :])
+        self.assertIn("a list of texts in it has no end", said_by(lambda: read_tables([path])))
+        with mock.patch.multiple(heaps, SEARCHED=0), mock.patch.multiple(heap_strings, SEARCHED=0):
+            self.assertIn("a list of texts in it has no end", said_by(lambda: read_tables([path])))
 
     def test_one_long_text_of_an_hdf5_file_many_times(self):
         path = self.folder / "again.h5"

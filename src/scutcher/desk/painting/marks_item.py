@@ -129,10 +129,11 @@ def apart(across: Floats, down: Floats, places: Integers) -> Integers:
 
 
 def _bounds(marks: Marks | None) -> QRectF:
-    if marks is None or not len(marks.x):
+    known = np.zeros(0, dtype=bool) if marks is None else np.isfinite(marks.x) & np.isfinite(marks.y)
+    if marks is None or not known.any():  # none of them is drawn
         return QRectF()
-    left, right = float(np.nanmin(marks.x)), float(np.nanmax(marks.x))
-    bottom, top = float(np.nanmin(marks.y)), float(np.nanmax(marks.y))
+    x, y = marks.x[known], marks.y[known]
+    left, right, bottom, top = float(x.min()), float(x.max()), float(y.min()), float(y.max())
     # a little wider than the marks, so that a redraw reaches the sprites at the rim
     air_x, air_y = 0.2 * (right - left) + 1e-12, 0.2 * (top - bottom) + 1e-12
     return QRectF(left - air_x, bottom - air_y, right - left + 2 * air_x, top - bottom + 2 * air_y)

@@ -6,6 +6,7 @@ the length before it looks whether there is so much: HDF5 File Format Specificat
 
 from __future__ import annotations
 
+import mmap
 import zlib
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.files.arrays.heaps import SEARCHED, check_heap
 from scutcher.files.arrays.stored import check_unfolded
 
 DEFLATE, SHUFFLE, CHECKSUM = 1, 2, 3
@@ -33,20 +35,34 @@ def check_strings(item: Any, path: Path) -> None:
     whole = path.stat().st_size
     together = 0
     for raw in _pieces(item, path, whole):
-        lengths = _lengths(raw, item)
+        lengths, places = _lengths(raw, item)
+        _check_collections(places, item, path)
         if len(lengths) and int(lengths.max()) > whole:
             raise FileError(f"{path.name} claims a text of {int(lengths.max()):,} bytes.", "Save it anew.")
         together += int(lengths.sum())
         check_unfolded(together, path)
 
 
-def _lengths(raw: bytes, item: Any) -> np.ndarray:
+def _lengths(raw: bytes, item: Any) -> tuple[np.ndarray, list[int]]:
+    """The length of each text, and the collections in which they lie."""
     offset_size = item.file.id.get_create_plist().get_sizes()[0]
     every = 8 + offset_size
     count = len(raw) // every
     rows = np.frombuffer(raw[: count * every], np.uint8).reshape(count, every)
-    found: np.ndarray = np.ascontiguousarray(rows[:, :4]).view("<u4").ravel().astype(np.int64)
-    return found
+    lengths = np.ascontiguousarray(rows[:, :4]).view("<u4").ravel().astype(np.int64)
+    places = np.unique(rows[:, 4 : 4 + offset_size], axis=0) if count else rows[:0]
+    return lengths, [int.from_bytes(place.tobytes(), "little") for place in places]
+
+
+def _check_collections(places: list[int], item: Any, path: Path) -> None:
+    """Of a file that is too large to look for all of its collections: those that the texts lie in."""
+    if path.stat().st_size <= SEARCHED:
+        return
+    created = item.file.id.get_create_plist()
+    lengths, before = created.get_sizes()[1], created.get_userblock()
+    with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        for place in places:
+            check_heap(data, place + before, lengths, path)
 
 
 def _pieces(item: Any, path: Path, whole: int) -> Iterator[bytes]:

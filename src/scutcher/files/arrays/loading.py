@@ -10,6 +10,7 @@ import numpy as np
 
 from scutcher.core.errors import FileError
 from scutcher.files.arrays.heap_strings import check_strings
+from scutcher.files.arrays.heaps import check_heaps
 from scutcher.files.arrays.images import load_tiff, load_zarr
 from scutcher.files.arrays.matlab import load_mat5
 from scutcher.files.arrays.stored import (
@@ -62,6 +63,7 @@ def load_hdf5(path: Path) -> Arrays:
             found.append(dataset_of(name, item, path, large))
 
     try:
+        check_heaps(path, file.id.get_create_plist().get_sizes()[1])
         file.visititems(visit)
     except BaseException:
         file.close()
