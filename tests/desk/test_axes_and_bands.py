@@ -88,6 +88,15 @@ class Axes(OnStrip):
         self.assertEqual(axis._with_room(few, more, 40.0), [])
         self.assertEqual(axis._with_room(few, more, 4000.0), more)
 
+    def test_on_a_very_short_axis_no_figure_covers_another(self):
+        """The difference of a series at 1024 × 640: 0.8 stood on 0."""
+        few = [(20.0, "0"), (13.5, "0.4"), (7.0, "0.8")]
+        self.assertEqual(QuietAxis("left")._with_room([], few, 24.0), [few[0], few[2]])
+        self.view.resize(640, 70)
+        settle()
+        places = sorted(at for at, _ in self.labels(self.view.left_axis))
+        self.assertTrue(all(np.diff(places) >= 9.0), places)
+
     def test_nothing_is_drawn_anew_for_the_same_range(self):
         picture = self.view.bottom_axis.picture
         self.assertIsNotNone(picture)

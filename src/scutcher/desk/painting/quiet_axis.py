@@ -28,6 +28,9 @@ LONGEST, NARROWEST, AIR = 74, 13, 8
 TICK, OFF, HIGH = 4.0, 4.0, 10.0
 """Pixels of a tick, from the axis to a label, and of a label's height."""
 
+CLOSEST = 9.0
+"""Pixels from one figure beside an upright axis to the next at least: closer ones would cover each other."""
+
 FULL = ((1, 0.8), (2, 0.6), (4, 0.4), (6, 0.2))
 """With so many labels of round figures, the share of the axis up to which those between them are written."""
 
@@ -166,7 +169,13 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         every = [words for _, words in before + more]
         filled = len(every) * HIGH if self.upright else sum(_width(words) for words in every)
         crowded = any(len(before) >= count and filled >= share * length for count, share in FULL)
-        return [] if before and crowded else more
+        if before and crowded:
+            return []
+        kept: list[tuple[float, str]] = []
+        for at, words in more:  # on a very short axis even the roundest would cover each other
+            if not self.upright or all(abs(at - other) >= CLOSEST for other, _ in before + kept):
+                kept.append((at, words))
+        return kept
 
     def _draw_labels(self, painter: QPainter, box: QRectF, labels: list[tuple[float, str]]) -> None:
         painter.setPen(self.textPen())
