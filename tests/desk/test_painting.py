@@ -71,6 +71,15 @@ class LineRaster(unittest.TestCase):
                 fine[:, column] += (heights > start) & (heights < end)
         np.testing.assert_allclose(got, fine.reshape(20, 400, 6).mean(axis=1), atol=0.02)
 
+    def test_opaque_lines_cover_and_what_no_line_covers_stays_clear(self):
+        """What the monkey found: a logarithm of nothing, times nothing."""
+        cover = np.array([[0.0, 0.4, 1.0, 7.0]])
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            for layers in ([(cover, (255, 0, 0))], [(cover, (255, 0, 0)), (0.0 * cover, (0, 0, 255))]):
+                alpha = blend(layers, 1.0)[0] >> 24
+                np.testing.assert_array_equal(alpha, [0, 255, 255, 255])
+
     def test_blend_of_one_line_and_of_two_colours(self):
         full, none = np.ones((1, 1)), np.zeros((1, 1))
         pixel = int(blend([(full, (255, 0, 0)), (none, (0, 0, 255))], 0.5)[0, 0])

@@ -79,16 +79,19 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     starts = (low - bottom) * scale - thickness / 2.0
     ends = (high - bottom) * scale + thickness / 2.0
     seen = np.isfinite(starts) & np.isfinite(ends) & (ends > 0.0) & (starts < height)
-    columns = np.broadcast_to(np.arange(width), low.shape)[seen]
-    rows = height + 2
-    edges = np.clip(np.r_[starts[seen], ends[seen]], 0.0, height)
-    sign = np.repeat((1.0, -1.0), len(columns))
-    whole = edges.astype(np.intp)
-    part = sign * (edges - whole)
-    flat = whole * width + np.r_[columns, columns]
-    changes = np.bincount(np.r_[flat, flat + width], np.r_[sign - part, part], rows * width)
-    changes = changes.reshape(rows, width)
-    found: np.ndarray = np.cumsum(changes, axis=0, out=changes)[:height]
+    columns = np.nonzero(seen)[1]
+    room = (height + 2) * width
+    changes = np.zeros(room)
+    for edges, sign in ((starts[seen], 1.0), (ends[seen], -1.0)):
+        np.clip(edges, 0.0, height, out=edges)
+        flat = edges.astype(np.intp)
+        edges -= flat  # what is left of the pixel in which the edge lies
+        flat *= width
+        flat += columns
+        part, every = np.bincount(flat, edges, room), np.bincount(flat, minlength=room)
+        changes += sign * (every - part)
+        changes[width:] += sign * part[:-width]
+    found: np.ndarray = np.cumsum(changes.reshape(height + 2, width), axis=0)[:height]
     return found
 
 
@@ -114,7 +117,7 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
         np.maximum(cover, 0.0, out=covers[place].reshape(height, width), casting="same_kind")
     colours = np.array([colour for _, colour in layers], dtype=np.float32)
     total = covers.sum(axis=0)
-    alpha = 1.0 - np.exp2(np.float32(np.log2(1.0 - opacity)) * total)
+    alpha = 1.0 - np.exp2(_power(opacity) * total)
     strength = alpha / np.maximum(total, np.float32(1e-9))
     pixels = (alpha * 255.0 + 0.5).astype(np.uint32) << 24
     for mixed, shift in zip(colours.T @ covers, (16, 8, 0), strict=True):
@@ -129,7 +132,13 @@ def _of_one_colour(cover: Floats, colour: tuple[int, int, int], opacity: float) 
     table = steps.astype(np.uint32) << 24
     for part, shift in zip(colour, (16, 8, 0), strict=True):
         table |= (part * steps / 255.0 + 0.5).astype(np.uint32) << shift
-    power = np.float32(np.log2(1.0 - opacity)) * np.maximum(cover, 0.0).astype(np.float32)
+    power = _power(opacity) * np.maximum(cover, 0.0).astype(np.float32)
     alpha = (1.0 - np.exp2(power)) * np.float32(255.0) + np.float32(0.5)
     picture: np.ndarray = table[alpha.astype(np.uint8)]
     return picture
+
+
+def _power(opacity: float) -> np.float32:
+    """The power of two that one whole line leaves of what is behind it; of an opaque one a very small one."""
+    left = max(1.0 - opacity, float(np.finfo(np.float32).tiny))
+    return np.float32(np.log2(left))
