@@ -99,6 +99,30 @@ class OneThread(unittest.TestCase):
         second.__exit__(None, None, None)
         self.assertEqual(self.threads(), before)
 
+    def test_the_limit_holds_whichever_thread_set_one_before(self):
+        """Behind the window it did not: small decompositions took up to 200 times as long."""
+        before, seen = self.threads(), []
+        with one_thread():
+            pass
+
+        def behind():
+            with one_thread():
+                seen.append(self.threads())
+                entered.set()
+                go.wait(60)
+
+        for _ in range(2):
+            entered, go = threading.Event(), threading.Event()
+            thread = threading.Thread(target=behind)
+            thread.start()
+            entered.wait(60)
+            with one_thread():  # comes in later and goes out last: this thread takes off what that one set
+                go.set()
+                thread.join()
+                seen.append(self.threads())
+            self.assertEqual(self.threads(), before)
+        self.assertEqual(seen, [{1}] * 4)
+
     def test_an_error_inside_takes_the_limit_off(self):
         before = self.threads()
         with self.assertRaises(ZeroDivisionError), one_thread():

@@ -39,6 +39,7 @@ class _Limit:
 
     def __init__(self) -> None:
         self.lock, self.held = Lock(), None
+        self.libraries: Any = None
         self.inside: Counter[int] = Counter()
 
     def add(self, thread: int, times: int) -> None:
@@ -50,9 +51,11 @@ class _Limit:
             self.inside[thread] += times
             now = self.inside.total()
             if was == 0:
-                loaded = sum(name in sys.modules for name in LIBRARIES)
-                self.held = _controller(loaded).limit(limits=1, user_api="blas")
+                self.libraries = _controller(sum(name in sys.modules for name in LIBRARIES))
+                _take_over(self.libraries)
+                self.held = self.libraries.limit(limits=1, user_api="blas")
             elif now == 0:
+                _take_over(self.libraries)
                 self.held.restore_original_limits()  # type: ignore[attr-defined]
                 self.inside.clear()
 
@@ -72,6 +75,14 @@ def _controller(loaded: int) -> Any:
     from threadpoolctl import ThreadpoolController  # type: ignore[import-untyped]
 
     return ThreadpoolController()
+
+
+def _take_over(libraries: Any) -> None:
+    """Let this thread set the limit: else only the first that ever did may, and others are ignored."""
+    for library in libraries.lib_controllers:
+        clear = getattr(library, "clear_controlling_thread", None)  # threadpoolctl 3.8 and later
+        if clear is not None:
+            clear(force=True)
 
 
 def fitting_threads(multiplications: float) -> AbstractContextManager[object]:
