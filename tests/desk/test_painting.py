@@ -25,7 +25,7 @@ from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
-from scutcher.desk.shell.finder import Entry, best, rank
+from scutcher.desk.shell.finder import Entry, best, few, rank
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.theme import base_font
 from tests.desk.driving import PATIENCE, pixels
@@ -266,6 +266,19 @@ class Searching(unittest.TestCase):
     def test_best_first_and_stable(self):
         entries = [Entry(words, "", lambda: None) for words in ("beta one", "one", "alone", "none")]
         self.assertEqual([e.words for e in best("one", entries)], ["one", "beta one", "alone", "none"])
+
+
+class SearchingMany(unittest.TestCase):
+    def test_few_of_many_are_those_that_all_entries_would_give(self):
+        rng = np.random.default_rng(4)
+        syllables = ("ab", "B", "lot 1", " a", "x ", "10", "1")
+        names = ["".join(rng.choice(syllables, 3)) for _ in range(300)]
+        entries = [Entry(name, "sample", print) for name in names]
+        for query in ("", "a", "AB", "1", "lot", "10 a", "b lot 1", "x x", "nothing", names[7], " "):
+            with self.subTest(query):
+                wanted = [entry.words for entry in best(query, entries)]
+                some = [entries[place] for place in few(query, names)]
+                self.assertEqual([entry.words for entry in best(query, some)], wanted)
 
 
 class Surroundings(unittest.TestCase):

@@ -19,6 +19,7 @@ from scutcher.charts import colours
 from scutcher.charts.pixels import Subject
 from scutcher.core.models.kind import Prepared, kind_of
 from scutcher.core.scaling.scaled_matrix import Scaled
+from scutcher.core.treatments import treatment
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.ending import dispose
@@ -26,6 +27,7 @@ from scutcher.desk.shell.window import Window
 from scutcher.desk.trail.shelf import figures_text
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.cluster import Cluster
+from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.study import Study
 from scutcher.study.storage.settings import settings
@@ -463,6 +465,16 @@ class Maps(WindowCase):
         settle()
         self.assertIn("above the limit of noise", self.page.wall.panels[0].panel.note.text())
         self.assertEqual(self.page.beside.loading.chart.title, "Pattern of the map")
+        loading = self.page.beside.loading
+        self.desk.do(AddStep("bin-equal", treatment("bin-equal").parameters(width=16.0)))
+        self.until(lambda: not self.desk.live.busy)
+        settle()  # the pattern of before is not drawn over other channels: what the monkey found
+        channels = len(self.desk.moment.found.treated.axis)
+        self.assertLess(channels, 160)
+        self.assertTrue(loading.chart.is_blank or loading.chart.lines.ys.shape == (1, channels))
+        self.until(lambda: not loading.chart.is_blank)
+        self.assertEqual(loading.chart.lines.ys.shape, (1, channels))
+        self.window.undo()
         self.choose("4 groups of pixels")
         self.until(lambda: self.page.map_at(0) is not None)
         settle()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt
@@ -44,10 +45,32 @@ def best(query: str, entries: Iterable[Entry], most: int = SHOWN) -> list[Entry]
     return [ranked[place][2] for _, place in found[:most]]
 
 
+def few(query: str, names: Iterable[str], most: int = SHOWN) -> list[int]:
+    """The places of the names that answer a query best, in their order: of very many within a frame or two.
+
+    What `rank` and `best` give of them, without an entry for each.
+    """
+    wanted, lowered = query.lower().strip(), [name.lower() for name in names]
+    ranked = [
+        (0 if name == wanted else 1 if name.startswith(wanted) else 2 if f" {wanted}" in name else 3, place)
+        for place, name in enumerate(lowered)
+        if wanted in name
+    ]
+    parts = wanted.split()
+    if len(parts) > 1 and len(ranked) < most:
+        there = {place for _, place in ranked}
+        ranked += [
+            (4, place)
+            for place, name in enumerate(lowered)
+            if place not in there and all(f" {part}" in f" {name}" for part in parts)
+        ]
+    return sorted(place for _, place in heapq.nsmallest(most, ranked))
+
+
 class SearchField(QLineEdit):
     """Type to find; the answers drop down under it, Return runs the first, Esc leaves."""
 
-    def __init__(self, entries: Callable[[], Iterable[Entry]], parent: QWidget | None = None) -> None:
+    def __init__(self, entries: Callable[[str], Iterable[Entry]], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._entries = entries
         self._found: list[Entry] = []
@@ -71,7 +94,7 @@ class SearchField(QLineEdit):
             self.list = QListWidget(self.window())
             self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.list.itemClicked.connect(lambda item: self._run(self.list.row(item)))
-        self._found = best(self.text(), self._entries())
+        self._found = best(self.text(), self._entries(self.text()))
         self.list.clear()
         for entry in self._found:
             item = QListWidgetItem()
@@ -153,12 +176,16 @@ class Finder:
     """Gathers what can be found from several givers, asked anew at every look-up."""
 
     def __init__(self) -> None:
-        self._givers: list[Callable[[], Iterable[Entry]]] = []
+        self._givers: list[Callable[[str], Iterable[Entry]]] = []
 
     def add(self, giver: Callable[[], Iterable[Entry]]) -> None:
-        """Let somebody give entries."""
+        """Let somebody give all entries, whatever is looked for."""
+        self._givers.append(lambda query: giver())
+
+    def add_many(self, giver: Callable[[str], Iterable[Entry]]) -> None:
+        """Let somebody who has very many give those that answer a query best."""
         self._givers.append(giver)
 
-    def entries(self) -> list[Entry]:
-        """Everything that can be found now."""
-        return [entry for giver in self._givers for entry in giver()]
+    def entries(self, query: str = "") -> list[Entry]:
+        """Everything that can be found now, of what there are very many the first that answer a query."""
+        return [entry for giver in self._givers for entry in giver(query)]

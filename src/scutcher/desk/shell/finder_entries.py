@@ -9,6 +9,7 @@ from scutcher.core.treatments import all_treatments
 from scutcher.desk.actions.action import Action, Entry
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.page_stack import PageStack
+from scutcher.desk.shell.finder import few
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.study import Command
@@ -36,6 +37,7 @@ class Entries:
     ) -> None:
         self.desk, self.listed, self.stack, self.add = desk, listed, stack, add
         self.rename, self.recolour = rename, recolour
+        self._names: tuple[object, list[str]] = (None, [])
 
     def actions(self) -> Iterable[Entry]:
         """Everything that can be done now."""
@@ -63,25 +65,24 @@ class Entries:
             also = f"{declared.key}, {declared.key.replace('-', ' ')}, {declared.family}, {declared.purpose}"
             yield Entry(f"Add {declared.name}", "treatment", partial(self.add, declared.key), also=also)
 
-    def samples(self) -> Iterable[Entry]:
-        """Every sample, to be picked."""
+    def samples(self, query: str) -> Iterable[Entry]:
+        """The samples that answer a query best, to be picked."""
         table = self.desk.study.state.table
-        if table is not None:
-            for row, name in enumerate(table.ids):
-                yield Entry(name, "sample", partial(self.desk.selection.pick, [row]))
+        for row in few(query, table.ids) if table is not None else ():
+            assert table is not None
+            yield Entry(table.ids[row], "sample", partial(self.desk.selection.pick, [row]))
 
-    def channels(self) -> Iterable[Entry]:
-        """Every channel, for the cursor."""
+    def channels(self, query: str) -> Iterable[Entry]:
+        """The channels that answer a query best, for the cursor."""
         table = self.desk.study.state.table
-        if table is not None:
-            places = table.axis.places()
-            for column in range(len(table.axis)):
-                place = float(places[column])
-                yield Entry(
-                    table.axis.name(column),
-                    "channel",
-                    partial(self.desk.selection.change, channel=place),
-                )
+        if table is None:
+            return
+        if self._names[0] is not table.axis:
+            self._names = table.axis, [table.axis.name(column) for column in range(len(table.axis))]
+        names, places = self._names[1], table.axis.places()
+        for column in few(query, names):
+            place = float(places[column])
+            yield Entry(names[column], "channel", partial(self.desk.selection.change, channel=place))
 
     def _runner(self, command: Command) -> Callable[[], object]:
         return partial(self.desk.do, command)

@@ -57,8 +57,10 @@ class Reach:
         entries = Entries(self.desk, self.actions, window.stack, self._rename, self._recolour, self._add)
         charts = window.charts_out.chart_entries(window.charts)
         givers = (entries.actions, window.filing.entries, charts, entries.treatments)
-        for giver in (*givers, entries.samples, entries.channels):
+        for giver in givers:
             window.finder.add(giver)
+        for many in (entries.samples, entries.channels):
+            window.finder.add_many(many)
 
     def _rename(self, level: str) -> None:
         self._window.acting.rename(self._window.bottom.tag, level)

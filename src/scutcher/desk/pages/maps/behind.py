@@ -69,8 +69,12 @@ class MapsBehind:
     @property
     def smooth(self) -> Behind:
         """The components by smoothness as far as they are known."""
-        kept = self._kept.get(SMOOTH)
-        return Behind() if kept is None else kept[1]
+        return self._of_now(SMOOTH)
+
+    def _of_now(self, key: Key) -> Behind:
+        """What is known of the model of the moment: what was computed of another says nothing here."""
+        kept, found = self._kept.get(key), self._desk.moment.found
+        return kept[1] if kept is not None and found is not None and kept[0] is found.model else Behind()
 
     def said(self, subject: Subject) -> str:
         """What is to be said beside a smooth component, or of a number of groups."""
@@ -87,8 +91,7 @@ class MapsBehind:
 
     def _of_groups(self, count: int) -> str:
         """Two lines on the number, side by side."""
-        kept = self._kept.get(("groups", float(count)))
-        judged = None if kept is None else kept[1].judged
+        judged = self._of_now(("groups", float(count))).judged
         if judged is None or count not in judged.counts:
             return ""
         at = judged.counts.index(count)
