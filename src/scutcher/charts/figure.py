@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 Ends = tuple[float | None, float | None]
 
@@ -47,8 +47,3 @@ class Figure:
     reverse: bool = False
     names: tuple[tuple[float, float, str], ...] = ()
     light: bool = False
-
-
-def wide(figure: Figure) -> Figure:
-    """The same at the width of two columns."""
-    return replace(figure, width=DOUBLE, height=80.0)

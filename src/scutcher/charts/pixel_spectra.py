@@ -156,9 +156,9 @@ def usual_of(treated: Table) -> Usual:
 def loading_strip(found: Evaluation | None, subjects: Sequence[Subject], behind: Behind) -> Chart:
     """The loadings of the components that the maps show; the pattern of a smooth component."""
     smooth = [one.component for one in subjects if one.kind == "smooth"]
-    if smooth and behind.patterns is None:
-        return nothing("Pattern of the map", "It is being computed.")
-    if found is not None and smooth and behind.patterns is not None:
+    if smooth:
+        if found is None or behind.patterns is None:
+            return nothing("Pattern of the map", "It is being computed.")
         axis, at = found.treated.axis, min(smooth[0], behind.patterns.shape[1] - 1)
         line = behind.patterns[:, at][np.newaxis, :]
         name = (f"smooth component {at + 1}",)

@@ -69,22 +69,20 @@ class RunningChecks:
 
     def begin(self, found: Evaluation, known: Checked | None) -> None:
         """Find out what is not known yet of a model, unless that is under way."""
-        wanted, same = _wanted(found), _wanted(found) == self._of
+        wanted = _wanted(found)
+        same, self._of = wanted == self._of, wanted
         if same and self.share is not None:
             return
-        if same and known is not None:
-            if self._following(found, known):
-                self._take(found, known)
-            return
-        self._of = wanted
-        if known is not None:
+        if known is None:
+            self.share = 0.0
+            self._moved()
+            self._ask(partial(_check_soon, found), found)
+        elif not same:
             self._queue.drop(SLOT)
             self.share = None
             self._take(found, known)
-            return
-        self.share = 0.0
-        self._moved()
-        self._ask(partial(_check_soon, found), found)
+        elif self._following(found, known):
+            self._take(found, known)
 
     def drop(self) -> None:
         """Nobody wants what is under way."""

@@ -12,6 +12,7 @@ from unittest import mock
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
+from scutcher.core.errors import FileError
 from scutcher.desk.shell.beginning import demo_study, first_study, kept
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.windows import Windows
@@ -19,6 +20,7 @@ from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
+from scutcher.study.storage.study_file import StudyFile
 from tests.core.making import ordered_table, random_spectra
 from tests.desk.driving import settle
 from tests.folder import InFolder
@@ -50,6 +52,26 @@ class OnWindows(InFolder):
         window.close()
         settle(8)
         gc.collect()
+
+
+class Unwritten(OnWindows):
+    def test_a_window_with_something_unwritten_stays_and_says_so(self):
+        one, _ = (self.windows.open(Study.open(self.named(f"{name}.scutch"))) for name in "ab")
+        settle(8)
+        full = FileError("The disk is full.", "Make room.")
+        with mock.patch.object(StudyFile, "keep", side_effect=full):
+            one.desk.do(KeepComponents(2))
+            self.windows.end()
+        settle(8)
+        self.assertEqual(self.windows.all, [one])
+        self.assertTrue(one.isVisible())
+        self.assertIn("The disk is full", one.message.label.text())
+        self.assertFalse(self.windows.ending)
+        self.assertNotEqual(one.study.state.recipe.model.components, 2)
+        self.windows.end()
+        settle(8)
+        self.assertEqual(self.windows.all, [])
+        self.assertTrue(self.windows.ending)
 
 
 class Opened(OnWindows):

@@ -24,6 +24,15 @@ def painter_of(widget: QWidget, letters: int) -> QPainter:
     return painter
 
 
+def paint_frame(painter: QPainter, widget: QWidget) -> QRectF:
+    """A hairline around the whole of a widget, smooth from then on; where it stands."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    frame = QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+    painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+    painter.drawRect(frame)
+    return frame
+
+
 def paint_rung(
     painter: QPainter, box: QRectF, share: float, filling: QBrush | QColor, held_out: float
 ) -> None:

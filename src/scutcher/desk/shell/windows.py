@@ -84,6 +84,7 @@ class Windows:
         self.ending = True
         for window in tuple(self.all):
             window.close()
+        self.ending = not self.all  # one that has something to say stays
 
     def begin_again(self) -> None:
         """Start the program again, with the studies that are open."""

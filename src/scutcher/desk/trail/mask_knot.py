@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolButton, QWidget
+from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.core.arrays import Booleans
 from scutcher.core.words import count_of, shown
 from scutcher.desk.context import Desk
 from scutcher.desk.guard import guarded
-from scutcher.desk.trail.knot import Knot
+from scutcher.desk.trail.knot import Knot, link
 from scutcher.study.document.commands.samples import BringBack
 from scutcher.study.evaluation.masks import Mask, mask_of
 from scutcher.study.evaluation.pixels import pixel_grid
@@ -70,9 +70,7 @@ class MaskKnot(Knot):
         self._of: tuple[object, object] = (None, None)
         self.small_picture = MaskPicture()
         self.body.addWidget(self.small_picture)
-        self.remove = QToolButton()
-        self.remove.setText("×")
-        self.remove.setToolTip("Let the masked pixels into the model again")
+        self.remove = link("×", "Let the masked pixels into the model again")
         self.remove.clicked.connect(self.take_off)
         self.words.addWidget(self.remove)
         self.chosen.connect(self._pick)

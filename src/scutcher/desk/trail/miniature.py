@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.painters import paint_frame
 
 HEIGHT = 32
 
@@ -43,11 +44,8 @@ class Miniature(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the frame and the lines."""
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
         painter.setBrush(QColor(colours.PAPER))
-        painter.drawRect(frame)
+        frame = paint_frame(painter, self)
         if self.lines is not None and not self._paths:
             self._paths = _paths(self.lines, frame.adjusted(2.0, 3.0, -2.0, -3.0))
         for colour, path in self._paths:

@@ -35,34 +35,30 @@ def check_strings(item: Any, path: Path) -> None:
     whole = path.stat().st_size
     together = 0
     for raw in _pieces(item, path, whole):
-        lengths, places = _lengths(raw, item)
-        _check_collections(places, item, path)
+        rows = _rows(raw, item)
+        if whole > SEARCHED:  # else all of its collections have been looked for
+            _check_collections(rows, item, path)
+        lengths = np.ascontiguousarray(rows[:, :4]).view("<u4").ravel().astype(np.int64)
         if len(lengths) and int(lengths.max()) > whole:
             raise FileError(f"{path.name} claims a text of {int(lengths.max()):,} bytes.", "Save it anew.")
         together += int(lengths.sum())
         check_unfolded(together, path)
 
 
-def _lengths(raw: bytes, item: Any) -> tuple[np.ndarray, list[int]]:
-    """The length of each text, and the collections in which they lie."""
-    offset_size = item.file.id.get_create_plist().get_sizes()[0]
-    every = 8 + offset_size
+def _rows(raw: bytes, item: Any) -> np.ndarray:
+    """What stands for each text, byte by byte: its length, the place of its collection, its number there."""
+    every = 8 + item.file.id.get_create_plist().get_sizes()[0]
     count = len(raw) // every
-    rows = np.frombuffer(raw[: count * every], np.uint8).reshape(count, every)
-    lengths = np.ascontiguousarray(rows[:, :4]).view("<u4").ravel().astype(np.int64)
-    places = np.unique(rows[:, 4 : 4 + offset_size], axis=0) if count else rows[:0]
-    return lengths, [int.from_bytes(place.tobytes(), "little") for place in places]
+    return np.frombuffer(raw[: count * every], np.uint8).reshape(count, every)
 
 
-def _check_collections(places: list[int], item: Any, path: Path) -> None:
-    """Of a file that is too large to look for all of its collections: those that the texts lie in."""
-    if path.stat().st_size <= SEARCHED:
-        return
+def _check_collections(rows: np.ndarray, item: Any, path: Path) -> None:
+    """Refuse collections without an end among those that some texts lie in."""
     created = item.file.id.get_create_plist()
     lengths, before = created.get_sizes()[1], created.get_userblock()
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
-        for place in places:
-            check_heap(data, place + before, lengths, path)
+        for place in np.unique(rows[:, 4:-4], axis=0):
+            check_heap(data, int.from_bytes(place.tobytes(), "little") + before, lengths, path)
 
 
 def _pieces(item: Any, path: Path, whole: int) -> Iterator[bytes]:

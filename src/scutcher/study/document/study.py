@@ -219,11 +219,11 @@ class Study(Announcer):
         """Have a step written; what cannot be written is as if it had never been done."""
         if self._file is None:
             return
-        self._file.check_writable()
         write = partial(self._file.keep, kind, label, after, why)
         if self.writer is None:
             write()
         else:
+            self._file.check_writable()  # said at once, not behind
             self.writer.add(
                 write, partial(self._take_back, self._state, tuple(self._undo), tuple(self._redo))
             )

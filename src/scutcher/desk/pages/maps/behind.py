@@ -53,9 +53,9 @@ class MapsBehind:
         if subject.kind not in KINDS:
             return Behind()
         key = key_of(subject)
-        kept = self._kept.get(key)
-        if kept is not None and kept[0] is self._source(found, key):
-            return kept[1]
+        known = self._known(found, key)
+        if known is not None:
+            return known
         if self._asked.get(key) is not self._source(found, key):
             self._asked[key] = self._source(found, key)
             self._ask(found, grid, key)
@@ -69,12 +69,14 @@ class MapsBehind:
     @property
     def smooth(self) -> Behind:
         """The components by smoothness as far as they are known."""
-        return self._of_now(SMOOTH)
+        return self._known(self._desk.moment.found, SMOOTH) or Behind()
 
-    def _of_now(self, key: Key) -> Behind:
-        """What is known of the model of the moment: what was computed of another says nothing here."""
-        kept, found = self._kept.get(key), self._desk.moment.found
-        return kept[1] if kept is not None and found is not None and kept[0] is found.model else Behind()
+    def _known(self, found: Evaluation | None, key: Key) -> Behind | None:
+        """What was computed of a model; of another it says nothing."""
+        kept = self._kept.get(key)
+        if kept is None or found is None or kept[0] is not self._source(found, key):
+            return None
+        return kept[1]
 
     def said(self, subject: Subject) -> str:
         """What is to be said beside a smooth component, or of a number of groups."""
@@ -91,7 +93,8 @@ class MapsBehind:
 
     def _of_groups(self, count: int) -> str:
         """Two lines on the number, side by side."""
-        judged = self._of_now(("groups", float(count))).judged
+        known = self._known(self._desk.moment.found, ("groups", float(count)))
+        judged = None if known is None else known.judged
         if judged is None or count not in judged.counts:
             return ""
         at = judged.counts.index(count)

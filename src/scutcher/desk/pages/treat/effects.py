@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from scutcher.charts import colours
@@ -13,6 +13,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.painters import paint_frame
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.step_effects import Effect
 
@@ -130,10 +131,7 @@ class DotRow(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """A frame and the dots."""
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.drawRect(frame)
+        frame = paint_frame(painter, self)
         if not len(self.values):
             return
         area = frame.adjusted(4, 4, -4, -4)

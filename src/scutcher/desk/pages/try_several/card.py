@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -16,6 +16,7 @@ from scutcher.charts import colours
 from scutcher.charts.words import with_minus
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.painters import paint_frame
 from scutcher.desk.trail.shelf import paint_plane
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.recipe_trials import Outcome
@@ -36,10 +37,7 @@ class Plane(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Frame and dots, or words."""
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.drawRect(frame)
+        frame = paint_frame(painter, self)
         if self.outcome.model is not None:
             paint_plane(painter, frame.adjusted(6, 6, -6, -6), self.outcome.model, 1.9)
             return
