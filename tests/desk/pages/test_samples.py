@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts import colours
 from scutcher.charts.emphasis import FRONT
 from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
+from scutcher.desk.pages.samples.roster import WIDEST
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import mixed_table, ordered_table, random_spectra
@@ -34,6 +35,19 @@ class OnSamples(WindowCase):
         self.roster.scrollTo(index)
         QTest.mouseClick(self.roster.viewport(), LEFT, modifiers, self.roster.visualRect(index).center())
         settle()
+
+
+class Fitted(OnSamples):
+    def test_no_cell_and_no_heading_is_cut_off(self):
+        """Once the letters of the table were known, "Nordend" was "No…nd" and "year" was "y…r"."""
+        self.roster.refresh()
+        settle()
+        headings = self.roster.horizontalHeader().fontMetrics()
+        for place, column in enumerate(self.roster.source.columns):
+            with self.subTest(column.header):
+                width = self.roster.columnWidth(place)
+                self.assertGreaterEqual(width, min(self.roster.sizeHintForColumn(place), WIDEST))
+                self.assertGreaterEqual(width, min(headings.horizontalAdvance(column.header) + 12, WIDEST))
 
 
 class RosterByHand(OnSamples):

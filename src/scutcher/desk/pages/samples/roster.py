@@ -19,7 +19,7 @@ from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.samples.roster_model import RosterModel, figure
 from scutcher.desk.widgets.panel import quiet_table
 
-CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 14, 19, 8, 18, 160  # pixels
+CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 18, 19, 8, 18, 160  # pixels
 MEASURED = 2000  # cells that are looked at for the width of a column
 MOST_RUNS = 2000  # stretches of picked rows that are marked
 
@@ -119,13 +119,13 @@ class Roster(QTableView):
 
     def _fit_columns(self) -> None:
         """As wide as the longest cell, the chip and the sort mark need, within reason."""
-        metrics = QFontMetrics(self.font())
+        metrics, of_headings = QFontMetrics(self.font()), QFontMetrics(self.horizontalHeader().font())
         for place, column in enumerate(self.source.columns):
             cells = self.source.cells[place][:MEASURED]
             number = isinstance(cells, np.ndarray)
             texts = set(map(figure, cells.tolist()) if isinstance(cells, np.ndarray) else cells)
             widest = max((metrics.horizontalAdvance(text) for text in texts), default=0)
-            heading = metrics.horizontalAdvance(column.header) + HEADING_AIR
+            heading = of_headings.horizontalAdvance(column.header) + HEADING_AIR
             if number:  # the sort mark stands at the right, as figures do
                 heading += MARK_AIR
             chip_width = CHIP_AIR if column.kind == "id" else 0
