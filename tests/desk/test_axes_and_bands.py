@@ -4,6 +4,7 @@ import unittest
 from unittest import mock
 
 import numpy as np
+import pyqtgraph as pg
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QWidget
@@ -109,6 +110,25 @@ class Axes(OnStrip):
         axis.setRange(2.0, 2.0)
         self.view.viewport().repaint()
         self.assertIsNotNone(axis.picture)
+
+    def test_round_figures_are_those_of_the_library_on_any_range(self):
+        random = np.random.default_rng(4)
+        axis = QuietAxis("bottom")
+        for _ in range(400):
+            low = random.normal() * 10.0 ** random.integers(-6, 7)
+            high = low + random.uniform(0.01, 9.0) * 10.0 ** random.integers(-6, 7)
+            size = random.uniform(20.0, 1200.0)
+            own, library = axis.tickValues(low, high, size), pg.AxisItem.tickValues(axis, low, high, size)
+            self.assertEqual([step for step, _ in own], [step for step, _ in library])
+            for (step, values), (_, expected) in zip(own, library, strict=True):
+                np.testing.assert_allclose(values, expected, rtol=1e-14, atol=1e-6 * step)
+
+    def test_a_plot_brings_no_menus_with_it(self):
+        before = len(QApplication.allWidgets())
+        view = StripView()
+        self.addCleanup(view.deleteLater)
+        inside = len(view.findChildren(QWidget)) + 1
+        self.assertLess(len(QApplication.allWidgets()) - before, 2 * inside)  # theirs are some sixty
 
 
 class Bands(OnStrip):

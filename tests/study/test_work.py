@@ -119,11 +119,26 @@ class Newest(Bench):
         self.all_posted()
         self.assertEqual(self.answers, [])
 
+    def test_of_many_steps_some_a_second_are_told(self):
+        heard, steps = [], []
+
+        def quick(watch):
+            end = time.perf_counter() + 3 * work_module.BETWEEN
+            while time.perf_counter() < end:
+                steps.append(watch(0.5))
+
+        self.ask(quick, told=heard.append)
+        self.queue.wait_for("a")
+        self.all_posted()
+        self.assertTrue(1 <= len(heard) <= 4, heard)
+        self.assertGreater(len(steps), 100)
+
     def test_how_far_it_is_is_told(self):
         heard = []
-        self.ask(lambda watch: [watch(share) for share in (0.0, 0.25, 1.0)], told=heard.append)
-        for _ in range(3):
-            self.run_posted()
+        with mock.patch.object(work_module, "BETWEEN", -1.0):
+            self.ask(lambda watch: [watch(share) for share in (0.0, 0.25, 1.0)], told=heard.append)
+            for _ in range(3):
+                self.run_posted()
         self.assertEqual(heard, [0.25, 1.0])  # 0 only asks whether to go on
 
 

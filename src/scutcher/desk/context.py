@@ -93,6 +93,11 @@ def follow(widget: QWidget, source: Announcer, listener: Listener) -> None:
     widget.destroyed.connect(lambda: leave())
 
 
+def follow_live(widget: QWidget, desk: Desk, refresh: Callable[[], None]) -> None:
+    """Refresh on all that is new of the moment and behind it, but for how far work is."""
+    follow(widget, desk.live, lambda changed: refresh() if changed - {"checking", "progress"} else None)
+
+
 def follow_moment(widget: QWidget, desk: Desk, redraw: Callable[[], None]) -> None:
     """Redraw on all that changes in the moment but the checks, for as long as a widget lives."""
     follow(widget, desk.live, lambda changed: redraw() if changed - {"checking", "checked"} else None)

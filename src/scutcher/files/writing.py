@@ -10,7 +10,6 @@ from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
-from scutcher.files.columnar import check_package
 from scutcher.files.csv_text import cell_text, csv_text, harmless, number_text
 from scutcher.files.safely import write_bytes, write_text
 
@@ -161,6 +160,8 @@ def write_parquet(table: Table, path: Path) -> None:
         The package is not installed, or the file cannot be written.
     """
     import pandas
+
+    from scutcher.files.columnar import check_package
 
     check_package(path)
     header, columns = columns_of(table)

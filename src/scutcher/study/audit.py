@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
-from importlib import metadata
 from pathlib import Path
 from typing import Any
 
@@ -121,6 +120,8 @@ def recipe_hash(recipe: Recipe) -> str:
 
 @cache
 def _libraries() -> tuple[tuple[str, str], ...]:
+    from importlib import metadata  # here: it takes long to load
+
     found = [("python", platform.python_version())]
     for name in LIBRARIES:
         try:

@@ -24,6 +24,9 @@ Work = Callable[[Watch], Any]
 FIRST = 1.0
 """Seconds that new work has at once, before older work of the same priority goes on."""
 
+BETWEEN = 0.1
+"""Seconds at least from one word about how far a piece of work is to the next: each redraws bars."""
+
 
 class Priority(IntEnum):
     """What goes first."""
@@ -52,7 +55,7 @@ class Request:
     done : function
         Gets the result or the error, on the owner's thread, unless the request was overtaken.
     told : function, optional
-        Hears on the owner's thread how far it is, above 0 and up to 1.
+        Hears on the owner's thread how far it is, above 0 and up to 1, some times a second.
     """
 
     slot: str
@@ -70,6 +73,7 @@ class _Job:
     wanted: bool = True
     long: bool = False
     since: float | None = None
+    told: float = 0.0  # when it was told last how far it is
 
     @property
     def rank(self) -> tuple[int, bool, int]:
@@ -173,11 +177,11 @@ class Queue:
 
     def _watch(self, job: _Job, share: float) -> bool:
         """Called by the work: passes on how far it is, rests, and says whether anybody still waits."""
-        told = job.request.told
-        if told is not None and share > 0.0:
+        told, since, now = job.request.told, job.since, time.perf_counter()
+        if told is not None and share > 0.0 and now - job.told > BETWEEN:
+            job.told = now
             self._post(partial(self._deliver, job, told, share))
-        since = job.since
-        if not job.long and since is not None and time.perf_counter() - since > FIRST:
+        if not job.long and since is not None and now - since > FIRST:
             with self._changed:
                 job.long = True
                 self._changed.notify_all()

@@ -17,8 +17,7 @@ from scutcher.desk.actions.clipboard import copy_table
 from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
-from scutcher.desk.widgets.shown_tables import TellsNumbers, has_selected, numbers_of
-from scutcher.files.writing import write_numbers
+from scutcher.desk.widgets.shown_tables import Numbers, TellsNumbers, has_selected, numbers_of
 
 OF_CHARTS = "Charts on this page"
 TABLES = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
@@ -42,7 +41,7 @@ class ChartsOut:
 
     def write_numbers(self, chart: Chart, path: Path) -> bool:
         """Write the numbers behind a chart."""
-        return tried(self.desk, lambda: write_numbers(*chart.numbers(), path))
+        return self._written(chart.numbers, path)
 
     def copy_numbers(self, chart: Chart) -> None:
         """Put the numbers behind a chart on the clipboard, for a spreadsheet."""
@@ -81,7 +80,7 @@ class ChartsOut:
 
     def write_whole(self, whole: Whole, path: Path) -> bool:
         """Write the numbers of all components."""
-        return tried(self.desk, lambda: write_numbers(*whole(), path))
+        return self._written(whole, path)
 
     def copy_picture(self, chart: Chart) -> None:
         """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
@@ -160,7 +159,12 @@ class ChartsOut:
 
     def write_shown(self, source: QTableView | TellsNumbers, path: Path) -> bool:
         """Write a table as it stands on screen, numbers to the last digit."""
-        return tried(self.desk, lambda: write_numbers(*numbers_of(source), path))
+        return self._written(lambda: numbers_of(source), path)
+
+    def _written(self, numbers: Callable[[], Numbers], path: Path) -> bool:
+        from scutcher.files.writing import write_numbers
+
+        return tried(self.desk, lambda: write_numbers(*numbers(), path))
 
     def _ask_numbers(self, chart: Chart) -> None:
         self._ask_path(f"Write the numbers of {chart.title}", TABLES, partial(self.write_numbers, chart))

@@ -10,15 +10,9 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.outcome import then_say
 from scutcher.desk.context import Desk
-from scutcher.files.mixture_json import write_mixture_model
-from scutcher.files.model_json import write_model
-from scutcher.files.recipe_toml import read_recipe, recipe_text
 from scutcher.files.safely import write_text
-from scutcher.study.audit import audit_of
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.evaluation.mixtures import saved_mixture
 from scutcher.study.evaluation.orders import order_of
-from scutcher.study.evaluation.saving import saved_model
 from scutcher.study.work import Priority
 
 RECIPES, MODELS = "Recipes (*.toml)", "Models (*.json)"
@@ -36,6 +30,8 @@ class RecipeFiling:
 
     def open(self, path: Path) -> bool:
         """Take the recipe of a file for the data of this study."""
+        from scutcher.files.recipe_toml import read_recipe
+
         try:
             recipe = read_recipe(path)
         except InputError as error:
@@ -45,12 +41,18 @@ class RecipeFiling:
 
     def save(self, path: Path) -> bool:
         """Write the recipe as TOML."""
+        from scutcher.files.recipe_toml import recipe_text
+
         return self._tried(
             path, ".toml", lambda to: write_text(to, recipe_text(self.desk.study.state.recipe))
         )
 
     def save_model(self, path: Path) -> bool:
         """Write the model for new samples, as `scutcher apply` reads it."""
+        from scutcher.files.model_json import write_model
+        from scutcher.study.audit import audit_of
+        from scutcher.study.evaluation.saving import saved_model
+
         moment = self.desk.moment
         found, checked = moment.found, moment.checked
         if found is None:
@@ -73,6 +75,7 @@ class RecipeFiling:
 
         def work(watch: Watch) -> InputError:
             from scutcher.files.model_export import export_model
+            from scutcher.study.evaluation.saving import saved_model
 
             kind = KINDS[to.suffix]
             exported = export_model(saved_model(found, checked).judging(), kind, to, found.part)
@@ -89,6 +92,9 @@ class RecipeFiling:
             return False
 
         def write(to: Path) -> None:
+            from scutcher.files.mixture_json import write_mixture_model
+            from scutcher.study.evaluation.mixtures import saved_mixture
+
             write_mixture_model(to, saved_mixture(found, order_of(state)))
 
         return self._tried(path, ".json", write)

@@ -8,7 +8,7 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QPainter
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QFrame, QGraphicsGridLayout, QGraphicsItem, QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Rule
@@ -80,7 +80,27 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
             super().mouseDragEvent(event, axis)
 
 
-class PlotArea(pg.PlotWidget):  # type: ignore[misc]
+class Framed(pg.GraphicsWidget):  # type: ignore[misc]
+    """A ground with an axis at its left and one below; the library's own plot brings menus with it."""
+
+    def __init__(self, ground: Ground, left: QuietAxis, bottom: QuietAxis) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setContentsMargins(0, 4, 10, 0)
+        grid = QGraphicsGridLayout(self)
+        grid.setContentsMargins(1, 1, 1, 1)
+        grid.setSpacing(0)
+        for item, row, column in ((ground, 0, 1), (left, 0, 0), (bottom, 1, 1)):
+            grid.addItem(item, row, column)
+        grid.setRowStretchFactor(0, 1)
+        grid.setColumnStretchFactor(1, 1)
+        for axis in (left, bottom):
+            axis.linkToView(ground)
+            axis.setZValue(0.5)
+            axis.setFlag(QGraphicsItem.GraphicsItemFlag.ItemNegativeZStacksBehindParent)
+
+
+class PlotArea(pg.GraphicsView):  # type: ignore[misc]
     """A plot with our axes; tells where the pointer is and what was clicked."""
 
     pointed = Signal(float, float)
@@ -88,21 +108,27 @@ class PlotArea(pg.PlotWidget):  # type: ignore[misc]
 
     def __init__(self, parent: QWidget | None = None) -> None:
         self.ground = Ground()
-        axes = {name: QuietAxis(name) for name in ("left", "bottom")}
-        super().__init__(
-            parent, background=colours.PAPER, viewBox=self.ground, axisItems=axes, enableMenu=False
-        )
-        self.bottom_axis, self.left_axis = axes["bottom"], axes["left"]
-        self.plotItem.hideButtons()
+        self.left_axis, self.bottom_axis = QuietAxis("left"), QuietAxis("bottom")
+        super().__init__(parent, background=colours.PAPER)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.enableMouse(False)
+        self.setCentralItem(Framed(self.ground, self.left_axis, self.bottom_axis))
         self.left_axis.setWidth(LEFT_AXIS_WIDTH)
         self.bottom_axis.setHeight(TALL)
-        self.plotItem.setContentsMargins(0, 4, 10, 0)
-        self.setFrameShape(pg.PlotWidget.Shape.NoFrame)
+        self.setFrameShape(QFrame.Shape.NoFrame)
         self.scene().sigMouseMoved.connect(self._on_moved)
         self.scene().setMoveDistance(4)
         self._rules: list[pg.InfiniteLine] = []
         self._kinds: list[tuple[bool, bool]] = []
         self._by_keys = False
+
+    def addItem(self, item: QGraphicsItem, ignoreBounds: bool = False) -> None:
+        """Draw something in data units; the range of the view need not be its."""
+        self.ground.addItem(item, ignoreBounds=ignoreBounds)
+
+    def removeItem(self, item: QGraphicsItem) -> None:
+        """Draw it no more."""
+        self.ground.removeItem(item)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Show where the keys go."""

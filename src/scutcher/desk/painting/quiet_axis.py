@@ -62,10 +62,9 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Where the ticks are: round figures, or every place whose name has room."""
-        if not self.names:
-            found: list[tuple[float, list[float]]] = super().tickValues(low, high, size)
-            return found
         low, high = sorted((low, high))  # of an axis that runs downwards too
+        if not self.names:
+            return round_ticks(low, high, [spacing for spacing, _ in self.tickSpacing(low, high, size)])
         first, last = max(math.ceil(low), 1), min(math.floor(high), len(self.names))
         self._slot = size / max(high - low, 1e-9)
         upright = self.slanted or self.upright
@@ -114,6 +113,9 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         """Drawn anew only where the range is another."""
         if self.picture is None or [low, high] != self.range:
             super().setRange(low, high)
+
+    def updateAutoSIPrefix(self) -> None:
+        """Nothing: without a title there is no prefix either, and the library would lay out an empty one."""
 
     @guarded
     def paint(self, painter: QPainter, option: object, widget: object = None) -> None:
@@ -202,6 +204,20 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
             painter.rotate(-SLANT)
             painter.drawText(QRectF(-LONGEST - 4.0, 0.0, LONGEST + 4.0, 14.0), flags, words)
             painter.restore()
+
+
+def round_ticks(low: float, high: float, spacings: list[float]) -> list[tuple[float, list[float]]]:
+    """The multiples of each spacing from low to high, without those of the spacings before."""
+    found: list[tuple[float, list[float]]] = []
+    seen: list[float] = []
+    for spacing in spacings:
+        first, last = math.ceil(low / spacing), math.floor(high / spacing)
+        near = spacing / 100.0
+        more = [place * spacing for place in range(first, last + 1)]
+        more = [value for value in more if all(abs(value - other) > near for other in seen)]
+        seen += more
+        found.append((spacing, more))
+    return found
 
 
 @lru_cache(4096)

@@ -8,13 +8,15 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.ladder import ladder
+from scutcher.charts.ladder import Ladder, ladder
 from scutcher.desk.actions.components import keep_components, preview_components
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
 from scutcher.desk.widgets.panel import Note, told_column
 from scutcher.desk.words import Words
+from scutcher.study.evaluation.checks import Checked
+from scutcher.study.evaluation.evaluation import Evaluation
 
 PICK_WIDTH, NAMED = 250, 12
 
@@ -52,6 +54,7 @@ class BottomBar(QFrame):
         inside.addLayout(told_column(self.headline, self.figures))
         inside.addStretch(1)
         self._instead: QWidget | None = None
+        self._of: tuple[Evaluation | None, Checked | None] | None = None
         layout = QHBoxLayout(self)
         layout.setContentsMargins(TRAIL_WIDTH + 8, 0, 10, 0)
         layout.setSpacing(12)
@@ -61,7 +64,7 @@ class BottomBar(QFrame):
             layout.addWidget(widget)
         self.bars.moving.connect(partial(preview_components, desk))
         self.bars.moved.connect(partial(keep_components, desk))
-        follow(self, desk.live, lambda changed: self.refresh())
+        follow_live(self, desk, self.refresh)
         follow(self, desk.study, lambda changed: self.show_pick())
         follow(self, desk.selection, self._on_selection)
         self.refresh()
@@ -81,7 +84,13 @@ class BottomBar(QFrame):
 
     def refresh(self) -> None:
         """Show the live model and the pick."""
-        found = ladder(self.desk.moment.found, self.desk.moment.checked)
+        of = self.desk.moment.found, self.desk.moment.checked
+        if of != self._of:
+            self._of = of
+            self._show_ladder(ladder(*of))
+        self.show_pick()
+
+    def _show_ladder(self, found: Ladder | None) -> None:
         self.bars.show_ladder(found)
         told = "" if found is None else found.told
         self.bars.setToolTip(f"{DEFINITIONS['ladder']}\n\n{told}".strip())
@@ -93,7 +102,6 @@ class BottomBar(QFrame):
             kept = "component" if found.rank == 1 else "components"
             self.headline.setText(f"{found.kept} of {found.rank} {kept} kept")
             self.figures.setText(found.text)
-        self.show_pick()
 
     def show_pick(self) -> None:
         """Name the picked samples, as many as there is room for."""

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QWidget
 
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.pages.declaration import Page, has_data
 from scutcher.desk.shell.finder import Finder, SearchField
 from scutcher.desk.shell.menu import menu_of
@@ -75,7 +75,7 @@ class TopBar(QFrame):
             layout.addWidget(widget)
         layout.addWidget(self.search, 100)
         follow(self, desk.study, lambda changed: self.refresh())
-        follow(self, desk.live, lambda changed: self.refresh())
+        follow_live(self, desk, self.refresh)
         self.refresh()
 
     def show_page(self, shown: str) -> None:

@@ -18,6 +18,10 @@ LIBRARIES = (
     "scipy.stats",
     "scutcher.core.treatments",
     "scutcher.charts.printing",
+    "scutcher.files.formats",
+    "scutcher.files.model_json",
+    "scutcher.files.mixture_json",
+    "scutcher.study.audit",
 )
 """Those that take longest to read; none of them touches the screen."""
 

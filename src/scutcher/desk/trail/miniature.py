@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize
+from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -53,6 +53,8 @@ class Miniature(QWidget):
 
 
 def _paths(lines: Lines, area: QRectF) -> list[tuple[str, QPainterPath]]:
+    from scutcher.desk.painting.setup import line_path  # here: the window stands before the library is there
+
     finite = lines.ys[np.isfinite(lines.ys)]
     if not finite.size:
         return []
@@ -63,14 +65,5 @@ def _paths(lines: Lines, area: QRectF) -> list[tuple[str, QPainterPath]]:
     paths = []
     for values, code in zip(lines.ys[:, ::step], lines.codes, strict=True):
         down = area.bottom() - (values - low) / ((high - low) or 1.0) * area.height()
-        path, broken = QPainterPath(), True
-        for px, py in zip(across.tolist(), down.tolist(), strict=True):
-            if py != py:
-                broken = True
-            elif broken:
-                path.moveTo(QPointF(px, py))
-                broken = False
-            else:
-                path.lineTo(px, py)
-        paths.append((colours.class_colour(int(code)), path))
+        paths.append((colours.class_colour(int(code)), line_path(across, down)))
     return paths

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFormLayout, QLineEdit, QWidget
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.recipe import ModelSettings
 from scutcher.core.words import shown, typed_number
-from scutcher.desk.context import Desk, follow
+from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
 from scutcher.desk.words import Words
@@ -69,7 +69,7 @@ class ModelForm(Popover):
         self.note.setObjectName("quiet")
         self.note.setWordWrap(True)
         self.column.addWidget(self.note)
-        follow(self, desk.live, lambda changed: self.refresh())
+        follow_live(self, desk, self.refresh)
         follow(self, desk.study, lambda changed: self.refresh())
         self.refresh()
 

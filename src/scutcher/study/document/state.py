@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
+from functools import cached_property
 
 from scutcher.core.data.table import Table
 from scutcher.core.recipes.block_settings import BlocksSettings
@@ -69,12 +70,12 @@ class State:
         model = Model("m2", "", "d1", recipe=recipe or Recipe(), use=use)
         return cls(name, (DataSet("d1", table.name, bare, source),), (model,), "m2", colour_by, made=2)
 
-    @property
+    @cached_property
     def model(self) -> Model | None:
         """The current model."""
         return next((model for model in self.models if model.id == self.current), None)
 
-    @property
+    @cached_property
     def dataset(self) -> DataSet | None:
         """The data set of the current model."""
         model = self.model
@@ -84,7 +85,7 @@ class State:
         """The data set of a model."""
         return next(data for data in self.datasets if data.id == model.dataset)
 
-    @property
+    @cached_property
     def table(self) -> Table | None:
         """The data of the current model, with what it sets aside; None before there are any."""
         model = self.model

@@ -12,7 +12,6 @@ import numpy as np
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
-from scutcher.files.formats import read_tables
 from scutcher.files.hashes import content_hash, size_of
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.files.roles import roles_of_pairs
@@ -78,6 +77,8 @@ def read_source(source: Source) -> Table:
     ------
     InputError
     """
+    from scutcher.files.formats import read_tables  # here: most studies have no link
+
     reading = reading_of_pairs(source.reading)
     roles = roles_of_pairs(dict(source.roles).items(), source.sheet, reading, source.mends)
     return read_tables([Path(path) for path in source.paths], roles, resample=source.resampled)
