@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from bench.gaps import longest_gap
 from scutcher.core.numeric.threads import one_thread
 from scutcher.demo.large_belt_scan import write_large_belt_scan
-from scutcher.desk.screenshots import patiently
+from scutcher.desk.screenshots.taking import patiently
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window

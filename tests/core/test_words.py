@@ -67,7 +67,7 @@ class Numbers(unittest.TestCase):
     def test_whatever_is_shown_is_written_by_one_function(self):
         """No sentence of charts or desk formats tenths by itself: it would have a point everywhere."""
         alone = re.compile(r"""f["'].*\{[^{}:"']+:\+?(\.[1-9]\d*[gfe]|g)\}""")
-        by_design = ("print_axes.py", "screenshots.py", "text_size.py", "behind.py")  # files, settings, a key
+        by_design = ("print_axes.py", "gallery.py", "text_size.py", "behind.py")  # files, settings, a key
         root = Path(scutcher.__file__).parent
         found = [
             f"{path.name}:{number} {line.strip()}"

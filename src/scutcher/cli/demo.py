@@ -18,7 +18,7 @@ def add(commands: Commands) -> None:
 
 def _demo(options: argparse.Namespace) -> int:
     if options.pictures is not None:
-        from scutcher.desk.screenshots import write_gallery
+        from scutcher.desk.screenshots.gallery import write_gallery
 
         return write_gallery(options.name, options.pictures)
     from scutcher.desk.shell.start import run_window

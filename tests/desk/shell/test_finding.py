@@ -12,7 +12,7 @@ from scutcher.charts.definitions import DEFINITIONS
 from scutcher.core.recipes.recipe import SECTIONS
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.pages.guide import CHAPTERS, GuidePage, chapter_words
-from scutcher.desk.screenshots import guide_text
+from scutcher.desk.screenshots.guide import guide_text
 from scutcher.desk.widgets.popover import Choice
 from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 
