@@ -7,9 +7,10 @@ import numpy as np
 from scutcher.core.errors import InputError, Unclear
 from scutcher.demo.sets import demo_set
 from scutcher.files.columns import Roles
-from scutcher.files.delimited import HEAD, read_delimited
+from scutcher.files.delimited import read_delimited
 from scutcher.files.formats import read_table, read_tables
 from scutcher.files.layout.reading import Reading, reading_of_pairs
+from scutcher.files.text_lines import HEAD
 from scutcher.files.writing import write_csv
 from tests.folder import InFolder
 

@@ -49,9 +49,9 @@ class Compare(WindowCase):
         self.assertEqual(len(picked), 1)
         for view in page.views:
             self.assertEqual(list(view.chart.ghosts.keys), list(picked))
-        page.moved.choose_row(3)
+        page.moved.table.choose_row(3)
         settle()
-        name = page.moved.cell(3, 0).text()
+        name = page.moved.table.cell(3, 0).text()
         self.assertEqual([self.state.table.ids[row] for row in self.look.picked], [name])
         self.assertGreater(count_colour(page.strips[0], colours.OCHRE), 40)
         self.assertGreater(count_colour(page.strips[0], colours.ACCENT), 40)
@@ -62,11 +62,11 @@ class Compare(WindowCase):
         settle()
         q2 = page.work.compared.figure("q2")
         self.assertTrue(np.isfinite([q2.a, q2.b, q2.error]).all())
-        rows = [page.figures.cell(row, 0).text() for row in range(page.figures.rowCount())]
+        rows = [page.figures.table.cell(row, 0).text() for row in range(page.figures.table.rowCount())]
         self.assertEqual(
             rows, ["components", "R²", "Q²", "classes apart", "replicate spread", "within both limits"]
         )
-        self.assertIn("no contest", page.figures.cell(2, 3).toolTip())
+        self.assertIn("no contest", page.figures.table.cell(2, 3).toolTip())
         self.assertIn("classes", page.finding.text())
 
     def test_swapped_and_taken(self):

@@ -8,27 +8,14 @@ from dataclasses import dataclass, replace
 from scutcher.core.errors import FileError
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles
-from scutcher.files.layout.cells import PERCENT, as_number, days_of, hours_of, kind_of
+from scutcher.files.layout.cells import PERCENT, as_number, days_of, hours_of
 from scutcher.files.layout.headers import families, is_axis, unit_named
-from scutcher.files.layout.laid import Laid, axis_columns, only_counts, text_of
+from scutcher.files.layout.id_columns import Columns, index_column, mostly, with_id, without_id
+from scutcher.files.layout.laid import Laid, axis_columns, text_of
 from scutcher.files.layout.reading import Reading
-from scutcher.files.layout.rows import ID_WORDS
-
-INDEX_WORDS = (
-    "", "index", "no", "no.", "nr", "nr.", "#", "row", "rownames", "row names", "obs", "obs.", "n", "id",
-    "sample no", "unnamed: 0", "x1", "...1", "row number", "number", "lfd. nr.",
-)  # fmt: skip
-ID_NAMES = (
-    *ID_WORDS, "sample id", "sample_id", "sampleid", "sample no", "sample no.", "sample number", "sample_no",
-    "sample name", "sample_name", "samplename", "lab no", "lab id", "lab_id", "lims", "barcode",
-)  # fmt: skip
-
 
 MOST_EMPTY = 20
 """Empty columns that are passed over and named; more are channels that somebody should look at."""
-
-FEW_LEVELS = 0.34
-"""Levels of a class as a share of the samples at most, where a column of text is no id."""
 
 
 @dataclass(frozen=True)
@@ -67,7 +54,7 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
     header = list(found.header)
     places = [c for c in range(len(header)) if _is_filled(found, c)]
     empty = [header[c] for c in range(len(header)) if header[c] and c not in places and not found.turned]
-    index = _index_column(found, header, places, roles)
+    index = index_column(found, header, places, roles)
     nameless = index is not None and not header[index]
     if index is not None and nameless:
         header[index] = _free("sample", set(header))
@@ -90,11 +77,11 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
         places = [c for c in range(len(header)) if header[c] or c in places]
     if found.turned and roles.id is None and 0 in places and 0 not in channels:
         roles = replace(roles, id=names[0])  # the header of the file
-    columns = _Columns(found, names, places, frozenset(channels), index)
-    roles, numbered = _without_id(columns, roles)
+    columns = Columns(found, names, places, frozenset(channels), index)
+    roles, numbered = without_id(columns, roles)
     if numbered:
         remarks.append("No column has a name for each sample: they are numbered")
-    roles, counts = _with_id(columns, roles)
+    roles, counts = with_id(columns, roles)
     if counts:
         shown = "without a name" if nameless else repr(names[index or 0])
         remarks.append(f"The column {shown} only counts the rows and is not read")
@@ -104,22 +91,6 @@ def named(found: Laid, roles: Roles, said: Reading, file_name: str) -> Named:
     kept = tuple(names[c] for c in left)
     no_channels = tuple(names[c] for c in places if c not in columns.channels)
     return Named(tuple(left), kept, roles, quantity, unit, dates, told, no_channels)
-
-
-@dataclass(frozen=True)
-class _Columns:
-    """The columns of a table under their new names: those with values, the channels, the row numbers."""
-
-    found: Laid
-    names: Sequence[str]
-    places: Sequence[int]
-    channels: frozenset[int]
-    index: int | None
-
-    def free(self, roles: Roles) -> list[int]:
-        """Those that are no channels and have no role."""
-        given = set(roles.named())
-        return [c for c in self.places if c not in self.channels and self.names[c] not in given]
 
 
 def _is_filled(found: Laid, column: int) -> bool:
@@ -146,94 +117,6 @@ def _check(header: Sequence[str], places: Sequence[int], file_name: str, has_hea
         seen[name] = place
 
 
-def _index_column(found: Laid, header: Sequence[str], places: Sequence[int], roles: Roles) -> int | None:
-    """The first column where it only counts the rows, or has no name and is all different."""
-    if not places or not found.parts.header or header[places[0]] in roles.named():
-        return None
-    first = places[0]
-    cells = found.column(first)
-    if header[first].strip().lower() not in INDEX_WORDS:
-        return None
-    numbers = [as_number(cell, found.marks) for cell in cells]
-    if all(number is not None for number in numbers):
-        named = not header[first] and _whole_numbers(found, first)  # numbers in place of names
-        return first if named or only_counts(found, first) else None
-    return first if not header[first] and len({text_of(cell) for cell in cells}) == len(cells) else None
-
-
-def _with_id(columns: _Columns, roles: Roles) -> tuple[Roles, bool]:
-    """The column of ids where it is not the first of text: another whose cells differ, or row numbers.
-
-    Answers also whether the row numbers are left out.
-    """
-    found, names, index = columns.found, columns.names, columns.index
-    if roles.id is not None or not found.parts.header:
-        return roles, False
-    free = columns.free(roles)
-    texts = [c for c in free if c != index and _mostly(found, c, "t")]
-    unlike = [c for c in texts if _all_differ(found, c)]
-    counting = [
-        c
-        for c in free
-        if c not in texts and c != index and names[c].strip().lower() in ID_NAMES and _whole_numbers(found, c)
-    ]
-    if unlike and unlike[0] == texts[0]:
-        chosen: int | None = None  # the first text column, as ever
-    elif unlike:
-        chosen = unlike[0]
-    elif counting:
-        chosen = counting[0]
-    elif index is not None:
-        chosen = index  # the columns of text hold classes or repeats
-    else:
-        chosen = None
-    if chosen is not None:
-        roles = replace(roles, id=names[chosen])
-    if index is not None and chosen != index and names[index] not in roles.named():
-        return replace(roles, ignored=(*roles.ignored, names[index])), True
-    return roles, False
-
-
-def _without_id(columns: _Columns, roles: Roles) -> tuple[Roles, bool]:
-    """Where the only columns of text hold a few classes, each many times, none of them is the id."""
-    found, names = columns.found, columns.names
-    if (
-        roles.id is not None
-        or columns.index is not None
-        or found.turned
-        or set(roles.mends) & {"number-ids", "ids-as-replicates"}
-    ):
-        return roles, False
-    free = columns.free(roles)
-    texts = [c for c in free if _mostly(found, c, "t")]
-    counting = [c for c in free if names[c].strip().lower() in ID_NAMES]
-    if not texts or counting:
-        return roles, False
-    count = len(found.data)
-    levels = [len({text_of(cell) for cell in found.column(c)}) for c in texts]
-    if count < 6 or any(size > FEW_LEVELS * count for size in levels):
-        return roles, False
-    return replace(roles, classes=(*roles.classes, *(names[c] for c in texts))), True
-
-
-def _mostly(found: Laid, column: int, kind: str) -> bool:
-    kinds = [kind_of(cell, found.marks) for cell in found.column(column)]
-    known = [k for k in kinds if k != "-"]
-    return len(known) > 0 and sum(k == kind for k in known) >= 0.5 * len(known)
-
-
-def _all_differ(found: Laid, column: int) -> bool:
-    texts = [text_of(cell) for cell in found.column(column)]
-    return len(set(texts)) == len(texts) and "" not in texts
-
-
-def _whole_numbers(found: Laid, column: int) -> bool:
-    numbers = [as_number(cell, found.marks) for cell in found.column(column)]
-    return all(n is not None and n == int(n) for n in numbers if n != float("inf")) and _all_differ(
-        found, column
-    )
-
-
 def _with_units(
     found: Laid, header: Sequence[str], places: Sequence[int], channels: Sequence[int]
 ) -> dict[int, str]:
@@ -246,7 +129,7 @@ def _with_units(
         unit = text_of(units[c]).strip("[]() ") if c < len(units) else ""
         if not unit and _all_percent(found, c):
             unit = PERCENT
-        if unit and unit != "-" and _mostly(found, c, "n"):
+        if unit and unit != "-" and mostly(found, c, "n"):
             renamed[c] = f"{header[c]} / {unit}"
     return renamed
 
@@ -295,13 +178,13 @@ def _by_new_names(
     )  # fmt: skip
 
 
-def _dates(columns: _Columns, roles: Roles, said: Reading) -> tuple[tuple[str, ...], list[str]]:
+def _dates(columns: Columns, roles: Roles, said: Reading) -> tuple[tuple[str, ...], list[str]]:
     """The columns of dates that can be told, and what is said of those that cannot: they stay text."""
     kept_as_text = {roles.id, roles.replicate, *roles.classes, *roles.ignored}
     dates, remarks = [], []
     for c in columns.places:
         name = columns.names[c]
-        if c in columns.channels or name in kept_as_text or not _mostly(columns.found, c, "d"):
+        if c in columns.channels or name in kept_as_text or not mostly(columns.found, c, "d"):
             continue
         cells = columns.found.column(c)
         made = days_of(cells, said.dates)
@@ -312,7 +195,7 @@ def _dates(columns: _Columns, roles: Roles, said: Reading) -> tuple[tuple[str, .
     return tuple(dates), remarks
 
 
-def _without_other_families(columns: _Columns) -> tuple[list[int], list[str]]:
+def _without_other_families(columns: Columns) -> tuple[list[int], list[str]]:
     """Leave out a second set of numbered columns: they are signals too, and cannot all be properties."""
     found, names, kept = columns.found, columns.names, list(columns.places)
     if not columns.channels:

@@ -6,26 +6,11 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QColor, QKeyEvent
-from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.comparing.figures import (
-    component_names,
-    figure_rows,
-    is_no_contest,
-    moved_rows,
-    partner_words,
-    told,
-)
+from scutcher.charts.comparing.figures import component_names, partner_words
 from scutcher.charts.comparing.finding import finding
 from scutcher.charts.comparing.planes import keys_in, loadings_over, planes
 from scutcher.charts.comparing.recipes import recipe_words
@@ -36,6 +21,7 @@ from scutcher.core.words import Shown, shown
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
+from scutcher.desk.pages.compare.figures_panels import Figures, Moved
 from scutcher.desk.pages.compare.recipes_panel import RecipesPanel
 from scutcher.desk.pages.compare.work import CompareWork
 from scutcher.desk.pages.overlay import Over
@@ -43,23 +29,18 @@ from scutcher.desk.pages.showing import emphasise, show
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.combo import Combo
-from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.desk.widgets.panel import ChartPanel, Note
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.parts import TOGETHER, Model
 
-FIGURES = ["", "A", "B", "B less A"]
 AGREEMENT = (
     "Agreement of both planes, over all components, once B is turned onto A: {:.2f} of 1. Samples dealt out "
     "at random reach up to {:.2f}."
 )
-MOVED = ["sample", "moved", "Q / limit", "T² / limit"]
 AS_NOW = "as it is now"
-VERDICTS = {"better": "ACCENT", "worse": "ALARM", "same": "MUTED"}
-"""Names of colours."""
 
 SIDE = 316
 """Pixels of the column at the right."""
@@ -75,7 +56,6 @@ class ComparePage(Over):
         self.work = CompareWork(desk, self.refresh)
         self._asked: tuple[Model, ...] = ()
         self._common: Integers = np.empty(0, dtype=np.intp)
-        self._places: list[int] = []
         self._make()
         self._arrange()
         self.redraw = Soon(self._on_change, self)
@@ -117,12 +97,7 @@ class ComparePage(Over):
             strip.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
         self.partners = Note()
         self.partners.setObjectName("quiet")
-        self.figures = FiguresTable(FIGURES, (1, 2, 3))
-        self.figures.stretch_first()
-        self.figures.setSelectionMode(FiguresTable.SelectionMode.NoSelection)
-        self.moved = FiguresTable(MOVED, (1, 2, 3))
-        self.moved.setSelectionMode(FiguresTable.SelectionMode.ExtendedSelection)
-        self.moved.itemSelectionChanged.connect(self._on_moved)
+        self.figures, self.moved = Figures(), Moved(self._pick)
         self.recipes = RecipesPanel(self._take)
 
     def _arrange(self) -> None:
@@ -147,21 +122,7 @@ class ComparePage(Over):
         left.addWidget(self.partners)
         right = QVBoxLayout()
         right.setSpacing(7)
-        self.waiting = QLabel()
-        pick = QToolButton()
-        pick.setText("pick all")
-        pick.setToolTip("Pick the twelve that moved most")
-        pick.clicked.connect(self._pick_moved)
-        why = Note("in spreads of A's scores")
-        why.setToolTip(
-            "How far a sample lies from its place in A, in root mean square distances from the centre"
-        )
-        self.frames: tuple[QFrame, ...] = (
-            paper("Figures", self.figures, (self.waiting,)),
-            self.recipes,
-            paper("Moved most", self.moved, (why,), (pick,)),
-        )
-        for frame, share in zip(self.frames, (36, 28, 36), strict=True):
+        for frame, share in ((self.figures.frame, 36), (self.recipes, 28), (self.moved.frame, 36)):
             frame.setFixedWidth(SIDE)
             right.addWidget(frame, share)
         columns = QHBoxLayout()
@@ -236,14 +197,15 @@ class ComparePage(Over):
     def refresh(self) -> None:
         """Draw what is known by now."""
         compared, state = self.work.compared, self.desk.study.state
-        self.waiting.setText("held out: computing…" if self.work.checking else "")
+        self.figures.waiting.setText("held out: computing…" if self.work.checking else "")
         if compared is None:
             self._show_nothing()
             return
         self._common = keys_in(state, compared.a.found.table, compared.rows_a)
         self.finding.show_pieces(finding(compared, self._common.tolist()))
         self._show_planes()
-        self._show_figures()
+        self.figures.show_compared(compared)
+        self.moved.show_compared(compared)
         names = component_names(compared.a), component_names(compared.b)
         words = f"Components by the angle of their scores: {partner_words(compared.pairs, names)}"
         if compared.shapes and compared.a.mixture is not None and compared.b.mixture is not None:
@@ -261,8 +223,8 @@ class ComparePage(Over):
         self.finding.show_pieces([(words, ())])
         for panel, view in zip((*self.panels, *self.strip_panels), (*self.views, *self.strips), strict=True):
             self._show(panel, view, nothing(panel.title.text(), ""))
-        self.figures.setRowCount(0)
-        self.moved.setRowCount(0)
+        self.figures.show_compared(None)
+        self.moved.show_compared(None)
         self.partners.setText("")
 
     def _show(self, panel: ChartPanel, view: PlaneView | StripView, chart: Chart) -> None:
@@ -283,24 +245,6 @@ class ComparePage(Over):
         for panel, strip, part in zip(self.strip_panels, self.strips, look.pair, strict=True):
             self._show(panel, strip, loadings_over(compared, part))
 
-    def _show_figures(self) -> None:
-        compared = self.work.compared
-        assert compared is not None
-        rows = figure_rows(compared)
-        self.figures.show_rows([row for _, row in rows])
-        for place, (figure, _) in enumerate(rows):
-            words = told(figure, compared.same_data)
-            for column in range(len(FIGURES)):
-                cell = self.figures.cell(place, column)
-                cell.setToolTip(words)
-            colour = VERDICTS.get("" if is_no_contest(figure, compared.same_data) else figure.verdict)
-            if colour is not None:
-                self.figures.cell(place, 3).setForeground(QColor(getattr(colours, colour)))
-        listed = moved_rows(compared)
-        self._places = [place for place, _ in listed]
-        with QSignalBlocker(self.moved):
-            self.moved.show_rows([row for _, row in listed])
-
     # Picks
 
     def _on_selection(self, changed: frozenset[str]) -> None:
@@ -314,16 +258,8 @@ class ComparePage(Over):
             for strip in self.strips:
                 strip.set_cursor(self.desk.selection.look.channel)
 
-    def _on_moved(self) -> None:
-        """Chosen rows are picked, in both planes."""
-        rows = sorted({index.row() for index in self.moved.selectionModel().selectedRows()})
-        self._pick([self._places[row] for row in rows])
-
-    def _pick_moved(self) -> None:
-        self._pick(self._places[:12])
-
     def _pick(self, places: list[int]) -> None:
-        """Pick samples by their places in the comparison; those of another table have no row here."""
+        """Pick samples in both planes, by places in the comparison; those of another table have no row."""
         keys = self._common[places]
         self.desk.selection.pick(keys[keys >= 0].tolist())
 
