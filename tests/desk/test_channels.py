@@ -66,7 +66,7 @@ class OnStrips(WindowCase):
         np.testing.assert_allclose(np.diff(picked), 2.0)
         self.window.show_page("Samples")
         settle()
-        chosen = self.window.view("Samples").variables.selected_columns()
+        chosen = self.window.view("Samples").side.variables.selected_columns()
         np.testing.assert_array_equal(self.state.table.axis.places()[chosen], picked)
 
     def test_size_shades_where_the_loadings_are_long(self):

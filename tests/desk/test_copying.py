@@ -102,7 +102,7 @@ class Tables(RightClicks):
         place = rows[0].index("moisture / %")
         row = self.state.table.ids.index(names[0])
         self.assertEqual(float(rows[1][place]), self.state.table.properties[0].values[row])
-        rows = self.copied(page.variables.viewport())
+        rows = self.copied(page.side.variables.viewport())
         self.assertEqual(len(rows), 701)
         self.assertEqual(float(rows[1][1]), np.nanmin(self.state.table.values[:, 0]))
         self.desk.selection.pick([3, 5])

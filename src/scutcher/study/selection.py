@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from scutcher.study.document.announcer import Announcer
+from scutcher.study.document.study import Study
 
 
 @dataclass(frozen=True)
@@ -100,6 +101,30 @@ class Selection(Announcer):
         place = {name: row for row, name in enumerate(now)}
         picked = tuple(place[before[row]] for row in self.look.picked if before[row] in place)
         self.change(picked=picked, before=(), hovered=None)
+
+
+class PickByName:
+    """Listens to a study: where its samples are others now, the pick goes by their names.
+
+    It has to be the first of all listeners: nobody draws the new samples before.
+    """
+
+    def __init__(self, study: Study, selection: Selection) -> None:
+        self._study, self._selection = study, selection
+        self._names = _names(study)
+        selection.count = len(self._names)
+
+    def __call__(self, changed: frozenset[str]) -> None:
+        """Something of the study is other."""
+        names = _names(self._study)
+        if "table" in changed and names != self._names:
+            before, self._names = self._names, names
+            self._selection.keep_to(before, names)
+
+
+def _names(study: Study) -> Sequence[str]:
+    table = study.state.table
+    return () if table is None else table.ids
 
 
 def channels_joined(old: tuple[float, ...], new: Iterable[float], how: str) -> tuple[float, ...]:

@@ -161,7 +161,7 @@ class Hidden(OnSamples):
 class DrawnTooEarly(OnSamples):
     def test_a_table_that_is_drawn_before_it_is_reloaded_shows_what_it_had(self):
         """An error in what Qt asks of a model ends the process."""
-        variables, roster = self.samples.variables.source, self.roster.source
+        variables, roster = self.samples.side.variables.source, self.roster.source
         wide, rows = variables.rowCount(), roster.rowCount()
         words = variables.data(variables.index(2, 2))
         for shape in ((3, 4), (400, 2000)):
@@ -191,23 +191,23 @@ class VariablesByHand(OnSamples):
         places = [self.data_place(view, x, 0.5) for x in (1200.5, 1250.0, 1299.5)]
         self.drag(view.viewport(), places)
         self.assertIsNotNone(view._region)  # what is selected stays shaded
-        chosen = self.samples.variables.selected_columns()
+        chosen = self.samples.side.variables.selected_columns()
         wavelengths = self.state.table.axis.positions[chosen]
         self.assertAlmostEqual(wavelengths.min(), 1201.0, delta=3.0)
         self.assertAlmostEqual(wavelengths.max(), 1299.0, delta=3.0)
-        QTest.mouseClick(self.samples.leave_out, LEFT)
+        QTest.mouseClick(self.samples.side.leave_out, LEFT)
         self.type("water", self.window.focusWidget())
         self.key(Qt.Key.Key_Return, widget=self.window.focusWidget())
         self.assertEqual(self.state.table.left_out[chosen[0]], "water")
         self.assertEqual(self.desk.moment.found.z.shape[1], 698 - len(chosen))
-        self.samples.variables.choose(chosen)
+        self.samples.side.variables.choose(chosen)
         settle()
-        QTest.mouseClick(self.samples.bring_back, LEFT)
+        QTest.mouseClick(self.samples.side.bring_back, LEFT)
         settle()
         self.assertEqual(len(self.state.table.left_out), 2)  # the dead channels stay out
 
     def test_a_row_is_the_channel_cursor(self):
-        variables = self.samples.variables
+        variables = self.samples.side.variables
         index = variables.source.index(312, 0)
         variables.scrollTo(index)
         QTest.mouseClick(variables.viewport(), LEFT, pos=variables.visualRect(index).center())
@@ -225,7 +225,7 @@ class Units(OnSamples):
         return Study(State.of("t", replace(table, axis=axis)))
 
     def test_each_variable_has_its_unit(self):
-        variables = self.samples.variables
+        variables = self.samples.side.variables
         self.assertFalse(variables.isColumnHidden(1))
         self.assertEqual(variables.horizontalScrollBar().maximum(), 0)  # every column is seen
         cells = [[variables.source.index(row, column).data() for column in (0, 1)] for row in range(3)]
@@ -244,22 +244,24 @@ class Pictures(OnSamples):
         self.assertAlmostEqual(ys[1, 10] - ys[0, 10], values[1, 10] - values[0, 10] + 0.1 * flat)
 
     def test_two_variables_and_all_correlations(self):
-        QTest.mouseClick(self.samples.all, LEFT)
+        QTest.mouseClick(self.samples.side.all, LEFT)
         settle()
-        view = self.samples.correlation_view
+        view = self.samples.side.correlation_view
         grid = view.chart.grid
         self.assertEqual(grid.values.shape, (349, 349))  # every second of 698
         np.testing.assert_allclose(np.diag(grid.values), 1.0)
         self.click(view, self.data_place(view, 1452.0, 1934.0))
-        self.assertEqual(self.samples.lower_stack.currentIndex(), 1)
-        chart = self.samples.scatter_view.chart
+        self.assertEqual(self.samples.side.currentIndex(), 1)
+        chart = self.samples.side.scatter_view.chart
         for title, place in ((chart.x_title, 1452.0), (chart.y_title, 1934.0)):
             self.assertAlmostEqual(float(title.removesuffix(" nm")), place, delta=4.0)
         marks = chart.marks
         self.assertAlmostEqual(
             float(chart.note.split()[2].rstrip(",")), np.corrcoef(marks.x, marks.y)[0, 1], places=3
         )
-        self.click(self.samples.scatter_view, self.mark_place(self.samples.scatter_view, self.row("L17-1")))
+        self.click(
+            self.samples.side.scatter_view, self.mark_place(self.samples.side.scatter_view, self.row("L17-1"))
+        )
         self.assertEqual(self.look.picked, (self.row("L17-1"),))
 
     def test_image_of_all_samples(self):

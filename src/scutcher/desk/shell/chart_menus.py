@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu, QStackedWidget, QTableView, QWidget
 
 from scutcher.charts.description import Chart
+from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.desk.widgets.shown_tables import TellsNumbers, source_of
 
@@ -48,6 +49,20 @@ class ChartMenus:
                 return None
             widget = parent
         return widget
+
+
+def charts_on(shown: QWidget | None) -> list[Chart]:
+    """The charts on a page, or on what is over it, that have something in them."""
+    if shown is None:
+        return []
+    from scutcher.desk.painting.plane import PlaneView  # loads the plots, which the first frame needs not
+
+    panels = [panel.view for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
+    bare = [plane for plane in shown.findChildren(PlaneView) if plane.isVisible()]
+    drawn = [getattr(view, "chart", None) for view in (*panels, *bare)]
+    page = shown.charts() if isinstance(shown, PageView) else []
+    every = [*page, *(chart for chart in drawn if isinstance(chart, Chart) and not chart.is_blank)]
+    return list({id(chart): chart for chart in every}.values())
 
 
 def _plot_around(widget: QWidget | None) -> QWidget | None:

@@ -28,7 +28,7 @@ from scutcher.desk.pages.page_stack import PageStack
 from scutcher.desk.painting import busy
 from scutcher.desk.shell.areas import Areas
 from scutcher.desk.shell.bottom_bar import BottomBar
-from scutcher.desk.shell.chart_menus import ChartMenus
+from scutcher.desk.shell.chart_menus import ChartMenus, charts_on
 from scutcher.desk.shell.dropping import Dropping
 from scutcher.desk.shell.finder import Finder
 from scutcher.desk.shell.message import MessageBar
@@ -38,12 +38,11 @@ from scutcher.desk.shell.start_page import StartPaper
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.shell.window_actions import window_actions
 from scutcher.desk.trail.trail import Trail
-from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.desk.widgets.popover import Popover
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.study import Study
-from scutcher.study.selection import Selection
+from scutcher.study.selection import PickByName, Selection
 from scutcher.study.writing import WritingBehind
 
 SIZE, SMALLEST = (1280, 760), (960, 600)
@@ -71,9 +70,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.mailbox = Mailbox(self)
         self.message = MessageBar(self)
-        self._ids = () if study.state.table is None else study.state.table.ids
-        self.study, self.selection = study, Selection(len(self._ids))
-        follow(self, study, self._keep_to_samples)  # before anybody draws the new samples
+        self.study, self.selection = study, Selection()
+        follow(self, study, PickByName(study, self.selection))  # before anybody draws the new samples
         live = CurrentModel(study, self.mailbox.post, start=False)
         self.desk = Desk(study, live, self.selection, self.message.say)
         self.writing = WritingBehind(live.queue, self.message.say)
@@ -181,17 +179,7 @@ class Window(QMainWindow):
 
     def charts(self) -> list[Chart]:
         """The charts on screen that have something in them."""
-        shown = self.stack.over if self.stack.over is not None else self.stack.shown
-        if shown is None:
-            return []
-        from scutcher.desk.painting.plane import PlaneView  # loads the plots, which the first frame needs not
-
-        panels = [panel.view for panel in shown.findChildren(ChartPanel) if panel.isVisible()]
-        bare = [plane for plane in shown.findChildren(PlaneView) if plane.isVisible()]
-        drawn = [getattr(view, "chart", None) for view in (*panels, *bare)]
-        page = shown.charts() if isinstance(shown, PageView) else []
-        every = [*page, *(chart for chart in drawn if isinstance(chart, Chart) and not chart.is_blank)]
-        return list({id(chart): chart for chart in every}.values())
+        return charts_on(self.stack.over if self.stack.over is not None else self.stack.shown)
 
     def quit(self) -> None:
         """Close all windows; the next start brings them back."""
@@ -257,14 +245,6 @@ class Window(QMainWindow):
             self.stack.shown.whole()
 
     # Listening
-
-    def _keep_to_samples(self, changed: frozenset[str]) -> None:
-        """First of all listeners: where the samples are others now, the pick goes by their names."""
-        table = self.study.state.table
-        ids = () if table is None else table.ids
-        if "table" in changed and ids != self._ids:
-            before, self._ids = self._ids, ids
-            self.selection.keep_to(before, ids)
 
     def _on_study(self, changed: frozenset[str]) -> None:
         if "table" in changed:

@@ -9,38 +9,33 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSlider,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.description import Chart
-from scutcher.charts.emphasis import chart_strength, colouring_of
+from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.page_findings.samples import finding
 from scutcher.charts.signals import signals
-from scutcher.charts.variables import correlation_picture, sample_picture, scatter
-from scutcher.core.arrays import Integers
+from scutcher.charts.variables import sample_picture
 from scutcher.core.data.findings import findings
-from scutcher.core.words import count_of
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
-from scutcher.desk.pages.samples.variables import Variables
+from scutcher.desk.pages.samples.variables_side import VariablesSide
+from scutcher.desk.pages.showing import strength_of
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.finding import Finding, under
-from scutcher.desk.widgets.gestures import attend_plane, attend_strip
+from scutcher.desk.widgets.gestures import attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow, colour_columns
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper
-from scutcher.desk.widgets.popover import Ask
+from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.data import AverageReplicates
-from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
 
 LOOKS = 8
 """Passes over the values that looking them over takes."""
@@ -54,18 +49,14 @@ class SamplesPage(PageView):
         self.desk = desk
         self.offset, self.means = 0.0, False
         self._make_signals()
-        self._make_variables()
-        self._make_pictures()
+        self._make_image()
+        self.side = VariablesSide(desk)
         self._make_roster()
         left = QVBoxLayout()
         left.setSpacing(7)
         left.addWidget(self.signals_panel, 58)
         left.addWidget(self.image_panel, 58)
-        lower = QStackedWidget()
-        for page in (self.variables_panel, self.scatter_panel, self.correlation_panel):
-            lower.addWidget(page)
-        self.lower_stack = lower
-        left.addWidget(lower, 42)
+        left.addWidget(self.side, 42)
         self.finding = Finding(desk)
         self._looked_over = KeptBehind(desk, "samples findings", findings, self._show_finding)
         layout = QHBoxLayout()
@@ -81,7 +72,7 @@ class SamplesPage(PageView):
     def _make_signals(self) -> None:
         self.view = StripView()
         attend_strip(self.view, self.desk.selection)
-        self.view.ranged.connect(self._on_ranged)
+        self.view.ranged.connect(lambda low, high: self.side.choose_range(low, high))
         self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
@@ -105,27 +96,8 @@ class SamplesPage(PageView):
         self.class_clicks = ClassClicks(self.legend, self.desk)
         self.signals_panel.add_below(self.legend)
 
-    def _make_variables(self) -> None:
-        self.variables = Variables(self.desk)
-        self.leave_out, self.bring_back = QPushButton("Leave out…"), QPushButton("Bring back")
-        self.leave_out.setToolTip("Take the selected variables out of every model, with a reason")
-        self.bring_back.setToolTip("Let the selected variables into the models again")
-        self.leave_out.clicked.connect(self.ask_leave_out)
-        self.bring_back.clicked.connect(
-            lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
-        )
-        self.variables_count = Note()
-        self.two, self.all = QPushButton("Two…"), QPushButton("Correlations")
-        self.two.setToolTip("The first and the last selected variable against each other")
-        self.all.setToolTip("The correlations of all variables as a picture")
-        self.two.clicked.connect(lambda: self.show_lower("scatter"))
-        self.all.clicked.connect(lambda: self.show_lower("correlations"))
-        tools = (self.two, self.all, self.leave_out, self.bring_back)
-        self.variables_panel = paper("Variables", self.variables, (self.variables_count,), tools)
-        self.variables.selectionModel().selectionChanged.connect(lambda: self._count_variables())
-
-    def _make_pictures(self) -> None:
-        self.image_view, self.scatter_view, self.correlation_view = GridView(), PlaneView(), GridView()
+    def _make_image(self) -> None:
+        self.image_view = GridView()
         self.image_panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
         self.image_switch = self.image_panel.add_switch(
             "image|Every sample as a row of a picture", lambda on: self._set_image(on)
@@ -133,49 +105,6 @@ class SamplesPage(PageView):
         self.image_panel.hide()
         self.image_view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
         self.image_view.clicked_at.connect(lambda x, y: self.desk.selection.pick([y]))
-        self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
-        attend_plane(self.scatter_view, self.desk.selection)
-        self.correlation_panel = ChartPanel(
-            self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
-        )
-        self.correlation_view.clicked_at.connect(self._on_correlation)
-        self.pair = (0, 1)
-        for panel in (self.scatter_panel, self.correlation_panel):
-            back = QPushButton("Table")
-            back.setToolTip("Back to the table of variables")
-            back.clicked.connect(lambda: self.show_lower("table"))
-            panel.add_to_header(back)
-
-    def show_lower(self, kind: str) -> None:
-        """The table of variables, two of them against each other, or all correlations."""
-        if kind == "scatter":
-            chosen = self.variables.selected_columns()
-            self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
-        self.lower_stack.setCurrentIndex(("table", "scatter", "correlations").index(kind))
-        self._show_lower()
-
-    def _show_lower(self) -> None:
-        state = self.desk.study.state
-        if self.lower_stack.currentIndex() == 1:
-            chart = scatter(state, *self.pair)
-            self.scatter_panel.describe(chart)
-            self.scatter_view.show_chart(chart, self._strength(chart))
-        elif self.lower_stack.currentIndex() == 2:
-            chart = correlation_picture(state)
-            self.correlation_panel.describe(chart)
-            self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
-
-    def _on_correlation(self, across: int, up: int) -> None:
-        """Two variables were clicked on the picture of correlations: see them."""
-        table, grid = self.desk.study.state.table, self.correlation_view.chart
-        if table is None or grid is None or grid.grid is None:
-            return
-        places = table.axis.places()
-        first, second = (int(np.abs(places - grid.grid.x[place]).argmin()) for place in (across, up))
-        self.pair = (first, second)
-        self.variables.choose(sorted({first, second}))
-        self.lower_stack.setCurrentIndex(1)
-        self._show_lower()
 
     def _set_image(self, on: bool) -> None:
         """The picture of all samples in place of the lines, or back."""
@@ -208,7 +137,7 @@ class SamplesPage(PageView):
 
     def views(self) -> tuple[StripView | PlaneView | GridView, ...]:
         """Everything that draws a chart here and can be seen."""
-        every = (self.view, self.image_view, self.scatter_view, self.correlation_view)
+        every = (self.view, self.image_view, *self.side.views)
         return tuple(view for view in every if view.isVisible())
 
     def _show_finding(self) -> None:
@@ -228,39 +157,18 @@ class SamplesPage(PageView):
         state = self.desk.study.state
         chart = signals(state, None, 0, self.means, self.offset)
         self.signals_panel.describe(chart)
-        self.view.show_chart(chart, self._strength(chart))
+        self.view.show_chart(chart, strength_of(self.desk, chart, state))
         self.view.settle()
         if self.image_panel.isVisible():
             picture = sample_picture(state)
             self.image_panel.describe(picture)
             self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
-        self._show_lower()
+        self.side.refresh()
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))
         self.legend.show_colouring(colouring, self.desk.selection.look.focus)
         self.average.setVisible(state.table is not None and state.table.replicates is not None)
-        self._count_variables()
-
-    def ask_leave_out(self) -> Ask | None:
-        """Ask why, then leave the selected variables out."""
-        columns = tuple(self.variables.selected_columns())
-        if not columns:
-            return None
-        reason = QLineEdit()
-        reason.setPlaceholderText("e.g. detector end, water band")
-
-        def answered() -> bool:
-            return self.desk.do(LeaveOutVariables(columns, reason.text()))
-
-        title = f"Leave out {count_of(columns, 'variable')}"
-        ask = Ask(self.window(), title, [("why", reason)], "Leave out", answered)
-        ask.open_at(self.leave_out, above=True)
-        return ask
-
-    def _strength(self, chart: Chart) -> Integers:
-        """How strongly each line or mark of a chart is drawn now."""
-        levels = colouring_of(self.desk.study.state).levels
-        return chart_strength(chart, self.desk.selection.look, levels)
+        self.side.count_selected()
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if not self.isVisible():
@@ -268,9 +176,9 @@ class SamplesPage(PageView):
             return
         look = self.desk.selection.look
         if changed & {"picked", "focus", "alone"} and self.view.chart is not None:
-            self.view.emphasise(self._strength(self.view.chart))
+            self.view.emphasise(strength_of(self.desk, self.view.chart, self.desk.study.state))
         if changed & {"picked", "focus", "alone"}:
-            self._show_lower() if self.lower_stack.currentIndex() == 1 else None
+            self.side.emphasise()
         if changed & {"focus", "alone"}:
             self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
         if changed & {"channel", "hovered"}:
@@ -288,13 +196,6 @@ class SamplesPage(PageView):
             words.append(table.ids[look.hovered])
         self.signals_panel.readout.setText("  ".join(words))
 
-    def _on_ranged(self, low: float, high: float) -> None:
-        table = self.desk.study.state.table
-        if table is not None:
-            places = table.axis.places()
-            self.variables.choose(np.flatnonzero((places >= low) & (places <= high)).tolist())
-            self._count_variables()
-
     def _set_offset(self, value: int) -> None:
         self.offset = value / 100.0 * 0.25
         self.refresh()
@@ -305,13 +206,3 @@ class SamplesPage(PageView):
 
     def _set_ranging(self, on: bool) -> None:
         self.view.set_ranging(on)
-
-    def _count_variables(self) -> None:
-        table = self.desk.study.state.table
-        chosen = self.variables.selected_columns()
-        words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
-        self.variables_count.setText(f"{words} · {len(chosen)} selected" if chosen else words)
-        self.two.setEnabled(len(chosen) > 1)
-        left_out = set(chosen) & set(table.left_out) if table is not None else set()
-        self.bring_back.setEnabled(bool(left_out))
-        self.leave_out.setEnabled(bool(set(chosen) - left_out))

@@ -7,20 +7,17 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from scutcher.charts.memo import same
 from scutcher.charts.series.difference import Stretch
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import said as pairs_said
-from scutcher.charts.series.shifts import shifts_of_model
 from scutcher.core.data.layouts import SeriesLayout
-from scutcher.core.errors import InputError
-from scutcher.core.treatments import treatment
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
+from scutcher.desk.pages.series import acts
 from scutcher.desk.pages.series.hands import Hands, first_hands, within
 from scutcher.desk.pages.series.left import SIDES, LeftSide
 from scutcher.desk.pages.series.references import References
@@ -30,9 +27,7 @@ from scutcher.desk.pages.series.work import SeriesWork
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
-from scutcher.study.document.commands.recipe import AddStep
-from scutcher.study.document.commands.samples import Watch
-from scutcher.study.document.commands.series import AmountsAsColumns, LieAs, no_layout
+from scutcher.study.document.commands.series import LieAs, no_layout
 from scutcher.study.evaluation.orders import layout_of_state
 from scutcher.study.evaluation.series import series_of
 
@@ -249,39 +244,17 @@ class SeriesPage(PageView):
 
     def rebuild(self) -> None:
         """A knot on the trail: rebuilt from the components that go along the order."""
-        series = self.work.series
-        if series is None or not series.components.suggested:
-            self.desk.say(
-                InputError("No component goes along the order.", "There is nothing to rebuild from.")
-            )
-            return
-        place = len(self.desk.moment.state.recipe.treat)
-        parameters = treatment("rebuild").parameters(components=series.components.suggested)
-        self.desk.do(AddStep("rebuild", parameters, place))
+        acts.rebuild(self.desk, self.work.series)
 
     def watch_from_a(self) -> None:
         """The samples from a on make no part of the model and are shown on it, against its limits."""
-        series, state = self.work.series, self.desk.moment.state
-        if series is None or state.table is None:
-            return
-        later = series.rows[self.hands.a.first :]
-        if len(series.rows) - len(later) < 3:
-            self.desk.say(
-                InputError("Fewer than three samples come before a.", "Drag a to a later position.")
-            )
-            return
-        if self.desk.do(Watch(tuple(sorted(later.tolist())))):
+        if acts.watch_from(self.desk, self.work.series, self.hands.a.first):
             self.hands = replace(self.hands, a=Stretch(0, self.hands.a.count - 1))
             self.redraw()
 
     def shifts_as_column(self) -> None:
         """How far each spectrum was shifted, as a property: another region or series is shifted by it."""
-        shifts = shifts_of_model(self.desk.moment.found)
-        if shifts is None:
-            words = "No step of the trail shifts to a peak."
-            self.desk.say(InputError(words, "Add the treatment Shift to a reference peak."))
-            return
-        self.desk.do(AmountsAsColumns(("shift",), shifts.rows, shifts.shift[:, np.newaxis], "", shifts.unit))
+        acts.shifts_as_column(self.desk)
 
     def show_two_variables(self) -> None:
         """Two variables against each other, joined in their order."""

@@ -1,0 +1,140 @@
+"""What lies under the signals: the table of variables, two of them against each other, all correlations."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget
+
+from scutcher.charts.variables import correlation_picture, scatter
+from scutcher.core.words import count_of
+from scutcher.desk.context import Desk
+from scutcher.desk.pages.samples.variables import Variables
+from scutcher.desk.pages.showing import strength_of
+from scutcher.desk.painting.grid import GridView
+from scutcher.desk.painting.plane import PlaneView
+from scutcher.desk.widgets.gestures import attend_plane
+from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.desk.widgets.popover import Ask
+from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
+
+TABLE, SCATTER, CORRELATIONS = range(3)
+"""Places in the stack."""
+
+
+class VariablesSide(QStackedWidget):
+    """One of the three at a time."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.pair = (0, 1)
+        self.variables = Variables(desk)
+        self.scatter_view, self.correlation_view = PlaneView(), GridView()
+        self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
+        attend_plane(self.scatter_view, desk.selection)
+        self.correlation_panel = ChartPanel(
+            self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
+        )
+        self.correlation_view.clicked_at.connect(self._on_correlation)
+        for panel in (self.scatter_panel, self.correlation_panel):
+            back = QPushButton("Table")
+            back.setToolTip("Back to the table of variables")
+            back.clicked.connect(lambda: self.show_side(TABLE))
+            panel.add_to_header(back)
+        for page in (self._table(), self.scatter_panel, self.correlation_panel):
+            self.addWidget(page)
+
+    def _table(self) -> QFrame:
+        self.leave_out, self.bring_back = QPushButton("Leave out…"), QPushButton("Bring back")
+        self.leave_out.setToolTip("Take the selected variables out of every model, with a reason")
+        self.bring_back.setToolTip("Let the selected variables into the models again")
+        self.leave_out.clicked.connect(self.ask_leave_out)
+        self.bring_back.clicked.connect(
+            lambda: self.desk.do(BringBackVariables(tuple(self.variables.selected_columns())))
+        )
+        self.two, self.all = QPushButton("Two…"), QPushButton("Correlations")
+        self.two.setToolTip("The first and the last selected variable against each other")
+        self.all.setToolTip("The correlations of all variables as a picture")
+        self.two.clicked.connect(lambda: self.show_side(SCATTER))
+        self.all.clicked.connect(lambda: self.show_side(CORRELATIONS))
+        self.counted = Note()
+        self.variables.selectionModel().selectionChanged.connect(lambda: self.count_selected())
+        tools = (self.two, self.all, self.leave_out, self.bring_back)
+        return paper("Variables", self.variables, (self.counted,), tools)
+
+    @property
+    def views(self) -> tuple[PlaneView, GridView]:
+        """Everything that draws a chart here."""
+        return self.scatter_view, self.correlation_view
+
+    def show_side(self, side: int) -> None:
+        """The table of variables, two of them against each other, or all correlations."""
+        if side == SCATTER:
+            chosen = self.variables.selected_columns()
+            self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
+        self.setCurrentIndex(side)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Draw what is seen as the study is."""
+        state = self.desk.study.state
+        if self.currentIndex() == SCATTER:
+            chart = scatter(state, *self.pair)
+            self.scatter_panel.describe(chart)
+            self.scatter_view.show_chart(chart, strength_of(self.desk, chart, state))
+        elif self.currentIndex() == CORRELATIONS:
+            chart = correlation_picture(state)
+            self.correlation_panel.describe(chart)
+            self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
+
+    def emphasise(self) -> None:
+        """The pick or the class in focus is another."""
+        if self.currentIndex() == SCATTER:
+            self.refresh()
+
+    def choose_range(self, low: float, high: float) -> None:
+        """Select the variables between two places of the axis."""
+        table = self.desk.study.state.table
+        if table is not None:
+            places = table.axis.places()
+            self.variables.choose(np.flatnonzero((places >= low) & (places <= high)).tolist())
+            self.count_selected()
+
+    def count_selected(self) -> None:
+        """Say how many there are, and let be done what can be done with those that are selected."""
+        table = self.desk.study.state.table
+        chosen = self.variables.selected_columns()
+        words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
+        self.counted.setText(f"{words} · {len(chosen)} selected" if chosen else words)
+        self.two.setEnabled(len(chosen) > 1)
+        left_out = set(chosen) & set(table.left_out) if table is not None else set()
+        self.bring_back.setEnabled(bool(left_out))
+        self.leave_out.setEnabled(bool(set(chosen) - left_out))
+
+    def ask_leave_out(self) -> Ask | None:
+        """Ask why, then leave the selected variables out."""
+        columns = tuple(self.variables.selected_columns())
+        if not columns:
+            return None
+        reason = QLineEdit()
+        reason.setPlaceholderText("e.g. detector end, water band")
+
+        def answered() -> bool:
+            return self.desk.do(LeaveOutVariables(columns, reason.text()))
+
+        title = f"Leave out {count_of(columns, 'variable')}"
+        ask = Ask(self.window(), title, [("why", reason)], "Leave out", answered)
+        ask.open_at(self.leave_out, above=True)
+        return ask
+
+    def _on_correlation(self, across: int, up: int) -> None:
+        """Two variables were clicked on the picture of correlations: see them."""
+        table, shown = self.desk.study.state.table, self.correlation_view.chart
+        if table is None or shown is None or shown.grid is None:
+            return
+        places = table.axis.places()
+        first, second = (int(np.abs(places - shown.grid.x[place]).argmin()) for place in (across, up))
+        self.pair = (first, second)
+        self.variables.choose(sorted({first, second}))
+        self.setCurrentIndex(SCATTER)
+        self.refresh()
