@@ -7,6 +7,7 @@ import sys
 import time
 import unittest
 import warnings
+from dataclasses import replace
 from unittest import mock
 
 import numpy as np
@@ -137,6 +138,37 @@ class ManyLines(unittest.TestCase):
         self.assertTrue(raster.is_coarse and raster._refine.isActive())
         raster.finish()
         self.assertFalse(raster.is_coarse)
+
+    def front(self, rows):
+        """Where the picture of the picked lines has ink, row by row of pixels from above."""
+        picked = np.full(2500, PLAIN)
+        picked[rows] = FRONT
+        self.view.emphasise(picked)
+        self.drawn()
+        raster = self.view.raster
+        self.assertTrue(raster.is_coarse)
+        picture = raster._pictures[-1]
+        whole = np.frombuffer(picture.constBits(), np.uint32).reshape(picture.height(), picture.width())
+        return (whole >> 24 > 0).any(axis=1)
+
+    def test_the_next_pick_draws_its_own_line_while_few_are_drawn(self):
+        """As many lines are drawn as for the pick before, and the last of them is the same."""
+        level = np.where(np.arange(2500) == 1503, 1.0, np.where(np.arange(2500) == 501, 0.0, 0.5))
+        ys = level[:, np.newaxis].repeat(60, axis=1)
+        self.view.show_chart(Chart("levels", lines=replace(self.lines, ys=ys)), np.full(2500, PLAIN))
+        self.drawn()
+        low, high = np.flatnonzero(self.front([501])), np.flatnonzero(self.front([1503]))
+        self.assertGreater(low.min(), high.max() + 200)
+
+    def test_of_many_picked_lines_some_are_drawn_while_it_moves(self):
+        ink = self.front(slice(1, None))
+        drawn = len(self.view.raster._runs[1])
+        self.assertLess(drawn, 4 * raster_item.SOME)
+        self.view.raster.finish()
+        self.drawn()
+        every = self.view.raster._pictures[-1]
+        whole = np.frombuffer(every.constBits(), np.uint32).reshape(every.height(), every.width()) >> 24 > 0
+        self.assertGreater(ink.sum(), 0.9 * whole.any(axis=1).sum())
 
     def test_a_few_coarse_lines_while_it_moves_and_all_when_it_rests(self):
         raster = self.view.raster

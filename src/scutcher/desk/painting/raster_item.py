@@ -186,35 +186,38 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
                 yield
         self._pictures, self._coarse = pictures, False
 
-    def _opacity(self, sheet: Sheet) -> float:
+    def _chosen(self) -> np.ndarray:
+        """The lines that are drawn: all, or some of very many and of those in front."""
+        every = np.arange(len(self._ys))
+        if not self._coarse:
+            return every
+        front = np.concatenate([*(layer.rows for layer in self._sheets[-1].layers), every[:0]])
+        chosen: np.ndarray = np.union1d(every[:: len(every) // SOME], front[:: max(len(front) // SOME, 1)])
+        return chosen.astype(np.intp)
+
+    def _opacity(self, sheet: Sheet, drawn: int) -> float:
         """A few lines are drawn stronger, so that the picture is about as dark as that of all."""
-        if not self._coarse or sheet is self._sheets[-1]:
-            return sheet.opacity
-        return float(1.0 - (1.0 - sheet.opacity) ** (len(self._ys) / SOME))
+        every = sum(len(layer.rows) for layer in sheet.layers)
+        return float(1.0 - (1.0 - sheet.opacity) ** (every / max(drawn, 1)))
 
     def _make(self, wanted: Wanted) -> None:
         left, right, bottom, top, width, height, ratio = wanted
-        chosen = np.arange(len(self._ys))
+        chosen = self._chosen()
         if self._coarse:
-            front = self._sheets[-1].layers
-            chosen = np.union1d(
-                chosen[:: len(self._ys) // SOME],
-                np.concatenate([*(x.rows for x in front), np.empty(0, dtype=np.intp)]),
-            )
-            chosen = chosen.astype(np.intp)
             width = -(-width // GRAIN)
         low, high = self._column_runs(left, right, width, chosen)
         self._pictures = []
         for sheet in self._sheets:
-            covers = []
+            covers, drawn = [], 0
             for layer in sheet.layers:
                 rows = np.flatnonzero(np.isin(chosen, layer.rows)) if self._coarse else layer.rows
                 if len(rows):
+                    drawn += len(rows)
                     thickness = sheet.thickness * ratio
                     place = (*self._runs_key, bottom, top, height, thickness)
                     covers.append((self._cover(rows, low, high, place), layer.colour))
             if covers:
-                self._pictures.append(_picture(covers, self._opacity(sheet)))
+                self._pictures.append(_picture(covers, self._opacity(sheet, drawn)))
 
     def _cover(self, rows: np.ndarray, low: Floats, high: Floats, place: tuple[Any, ...]) -> Floats:
         """How often some lines cover each pixel; of most of them: that of all less that of the others."""
@@ -242,7 +245,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self, left: float, right: float, width: int, chosen: np.ndarray
     ) -> tuple[Floats, Floats]:
         """The runs do not depend on colour or height: kept while a pick changes."""
-        key = (left, right, width, len(chosen), int(chosen[-1]) if len(chosen) else -1)
+        key = (left, right, width, chosen.tobytes() if self._coarse else b"")
         self._runs_key = key
         if self._runs is None or self._runs[0] != key:
             self._covers.clear()
