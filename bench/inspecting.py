@@ -12,7 +12,7 @@ from bench.treating import spectra
 from scutcher.charts.sample_views import probe
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
 from scutcher.core.treatments import treatment
-from scutcher.desk.painting.plane import inside_polygon
+from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window

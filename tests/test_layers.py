@@ -5,6 +5,8 @@ import sys
 import unittest
 from pathlib import Path
 
+from bench.__main__ import BENCHES
+
 import scutcher
 
 ROOMS = (
@@ -18,11 +20,13 @@ LATE = ("scipy", "pandas", "pyqtgraph", "PySide6")
 
 
 class Layers(unittest.TestCase):
-    def loaded_after(self, module):
-        code = f"import sys, {module}; print(' '.join(sorted({{n.split('.')[0] for n in sys.modules}})))"
+    def told_by(self, code):
         return subprocess.run(
             [sys.executable, "-c", code], capture_output=True, text=True, check=True
         ).stdout.split()
+
+    def loaded_after(self, module):
+        return self.told_by(f"import sys, {module}; print(' '.join(sys.modules))")
 
     def test_no_room_below_the_desk_loads_qt_or_anything_slow(self):
         for module in ROOMS:
@@ -34,8 +38,23 @@ class Layers(unittest.TestCase):
     def test_the_window_does_not_load_what_its_first_frame_does_not_need(self):
         loaded = self.loaded_after("scutcher.desk.shell.window")
         self.assertIn("PySide6", loaded)
-        for name in ("pandas", "pyqtgraph", "scipy"):
+        for name in (
+            "pandas",
+            "pyqtgraph",
+            "scipy",
+            "scutcher.files.formats",
+            "scutcher.core.unmixing.mixture",
+        ):
             self.assertNotIn(name, loaded)
+
+    def test_no_source_is_read_when_a_module_is_loaded(self):
+        """PySide's import looks into the source of each, and keeps it."""
+        code = "import scutcher.desk.shell.window, linecache; print(len(linecache.cache), end='')"
+        self.assertLess(int(self.told_by(code)[0]), 40)
+
+    def test_every_bench_can_be_loaded(self):
+        names = ", ".join(f"bench.{name}" for name in BENCHES)
+        self.assertEqual(self.told_by(f"import {names}"), [])
 
 
 class Words(unittest.TestCase):

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import FileError, ModelError
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.models.pca.saved_model import SavedModel as Core
@@ -183,7 +183,7 @@ class Model:
         told = {key: line.suggested for key, line in lines.items()}
         return pandas.Series(told, dtype="Int64", name="suggested")
 
-    @cached_property
+    @computed_once
     def saved(self) -> SavedModel:
         """The model without its data."""
         return SavedModel(saved_model(self.evaluation, self.checked))

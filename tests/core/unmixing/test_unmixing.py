@@ -6,7 +6,8 @@ from pathlib import Path
 import numpy as np
 
 from scutcher.core.errors import ModelError
-from scutcher.core.unmixing.alternating import Demands, leading_scores, projected_start, unmix
+from scutcher.core.unmixing.alternating import Demands, unmix
+from scutcher.core.unmixing.first_shapes import leading_scores, projected_start
 from scutcher.core.unmixing.left_open import left_open
 from scutcher.core.unmixing.one_hump import one_hump
 from scutcher.core.unmixing.purest import purest_channels, purest_start

@@ -143,15 +143,18 @@ class Page(Wood):
     def cuts_the_tree_by_a_drag(self):
         table = self.labelled.classes.table
         heights = table.square.tree.heights
-        middle = table.x_of(float(heights.mean()))
+        middle = table.tree.x_of(float(heights.mean()))
         y = int(table.cell_rect(1, 0).center().y())
-        for kind, x in ((QEvent.Type.MouseButtonPress, table.x_of(0.0) + 2), (QEvent.Type.MouseMove, middle)):
+        for kind, x in (
+            (QEvent.Type.MouseButtonPress, table.tree.x_of(0.0) + 2),
+            (QEvent.Type.MouseMove, middle),
+        ):
             self.send(table, kind, QPoint(int(x), y), Qt.KeyboardModifier.NoModifier)
         self.send(
             table, QEvent.Type.MouseButtonRelease, QPoint(int(middle), y), Qt.KeyboardModifier.NoModifier
         )
         self.assertEqual(table.groups_at_cut(), 2)
-        self.assertAlmostEqual(table.cut, float(heights.mean()), delta=0.05 * heights[-1])
+        self.assertAlmostEqual(table.tree.cut, float(heights.mean()), delta=0.05 * heights[-1])
 
     def opens_where_the_classes_lie_farthest_apart(self):
         plane = self.labelled.plane

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
 
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.report.document import Part
 from scutcher.charts.report.groups import GroupsSection, groups_section
+from scutcher.core.computed_once import computed_once
 from scutcher.study.audit import Audit
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
@@ -49,7 +49,7 @@ class Report:
     parts: dict[str, list[Part]] = field(default_factory=dict, repr=False)
     """Of the sections that were made already: settings choose of them, and make none anew."""
 
-    @cached_property
+    @computed_once
     def groups(self) -> GroupsSection | None:
         """What is said of the classes; computed when it is first asked for."""
         return groups_section(self.state, self.found)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.prediction import Expected, expected_z, in_units
 from scutcher.core.blocks.projection import NewOnBlocks, by_block, on_blocks
 from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 
 
@@ -33,7 +33,7 @@ class Later:
         """The row that the other tables predict, (p,); None where it was measured or nothing is known."""
         return self._rows.get((sample, block))
 
-    @cached_property
+    @computed_once
     def _rows(self) -> dict[tuple[str, int], np.ndarray]:
         return {
             (sample, one.block): row

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers, read_only
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import TableError
 from scutcher.core.words import localised
 
@@ -63,7 +63,7 @@ class Axis:
         quantity = self.quantity or "channel"
         return f"{quantity} / {self.unit}" if self.unit else quantity
 
-    @cached_property
+    @computed_once
     def fingerprint(self) -> str:
         """A hash of all that it is."""
         made = hashlib.blake2b(digest_size=16)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.axis import Axis
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.images.sums import CentredSums
@@ -46,7 +46,7 @@ class Components:
     total_variance: float
     freedom: int
 
-    @cached_property
+    @computed_once
     def weighted(self) -> bool:
         """Whether it does more than centre."""
         return not bool((self.weight == 1.0).all())

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
@@ -42,7 +42,7 @@ class PixelTreatment:
     learned: tuple[Any, ...] = ()
     remarks: tuple[str, ...] = ()
 
-    @cached_property
+    @computed_once
     def axis(self) -> Axis:
         """The channels after the last step."""
         return self._chain(self._probe()).axis

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
@@ -40,7 +40,7 @@ class Usable:
     gap_count: int
     gap_rows: tuple[int, ...] = ()
 
-    @cached_property
+    @computed_once
     def places(self) -> dict[int, int]:
         """From a row of the table to its row in the model."""
         return dict(zip(self.rows.tolist(), range(len(self.rows)), strict=True))

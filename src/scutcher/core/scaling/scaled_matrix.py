@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.numeric.blas import add_gram, mirror
 from scutcher.core.numeric.threads import SMALL, in_parts
 from scutcher.core.progress import Watch
@@ -53,7 +53,7 @@ class Scaled:
             return part
         return self.scaler.apply(self.values[which])
 
-    @cached_property
+    @computed_once
     def whole(self) -> Floats:
         """All of it, (n, p); made once."""
         return self.values if self.scaler is None else self.scaler.apply(self.values)

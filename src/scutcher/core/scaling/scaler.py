@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers, constant_columns, value_span
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
@@ -45,7 +45,7 @@ class Scaler:
     constant: Integers
     centred: bool
 
-    @cached_property
+    @computed_once
     def weighted(self) -> bool:
         """Whether it does more than centre."""
         return not bool((self.weight == 1.0).all())

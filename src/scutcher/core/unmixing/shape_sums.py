@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.background import background
 from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
@@ -57,7 +58,7 @@ class ShapeSums:
     noise: NoiseCorrelation
     ordered: bool
 
-    @cached_property
+    @computed_once
     def leftover(self) -> OrderStructure | None:
         """Structure along the order of what is left over; None where there is no order."""
         return leading_structure(self.residuals) if self.ordered else None

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
-from scutcher.core.unmixing.alternating import leading_scores
+from scutcher.core.unmixing.first_shapes import leading_scores
 
 LENIENT = (0.0, 1e-4, 2e-4, 5e-4, 1e-3, 2e-3, 5e-3, 1e-2, 2e-2, 5e-2)
 """How far below zero a shape may go, as a share of the first: the smallest that lets the solution in."""

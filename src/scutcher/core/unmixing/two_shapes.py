@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.unmixing.alternating import leading_scores
+from scutcher.core.unmixing.first_shapes import leading_scores
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,4 +1,4 @@
-"""What `scutcher demo --pictures` leaves in a folder: pictures, tables and one screen of text."""
+"""What the demo without a window leaves in a folder: pictures, tables and one screen of text."""
 
 from __future__ import annotations
 

@@ -6,9 +6,9 @@ import csv
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
+from scutcher.core.computed_once import computed_once
 from scutcher.files.layout.cells import PLAIN, Marks, kind_of, marks_of
 
 DELIMITERS = (",", ";", "\t", "|")
@@ -28,7 +28,7 @@ class Row:
     number: int
     cells: tuple[Any, ...]
 
-    @cached_property
+    @computed_once
     def filled(self) -> int:
         """Cells that hold anything."""
         return sum(

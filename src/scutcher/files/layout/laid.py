@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
+from scutcher.core.computed_once import computed_once
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.headers import (
@@ -43,7 +43,7 @@ class Laid:
     parts: Parts
     turned: bool = False
 
-    @cached_property
+    @computed_once
     def header(self) -> tuple[str, ...]:
         """The names of the columns; of two rows of them the lower, where it has one; 1…p without a header."""
         if not self.parts.header:
@@ -59,7 +59,7 @@ class Laid:
             names = [name or (upper[c] if c < len(upper) else "") for c, name in enumerate(names)]
         return tuple(names)
 
-    @cached_property
+    @computed_once
     def names_above(self) -> tuple[int, ...]:
         """The rows above the header that name columns which it leaves without a name."""
         lowest = [text_of(cell) for cell in self.rows[self.parts.header[-1]].cells]
@@ -89,7 +89,7 @@ class Laid:
                 names.append(str(number))
         return tuple(names)
 
-    @cached_property
+    @computed_once
     def data(self) -> tuple[Row, ...]:
         """The rows of data."""
         return tuple(self.rows[place] for place in self.parts.data)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
-from functools import cached_property
 
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
@@ -70,12 +70,12 @@ class State:
         model = Model("m2", "", "d1", recipe=recipe or Recipe(), use=use)
         return cls(name, (DataSet("d1", table.name, bare, source),), (model,), "m2", colour_by, made=2)
 
-    @cached_property
+    @computed_once
     def model(self) -> Model | None:
         """The current model."""
         return next((model for model in self.models if model.id == self.current), None)
 
-    @cached_property
+    @computed_once
     def dataset(self) -> DataSet | None:
         """The data set of the current model."""
         model = self.model
@@ -85,7 +85,7 @@ class State:
         """The data set of a model."""
         return next(data for data in self.datasets if data.id == model.dataset)
 
-    @cached_property
+    @computed_once
     def table(self) -> Table | None:
         """The data of the current model, with what it sets aside; None before there are any."""
         model = self.model

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from msgspec.structs import replace
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError, TableError
@@ -79,7 +79,7 @@ class ClassModels:
     acceptance: Acceptance
     left_out: dict[int, str]
 
-    @cached_property
+    @computed_once
     def names(self) -> tuple[str, ...]:
         """The classes that have a model."""
         return tuple(model.name for model in self.models)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.validation.comparison import Partners, Turned, partners, turn
@@ -52,7 +52,7 @@ class Comparison:
     shapes: tuple[Partners, ...]
     figures: tuple[Figure, ...]
 
-    @cached_property
+    @computed_once
     def same_data(self) -> bool:
         """Whether shares of variance are shares of the same: same samples, treatments and scaling."""
         a, b = self.a.found, self.b.found

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass, fields
-from functools import cached_property
 
 from msgspec.structs import replace as replace_struct
 
 from scutcher.core.arrays import Floats
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.models.missing_values import Usable
@@ -99,7 +99,7 @@ class Evaluation(Staged):
         """The components computed."""
         return self.model.decomposition
 
-    @cached_property
+    @computed_once
     def run_recipe(self) -> Recipe:
         """The recipe as it ran: the steps that were passed over are off."""
         steps = tuple(

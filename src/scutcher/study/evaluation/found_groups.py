@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.groups.clusters import Clusters, HowMany, Way, adjusted_rand, found_by, how_many
@@ -37,12 +37,12 @@ class Ungrouped:
     way: Way = "ward"
     scaled: bool = False
 
-    @cached_property
+    @computed_once
     def codes(self) -> Integers:
         """The point of each sample in the model, (n,): its group of replicates, or itself."""
         return group_codes(self.found.part)
 
-    @cached_property
+    @computed_once
     def points(self) -> Floats:
         """Mean scores of each group of replicates, (g, k)."""
         scores = self.found.model.scores
@@ -53,14 +53,14 @@ class Ungrouped:
         found: Floats = sums / np.bincount(self.codes)[:, np.newaxis]
         return found
 
-    @cached_property
+    @computed_once
     def names(self) -> tuple[str, ...]:
         """What each point is called: the replicate id, or the sample."""
         part = self.found.part
         first = np.unique(self.codes, return_index=True)[1]
         return tuple((part.replicates[row] if part.replicates else "") or part.ids[row] for row in first)
 
-    @cached_property
+    @computed_once
     def tree(self) -> Tree:
         """Ward's tree of the points."""
         away = np.sqrt(((self.points[:, np.newaxis, :] - self.points) ** 2).sum(axis=2))

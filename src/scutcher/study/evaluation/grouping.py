@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import InputError, TableError
 from scutcher.core.groups.class_regions import Regions, class_regions
@@ -54,7 +54,7 @@ class Grouping:
         """Class of each sample in the model, (n,)."""
         return self.column.codes()
 
-    @cached_property
+    @computed_once
     def present(self) -> Integers:
         """The codes of classes that have samples, (c,)."""
         return np.unique(self.codes[self.codes >= 0])
@@ -67,12 +67,12 @@ class Grouping:
         """Rows of the model that are of a class."""
         return np.flatnonzero(self.codes == code)
 
-    @cached_property
+    @computed_once
     def groups(self) -> Integers:
         """The group of replicates of each sample, (n,)."""
         return group_codes(self.found.part)
 
-    @cached_property
+    @computed_once
     def scores(self) -> ClassScores:
         """Centres and spread in the components that are kept."""
         return class_scores(self.found.model.scores, self.codes)
@@ -82,7 +82,7 @@ class Grouping:
         """ "within" or "scores"."""
         return METRICS[self.settings.method]
 
-    @cached_property
+    @computed_once
     def distances(self) -> Floats:
         """Between the centres of the classes present, (c, c); NaN where no spread within is known."""
         return centre_distances(self.scores, self.found.model.k, self.metric)
@@ -91,23 +91,23 @@ class Grouping:
         """The classes present, joined by these distances."""
         return tree(np.nan_to_num(self.distances), linkage)
 
-    @cached_property
+    @computed_once
     def pair(self) -> tuple[int, int]:
         """The two components kept in which the classes lie farthest apart."""
         return clearest_pair(self.found.model.scores, self.codes)
 
-    @cached_property
+    @computed_once
     def directions(self) -> Directions | None:
         """The two directions in the components kept that separate the classes best."""
         return directions(self.found.model.scores, self.codes)
 
-    @cached_property
+    @computed_once
     def regions(self) -> Regions:
         """Membership in the region of each class, in all components kept."""
         count = len(self.column.levels)
         return class_regions(self.found.model.scores, self.codes, count, self.settings.level)
 
-    @cached_property
+    @computed_once
     def ratios(self) -> Floats:
         """Variance between over within the classes at each variable treated, (p,)."""
         return between_within(self.found.treated.values, self.codes)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.series_order import SeriesOrder
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.unmix_settings import UnmixSettings
@@ -85,7 +85,7 @@ class Series:
         steps = self.found.recipe.treat
         return any(step.on and step.treatment.family in SMOOTHING for step in steps)
 
-    @cached_property
+    @computed_once
     def components(self) -> SeriesComponents:
         """Components about the mean, with a verdict on each."""
         return series_components(self.values)

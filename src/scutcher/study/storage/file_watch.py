@@ -1,7 +1,8 @@
-"""Whether a study file is still the one that was opened: not replaced, not gone, not written by others."""
+"""Whether a study file is held by this program, and still the one that was opened."""
 
 from __future__ import annotations
 
+import fcntl
 import os
 import sqlite3
 from pathlib import Path
@@ -71,3 +72,14 @@ def _version(link: sqlite3.Connection) -> int:
         return int(link.execute("PRAGMA data_version").fetchone()[0])
     except sqlite3.Error:
         return -1
+
+
+def locked(path: Path) -> int | None:
+    """Hold the file for this process; None where another process (or window) holds it."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        return None
+    return handle

@@ -166,3 +166,12 @@ def writing(path: Path) -> Iterator[None]:
         raise FileError(
             f"{path.name} cannot be written ({error}).", "Save a copy elsewhere; nothing was changed."
         ) from error
+
+
+def in_memory(link: sqlite3.Connection) -> sqlite3.Connection:
+    """A copy of a whole file that can be changed without touching it."""
+    copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
+    guard(copy)
+    link.backup(copy)
+    link.close()
+    return copy

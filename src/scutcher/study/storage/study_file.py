@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
 import sqlite3
 import threading
@@ -17,7 +16,7 @@ from scutcher.core.progress import Watch
 from scutcher.study.document.state import State
 from scutcher.study.storage import links, migrations
 from scutcher.study.storage.array_store import ArrayStore
-from scutcher.study.storage.file_watch import FileWatch
+from scutcher.study.storage.file_watch import FileWatch, locked
 from scutcher.study.storage.history import History
 from scutcher.study.storage.plain_state import state_from_plain, state_to_plain
 from scutcher.study.storage.schema import (
@@ -27,7 +26,7 @@ from scutcher.study.storage.schema import (
     connect,
     create,
     format_of,
-    guard,
+    in_memory,
     writing,
 )
 
@@ -76,7 +75,7 @@ class StudyFile:
                 link = connect(path, read_only=False)
                 create(link)
                 path.chmod(0o600)
-            file = cls(path, link, _locked(path), "")
+            file = cls(path, link, locked(path), "")
             file.keep("start", "Start", state)
         except FileError:
             path.unlink(missing_ok=True)
@@ -100,7 +99,7 @@ class StudyFile:
         if not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
             reason = f"{path.name} may not be written"
         else:
-            lock = _locked(path)
+            lock = locked(path)
             if lock is None:
                 reason = f"{path.name} is open in another window"
         file = cls(path, connect(path, read_only=bool(reason)), lock, reason)
@@ -120,7 +119,7 @@ class StudyFile:
         if version == FORMAT:
             return
         if self.read_only_reason:
-            self._use(_in_memory(self._link))
+            self._use(in_memory(self._link))
         try:
             migrations.migrate(self._link, version)
         except migrations.UNREADABLE as error:
@@ -293,23 +292,3 @@ class StudyFile:
                 if self._link.in_transaction:
                     self._link.execute("ROLLBACK")
                 raise
-
-
-def _in_memory(link: sqlite3.Connection) -> sqlite3.Connection:
-    """A copy of a whole file that can be changed without touching it."""
-    copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
-    guard(copy)
-    link.backup(copy)
-    link.close()
-    return copy
-
-
-def _locked(path: Path) -> int | None:
-    """Hold the file for this process; None where another process (or window) holds it."""
-    handle = os.open(path, os.O_RDONLY)
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        os.close(handle)
-        return None
-    return handle

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
 from scutcher.core.numeric.matrix_rank import counted_rank, rank_threshold, structural_rank
 from scutcher.core.scaling.scaled_matrix import Scaled
@@ -81,12 +81,12 @@ class Decomposition:
         """m, how many components were computed."""
         return len(self.eigenvalues)
 
-    @cached_property
+    @computed_once
     def all_eigenvalues(self) -> Floats:
         """All there are, (r,); costs a decomposition where not all were computed."""
         return self.find_all()
 
-    @cached_property
+    @computed_once
     def rank(self) -> int:
         """r, the most components there can be; computed once, when somebody asks."""
         known = None if "all_eigenvalues" in self.__dict__ else self.find_rank()

@@ -3,14 +3,22 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QFontMetrics,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
-from scutcher.core.groups.tree import Tree
-from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.pages.groups.class_tree import ClassTree
 from scutcher.desk.painting.mark_finding import WAYS
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.painters import painter_of
@@ -46,7 +54,7 @@ class ClassTable(QWidget):
         self.setAccessibleName("Classes against each other")
         self.square: ClassSquare | None = None
         self.at: tuple[int, int] | None = None
-        self.cut: float | None = None
+        self.tree = ClassTree()
         self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -56,8 +64,8 @@ class ClassTable(QWidget):
         self.square = square
         if square is None or (self.at is not None and max(self.at) >= len(square.codes)):
             self.at = None
-        if self.cut is not None and self.cut > self._top():
-            self.cut = None
+        self.tree.show_tree(None if square is None else square.tree)
+        self._place_tree()
         self.setMinimumSize(self.sizeHint())
         self.update()
 
@@ -96,36 +104,19 @@ class ClassTable(QWidget):
         inside = 0 <= row < count and 0 <= column < count
         return (int(row), int(column)) if inside else None
 
-    # The tree
-
-    def _top(self) -> float:
-        """The height of the tree."""
-        tree = None if self.square is None else self.square.tree
-        return float(tree.heights[-1]) if tree is not None and len(tree.heights) else 0.0
-
-    def tree_left(self) -> float:
-        """Where height 0 of the tree is."""
-        count = 0 if self.square is None else len(self.square.codes)
-        return LABELS + count * self._wide() + 10.0
-
-    def x_of(self, height: float) -> float:
-        """Where a height of the tree is."""
-        most = self._top() or 1.0
-        room = min(self.width() - self.tree_left() - 12.0, 260.0)
-        return self.tree_left() + height / most * max(room, 60.0)
-
-    def height_at(self, x: float) -> float:
-        """The height of the tree at a place."""
-        unit = self.x_of(1.0) - self.x_of(0.0)
-        return max((x - self.x_of(0.0)) / unit, 0.0)
-
     def groups_at_cut(self) -> int:
-        """How many groups the cut makes."""
-        assert self.square is not None
-        count = len(self.square.codes)
-        if self.cut is None or self.square.tree is None:
-            return count
-        return 1 + int((self.square.tree.heights > self.cut).sum())
+        """How many groups the cut of the tree makes."""
+        return self.tree.groups(0 if self.square is None else len(self.square.codes))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The tree stands where the cells end."""
+        super().resizeEvent(event)
+        self._place_tree()
+
+    def _place_tree(self) -> None:
+        count = 0 if self.square is None else len(self.square.codes)
+        self.tree.left = LABELS + count * self._wide() + 10.0
+        self.tree.room = self.width() - self.tree.left
 
     # Painting
 
@@ -150,12 +141,13 @@ class ClassTable(QWidget):
         if self.square.bars:
             self._paint_bars(painter, self.square)
         elif self.square.tree is not None and len(self.square.codes) > 1:
-            self._paint_tree(painter, self.square, self.square.tree)
+            rows = [self.cell_rect(row, 0) for row in range(len(self.square.codes))]
+            self.tree.paint(painter, rows, HEAD, self.square.unit)
 
     def _paint_bars(self, painter: QPainter, square: ClassSquare) -> None:
         """Where the samples of each class belong: own only, another only, several, none."""
-        left = self.tree_left()
-        room = max(min(self.width() - left - 12.0, 220.0), 60.0)
+        left = self.tree.left
+        room = max(min(self.tree.room - 12.0, 220.0), 60.0)
         painter.setPen(QColor(colours.MUTED))
         painter.drawText(QRectF(left, 0.0, 200.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
         for row, parts in enumerate(square.bars):
@@ -220,42 +212,13 @@ class ClassTable(QWidget):
             painter.setPen(QColor(colours.MUTED))
             painter.drawText(area.adjusted(0, area.height() / 2.0, 0, -3), middle, cell.words)
 
-    def _paint_tree(self, painter: QPainter, square: ClassSquare, tree: Tree) -> None:
-        count = len(square.codes)
-        where = [self.cell_rect(row, 0).center().y() for row in range(count)]
-        reach = [0.0] * count
-        painter.setPen(QPen(QColor(colours.INK), 1.3))
-        for (one, two), height in zip(tree.pairs.tolist(), tree.heights.tolist(), strict=True):
-            x = self.x_of(height)
-            for branch in (one, two):
-                painter.drawLine(QPointF(self.x_of(reach[branch]), where[branch]), QPointF(x, where[branch]))
-            painter.drawLine(QPointF(x, where[one]), QPointF(x, where[two]))
-            where.append((where[one] + where[two]) / 2.0)
-            reach.append(height)
-        bottom = self.cell_rect(count - 1, 0).bottom() + 3.0
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.drawLine(QPointF(self.x_of(0.0), bottom), QPointF(self.x_of(self._top()), bottom))
-        painter.setPen(QColor(colours.MUTED))
-        for height in (0.0, self._top()):
-            under = QRectF(self.x_of(height) - 40.0, bottom + 1.0, 80.0, 14.0)
-            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, shown(height, ".3g"))
-        painter.drawText(QRectF(self.x_of(0.0), 0.0, 150.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
-        if self.cut is not None:
-            style = QPen(QColor(colours.INK), 1.2)
-            style.setDashPattern([4.0, 3.0])
-            painter.setPen(style)
-            painter.drawLine(QPointF(self.x_of(self.cut), HEAD - 2.0), QPointF(self.x_of(self.cut), bottom))
-            painter.drawText(
-                QRectF(self.x_of(self.cut) + 4.0, HEAD - 6.0, 80.0, 14.0), f"{self.groups_at_cut()} groups"
-            )
-
     # From the person
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A cell is chosen, or the cut of the tree is taken."""
         if event.button() != Qt.MouseButton.LeftButton or self.square is None:
             return
-        if event.position().x() >= self.tree_left() and self._top() > 0.0:
+        if event.position().x() >= self.tree.left and self.tree.top > 0.0:
             self._dragging = True
             self._move_cut(event.position().x())
             return
@@ -303,7 +266,6 @@ class ClassTable(QWidget):
         self.chosen.emit(int(self.square.codes[place[0]]), int(self.square.codes[place[1]]))
 
     def _move_cut(self, x: float) -> None:
-        assert self.square is not None
-        self.cut = min(self.height_at(x), self._top())
+        self.tree.move_cut(x)
         self.cut_moved.emit(self.groups_at_cut())
         self.update()

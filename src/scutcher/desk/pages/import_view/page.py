@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from html import escape
@@ -24,6 +24,7 @@ from scutcher.desk.pages.import_view.as_found import AsFound
 from scutcher.desk.pages.import_view.column_roles import AXIS, ColumnRoles
 from scutcher.desk.pages.import_view.controls import ReadingControls
 from scutcher.desk.pages.import_view.reading import Answer, Said, look_over, read_source
+from scutcher.desk.pages.import_view.told_list import Act, ToldList
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel, paper
@@ -33,8 +34,6 @@ from scutcher.study.document.commands.data import ReadAgain, first_colouring
 from scutcher.study.document.parts import Source
 from scutcher.study.document.state import State
 from scutcher.study.work import Priority
-
-Act = tuple[str, Callable[[], object]]
 
 
 class BringInPage(Over):
@@ -81,9 +80,7 @@ class BringInPage(Over):
     def _make_picture(self) -> None:
         self.view = StripView()
         self.picture = ChartPanel(self.view, "What the file becomes: one line per sample")
-        self.told = QVBoxLayout()
-        self.told.setContentsMargins(8, 2, 8, 8)
-        self.told.setSpacing(4)
+        self.told = ToldList()
 
     def _arrange(self) -> None:
         name = Words(first_of([path.name for path in self.paths]))
@@ -110,10 +107,8 @@ class BringInPage(Over):
         right.setSpacing(7)
         left.addWidget(paper("The file as found", self.as_found), 45)
         left.addWidget(paper("What each column is", self.columns), 55)
-        told = QWidget()
-        told.setLayout(self.told)
         right.addWidget(self.picture, 55)
-        right.addWidget(paper("Found in it", told), 45)
+        right.addWidget(paper("Found in it", self.told), 45)
         middle.setSpacing(7)
         middle.addLayout(left, 45)
         middle.addLayout(right, 55)
@@ -194,8 +189,8 @@ class BringInPage(Over):
         if isinstance(error, AxesDiffer) and not self.source.resampled:
             asks = [("Resample to the common channels", self._resample)]
         if asks:
-            self.told.addWidget(_line(error.problem, asks))
-        self.told.addStretch(1)
+            self.told.tell(error.problem, asks)
+        self.told.end()
         if mended is not None:
             self.columns.show_table(mended, self.pairs)
             self._show_picture(mended)
@@ -253,19 +248,16 @@ class BringInPage(Over):
     def _show_findings(self, table: Table) -> None:
         self._show_mends()
         for remark in table.origin.remarks:
-            self.told.addWidget(_line(f"{remark}.", []))
+            self.told.tell(f"{remark}.")
         for finding in self._findings or (() if table.origin.remarks else (Finding("Nothing to remark."),)):
-            self.told.addWidget(_line(finding.text, self._acts(finding)))
-        self.told.addStretch(1)
+            self.told.tell(finding.text, self._acts(finding))
+        self.told.end()
 
     def _show_mends(self) -> None:
         """What was mended, in place of what was told before."""
-        while (item := self.told.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.hide()
-                old.deleteLater()
+        self.told.clear()
         for mend in self.source.mends:
-            self.told.addWidget(_line(f"{MENDS[mend].done}.", [("Take it back", partial(self._mend, mend))]))
+            self.told.tell(f"{MENDS[mend].done}.", [("Take it back", partial(self._mend, mend))])
 
     def _acts(self, finding: Finding) -> list[Act]:
         if finding.act == "replicate":
@@ -285,19 +277,3 @@ class BringInPage(Over):
         assert self.table is not None
         names = ((self.table.axis.name(column), finding.reason) for column in finding.columns)
         self._look_again(replace(self.said, left_out=(*self.said.left_out, *names)))
-
-
-def _line(text: str, acts: Sequence[Act]) -> QWidget:
-    """A finding with the buttons that act on it."""
-    line = QWidget()
-    row = QHBoxLayout(line)
-    row.setContentsMargins(0, 0, 0, 0)
-    label = Words(f"· {text}")
-    label.setTextFormat(Qt.TextFormat.PlainText)
-    label.setWordWrap(True)
-    row.addWidget(label, 1)
-    for words, act in acts:
-        button = QPushButton(words)
-        button.clicked.connect(lambda _=False, act=act: act())
-        row.addWidget(button)
-    return line
