@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.common import Found, Set
-from scutcher.core.blocks.consensus import Component
+from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.words import shown
 

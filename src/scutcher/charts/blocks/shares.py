@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
-from scutcher.core.blocks.consensus import KINDS, kind_of
+from scutcher.core.blocks.component import KINDS, kind_of
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.words import shown
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.blocks.consensus import Component
+from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.disagreement import Apart, farthest_apart
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.held_out import HeldOut, held_out_agreement, permuted, shares_held_out

@@ -8,7 +8,8 @@ from itertools import combinations
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.blocks.consensus import BlockModel, Component
+from scutcher.core.blocks.component import Component
+from scutcher.core.blocks.consensus import BlockModel
 
 
 @dataclass(frozen=True, eq=False)

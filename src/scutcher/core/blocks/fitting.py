@@ -9,7 +9,8 @@ from itertools import combinations
 import numpy as np
 
 from scutcher.core.blocks.common import Found, Set
-from scutcher.core.blocks.consensus import BlockModel, Component, block_model
+from scutcher.core.blocks.component import Component
+from scutcher.core.blocks.consensus import BlockModel, block_model
 from scutcher.core.blocks.matching import Matched, Treated
 from scutcher.core.blocks.reduced import Reduced, reduced, suggested_rank
 from scutcher.core.progress import Watch, tell

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.blocks.consensus import KINDS, BlockModel, kind_of
+from scutcher.core.blocks.component import KINDS, kind_of
+from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.held_out import Refit, without_each
 from scutcher.core.progress import Watch

@@ -234,6 +234,16 @@ class Filing:
         asked.open_in_middle()
         return asked
 
+    def check_undisturbed(self) -> None:
+        """Say what others have done to the file while it was open here."""
+        file = self.desk.study.open_file  # whether all is written does not matter here
+        if file is None:
+            return
+        try:
+            file.check_undisturbed(wait=False)
+        except InputError as error:
+            self.desk.say(error, "Save a copy…", self.ask_name)
+
     def say_how_it_was_found(self) -> None:
         """Tell at once that another program changed the file, or that nothing can be changed."""
         file = self.desk.study.open_file

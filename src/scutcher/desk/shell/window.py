@@ -271,13 +271,8 @@ class Window(QMainWindow):
     def changeEvent(self, event: QEvent) -> None:
         """Who comes back to the window hears what others have done to its file."""
         super().changeEvent(event)
-        file = self.study.open_file if event.type() == QEvent.Type.ActivationChange else None
-        if file is None or not self.isActiveWindow():
-            return
-        try:
-            file.check_undisturbed(wait=False)
-        except InputError as error:
-            self.message.say(error, "Save a copy…", self.filing.ask_name)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            self.filing.check_undisturbed()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """A right click that nothing else has answered: the menu of the chart under it."""

@@ -10,7 +10,7 @@ import numpy as np
 
 from scutcher import __version__
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
-from scutcher.core.blocks.consensus import KINDS, kind_of
+from scutcher.core.blocks.component import KINDS, kind_of
 from scutcher.core.blocks.disagreement import Apart, why
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.later import Later

@@ -22,16 +22,15 @@ from scutcher.charts.memo import ChartMemo
 from scutcher.core.arrays import Integers
 from scutcher.core.blocks.checking import CheckedBlocks
 from scutcher.core.blocks.fitting import FittedBlocks
-from scutcher.core.blocks.saved_blocks import saved_blocks
 from scutcher.core.data.table import Table
-from scutcher.core.errors import InputError
-from scutcher.desk.actions.outcome import ask_path, tried
+from scutcher.desk.actions.outcome import ask_path
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.blocks.below import BlocksBelow
 from scutcher.desk.pages.blocks.choices import BlockChoices
 from scutcher.desk.pages.blocks.consensus_panel import ConsensusPanel
 from scutcher.desk.pages.blocks.listing import Listing
+from scutcher.desk.pages.blocks.saving import save_model
 from scutcher.desk.pages.blocks.strips import BlockStrips, Shown
 from scutcher.desk.pages.blocks.work import BlocksWork
 from scutcher.desk.pages.declaration import PageView
@@ -42,7 +41,6 @@ from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
-from scutcher.files.blocks_json import write_blocks_model
 from scutcher.study.document.commands.blocks import PutTogetherBy
 from scutcher.study.evaluation.blocks import members_of, reached_by, rows_of
 
@@ -144,11 +142,7 @@ class BlocksPage(PageView):
 
     def save(self, path: Path) -> bool:
         """Write the model of the tables as they are now."""
-        fitted = self.fitted
-        if fitted is None:
-            self.desk.say(InputError("The tables are not compared yet.", "Wait a moment."))
-            return False
-        return tried(self.desk, lambda: write_blocks_model(path, saved_blocks(fitted)))
+        return save_model(self.desk, self.fitted, path)
 
     def views(self) -> Sequence[Any]:
         """Everything that draws a chart here."""
