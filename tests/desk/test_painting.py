@@ -35,7 +35,7 @@ from tests.desk.driving import PATIENCE, pixels
 class LineRaster(unittest.TestCase):
     def test_runs_against_dense_sampling(self):
         rng = np.random.default_rng(3)
-        for p, width in ((700, 90), (40, 300)):
+        for p, width in ((700, 90), (40, 300), (3000, 90)):
             for falling in (False, True):
                 with self.subTest(p=p, width=width, falling=falling):
                     x = np.linspace(2500.0, 1100.0, p) if falling else np.linspace(1100.0, 2500.0, p)

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
+
+FEW = 8
+"""Places of the axis in one column of pixels, up to which they are looked at one by one."""
 
 
 def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) -> tuple[Floats, Floats]:
@@ -39,9 +42,25 @@ def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) ->
         column = np.minimum(column, width - 1)
         starts = np.flatnonzero(np.r_[True, np.diff(column) > 0])
         columns = column[starts]
-        low[:, columns] = np.fmin(low[:, columns], np.fmin.reduceat(inside, starts, axis=1))
-        high[:, columns] = np.fmax(high[:, columns], np.fmax.reduceat(inside, starts, axis=1))
+        lowest, highest = _within(inside, starts)
+        low[:, columns] = np.fmin(low[:, columns], lowest)
+        high[:, columns] = np.fmax(high[:, columns], highest)
     return low, high
+
+
+def _within(values: Floats, starts: Integers) -> tuple[Floats, Floats]:
+    """The lowest and the highest of each line from each start to the next: twice (m, len(starts))."""
+    last = np.append(starts[1:], values.shape[1]) - 1
+    most = int((last - starts).max())
+    if most >= FEW:
+        return np.fmin.reduceat(values, starts, axis=1), np.fmax.reduceat(values, starts, axis=1)
+    lowest = values[:, starts]
+    highest = lowest.copy()
+    for step in range(1, most + 1):  # a few places to a column: sooner than many short reductions
+        more = values[:, np.minimum(starts + step, last)]
+        np.fmin(lowest, more, out=lowest)
+        np.fmax(highest, more, out=highest)
+    return lowest, highest
 
 
 def _interpolated(x: Floats, ys: Floats, at: Floats) -> Floats:
@@ -80,17 +99,16 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     ends = (high - bottom) * scale + thickness / 2.0
     seen = np.isfinite(starts) & np.isfinite(ends) & (ends > 0.0) & (starts < height)
     columns = np.nonzero(seen)[1]
-    room = (height + 2) * width
-    changes = np.zeros(room)
-    for edges, sign in ((starts[seen], 1.0), (ends[seen], -1.0)):
-        np.clip(edges, 0.0, height, out=edges)
-        flat = edges.astype(np.intp)
-        edges -= flat  # what is left of the pixel in which the edge lies
-        flat *= width
-        flat += columns
-        part, every = np.bincount(flat, edges, room), np.bincount(flat, minlength=room)
-        changes += sign * (every - part)
-        changes[width:] += sign * part[:-width]
+    edges = np.stack([starts[seen], ends[seen]])
+    np.clip(edges, 0.0, height, out=edges)
+    places = edges.astype(np.intp)
+    edges -= places  # what is left of the pixel in which the edge lies
+    places *= width
+    places += columns
+    shares = np.stack([1.0 - edges, edges])  # of that pixel, and of the one above it
+    shares[:, 1] *= -1.0
+    both = np.stack([places, places + width])
+    changes = np.bincount(both.ravel(), shares.ravel(), (height + 2) * width)
     found: np.ndarray = np.cumsum(changes.reshape(height + 2, width), axis=0)[:height]
     return found
 
