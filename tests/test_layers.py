@@ -47,6 +47,18 @@ class Layers(unittest.TestCase):
         ):
             self.assertNotIn(name, loaded)
 
+    def test_the_first_frame_does_not_load_the_plots(self):
+        loaded = self.told_by(
+            "import sys\n"
+            "from scutcher.desk.shell.start import application; application()\n"
+            "from scutcher.desk.shell.window import Window\n"
+            "from scutcher.desk.shell.beginning import demo_study\n"
+            "window = Window(demo_study('intake-nir'), filled=False); window.show(); window.repaint()\n"
+            "print(*sys.modules)"
+        )
+        for name in ("pandas", "pyqtgraph", "scipy"):
+            self.assertNotIn(name, loaded)
+
     def test_no_source_is_read_when_a_module_is_loaded(self):
         """PySide's import looks into the source of each, and keeps it."""
         code = "import scutcher.desk.shell.window, linecache; print(len(linecache.cache), end='')"

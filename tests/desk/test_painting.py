@@ -12,7 +12,7 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QFontInfo
+from PySide6.QtGui import QFontInfo, QPainterPath
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -24,6 +24,7 @@ from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.marks_item import MarksItem
+from scutcher.desk.painting.painters import line_path
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.shell.finder import Entry, best, few, rank
@@ -87,6 +88,27 @@ class LineRaster(unittest.TestCase):
         self.assertEqual((pixel >> 24, (pixel >> 16) & 255, pixel & 255), (128, 128, 0))
         pixel = int(blend([(full, (255, 0, 0)), (full, (0, 0, 255))], 0.5)[0, 0])
         self.assertEqual((pixel >> 24, (pixel >> 16) & 255, pixel & 255), (191, 96, 96))
+
+
+class Paths(unittest.TestCase):
+    def point_by_point(self, across, down):
+        path, joined = QPainterPath(), False
+        for x, y in zip(across, down, strict=True):
+            if y == y:
+                path.lineTo(x, y) if joined else path.moveTo(x, y)
+            joined = y == y
+        return path
+
+    def test_a_path_made_at_once_is_that_made_point_by_point(self):
+        x = np.linspace(3.0, 90.0, 40)
+        whole, broken = np.sin(x), np.sin(x)
+        broken[[0, 7, 8, 20, 39]] = np.nan
+        for y in (whole, broken, np.full(40, np.nan), whole[:1], whole[:0]):
+            path, slow = line_path(x[: len(y)], y), self.point_by_point(x[: len(y)], y)
+            self.assertEqual(path.elementCount(), slow.elementCount())
+            for place in range(path.elementCount()):
+                one, other = path.elementAt(place), slow.elementAt(place)
+                self.assertEqual((one.type, one.x, one.y), (other.type, other.x, other.y))
 
 
 class ManyLines(unittest.TestCase):

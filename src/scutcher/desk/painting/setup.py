@@ -1,12 +1,10 @@
-"""Options of the plotting library, set once; pens, paths and fonts in our manner."""
+"""Options of the plotting library, set once; pens and fonts in our manner."""
 
 from __future__ import annotations
 
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QPainterPath, QPen
-
-from scutcher.core.arrays import Floats
+from PySide6.QtGui import QColor, QFont, QPen
 
 pg.setConfigOptions(antialias=True, mouseRateLimit=-1)  # a lasso wants every place of the pointer
 
@@ -22,12 +20,6 @@ def pen(colour: str, width: float = 1.0, dashes: bool = False) -> QPen:
     if dashes:
         made.setDashPattern([4.0, 3.0])
     return made
-
-
-def line_path(across: Floats, down: Floats) -> QPainterPath:
-    """A line through places in pixels, (m,) and (m,), broken where one is not a number."""
-    path: QPainterPath = pg.arrayToQPath(across, down, connect="finite")
-    return path
 
 
 def tick_font() -> QFont:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Lines
 from scutcher.desk.guard import guarded
-from scutcher.desk.painting.painters import paint_frame
+from scutcher.desk.painting.painters import line_path, paint_frame
 
 HEIGHT = 32
 
@@ -53,8 +53,6 @@ class Miniature(QWidget):
 
 
 def _paths(lines: Lines, area: QRectF) -> list[tuple[str, QPainterPath]]:
-    from scutcher.desk.painting.setup import line_path  # here: the window stands before the library is there
-
     finite = lines.ys[np.isfinite(lines.ys)]
     if not finite.size:
         return []
