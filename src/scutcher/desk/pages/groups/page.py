@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import (
@@ -15,13 +15,16 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.words import Pieces
+from scutcher.core.computed_once import computed_once
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import PageView
-from scutcher.desk.pages.groups.class_models import ModelsView
-from scutcher.desk.pages.groups.found import FoundView
 from scutcher.desk.pages.groups.labelled import Labelled
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.panel import choice_words
+
+if TYPE_CHECKING:
+    from scutcher.desk.pages.groups.class_models import ModelsView
+    from scutcher.desk.pages.groups.found import FoundView
 
 MODES = {
     "labelled": "as labelled|How far the labelled classes lie apart, and whether left-out samples find them",
@@ -39,17 +42,42 @@ class GroupsPage(PageView):
         self.finding = Finding(desk)
         self.mode = "labelled"
         self._said: dict[str, Pieces] = {}
-        self.labelled = Labelled(desk, partial(self._say, "labelled"))
-        self.found = FoundView(desk, partial(self._say, "found"))
-        self.models = ModelsView(desk, partial(self._say, "models"))
         self.stack = QStackedWidget()
-        for view in (self.labelled, self.found, self.models):
-            self.stack.addWidget(view)
+        self.stack.addWidget(self.labelled)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 5, 8, 7)
         layout.setSpacing(5)
         layout.addLayout(self._header())
         layout.addWidget(self.stack, 1)
+
+    @computed_once
+    def labelled(self) -> Labelled:
+        """The classes as they are labelled."""
+        return Labelled(self.desk, partial(self._say, "labelled"))
+
+    @computed_once
+    def found(self) -> FoundView:
+        """Groups that are found."""
+        from scutcher.desk.pages.groups.found import FoundView
+
+        return FoundView(self.desk, partial(self._say, "found"))
+
+    @computed_once
+    def models(self) -> ModelsView:
+        """One model per class."""
+        from scutcher.desk.pages.groups.class_models import ModelsView
+
+        return ModelsView(self.desk, partial(self._say, "models"))
+
+    @property
+    def way(self) -> Labelled | FoundView | ModelsView:
+        """What is looked at now."""
+        ways: dict[str, Callable[[], Labelled | FoundView | ModelsView]] = {
+            "labelled": lambda: self.labelled,
+            "found": lambda: self.found,
+            "models": lambda: self.models,
+        }
+        return ways[self.mode]()
 
     def _header(self) -> QHBoxLayout:
         header = QHBoxLayout()
@@ -66,14 +94,18 @@ class GroupsPage(PageView):
 
     def takes_new_samples(self, place: QPoint) -> bool:
         """New samples fall on the plane of two models."""
+        if self.mode != "models":
+            return False
         panel = self.models.plane_panel
-        return self.mode == "models" and panel.rect().contains(panel.mapFrom(self, place))
+        return panel.rect().contains(panel.mapFrom(self, place))
 
     def show_mode(self, key: str) -> None:
         """Look in another way."""
         self.mode = key
         self.modes[key].setChecked(True)
-        self.stack.setCurrentIndex(list(MODES).index(key))
+        if self.stack.indexOf(self.way) < 0:
+            self.stack.addWidget(self.way)
+        self.stack.setCurrentWidget(self.way)
         self.finding.show_pieces(self._said.get(key, ()))
 
     def _say(self, mode: str, pieces: Pieces) -> None:
@@ -84,9 +116,4 @@ class GroupsPage(PageView):
 
     def views(self) -> Sequence[Any]:
         """Everything that draws a chart here and can be seen."""
-        ways: dict[str, Sequence[Any]] = {
-            "labelled": self.labelled.views,
-            "found": self.found.views,
-            "models": self.models.views,
-        }
-        return ways[self.mode]
+        return self.way.views
