@@ -49,15 +49,6 @@ class Wood(WindowCase):
         self.until(lambda: np.isfinite(self.band()).all())
         settle()
 
-    def test_each_way_to_look_is_made_when_it_is_looked_at(self):
-        self.assertEqual(self.view.stack.count(), 1)
-        for count, mode in enumerate(("models", "found"), start=2):
-            QTest.mouseClick(self.view.modes[mode], LEFT)
-            self.assertEqual(self.view.stack.count(), count)
-            self.assertTrue(getattr(self.view, mode).isVisible())
-        QTest.mouseClick(self.view.modes["labelled"], LEFT)
-        self.assertTrue(self.labelled.isVisible())
-
     def band(self):
         """The low end of the band between the two classes."""
         panels = self.labelled.differences
@@ -83,6 +74,15 @@ class Wood(WindowCase):
 
 
 class Page(Wood):
+    def test_each_way_to_look_is_made_when_it_is_looked_at(self):
+        self.assertEqual(self.view.stack.count(), 1)
+        for count, mode in enumerate(("models", "found"), start=2):
+            QTest.mouseClick(self.view.modes[mode], LEFT)
+            self.assertEqual(self.view.stack.count(), count)
+            self.assertTrue(getattr(self.view, mode).isVisible())
+        QTest.mouseClick(self.view.modes["labelled"], LEFT)
+        self.assertTrue(self.labelled.isVisible())
+
     def test_the_finding_and_its_numbers(self):
         assignment = self.held.assignment
         right = round(assignment.right()[assignment.k - 1].sum())
