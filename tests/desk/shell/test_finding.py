@@ -2,6 +2,7 @@
 
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import msgspec
 from PySide6.QtCore import Qt
@@ -200,9 +201,14 @@ class Finding(WindowCase):
             self.assertIn(said, self.window.message.label.text())
         self.assertEqual(float(line.text()), 1e-6)
 
+    def test_a_report_of_another_ending_is_refused_before_it_is_made(self):
+        with mock.patch("scutcher.charts.report.contents.write_report") as written:
+            self.window.filing.write_report(Path("r.docx"))
+            self.until(lambda: "r.docx" in self.window.message.label.text())
+        written.assert_not_called()
+
     def test_a_report_from_the_window(self):
         import tempfile
-        from pathlib import Path
 
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "r.html"

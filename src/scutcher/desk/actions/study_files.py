@@ -138,7 +138,9 @@ class Filing:
 
         def work(watch: Watch) -> None:
             from scutcher.charts.report.contents import write_report
+            from scutcher.charts.report.writing import check_ending
 
+            check_ending(path)
             write_report(make(watch), path)
 
         done = InputError(f"The report is in {path.name}.", f"It lies in {path.parent}.")
