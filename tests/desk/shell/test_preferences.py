@@ -232,9 +232,10 @@ class Single(WithWindows):
         bell.close()
 
 
-READS = "import sys, threading; from scutcher.desk.shell import warming as w; w.warm(); w.warm(); "
+READS = "import sys, threading; from scutcher.desk.shell import warming as w; before = set(sys.modules); "
+READS += "w.warm(); w.warm(); "
 READS += "[t.join() for t in threading.enumerate() if t.name == 'warming']; "
-READS += "of_qt = [name for name in sys.modules if name.startswith('PySide6')]; "
+READS += "of_qt = [n for n in set(sys.modules) - before if n.startswith(('PySide6', 'pyqtgraph'))]; "
 READS += "print(all(name in sys.modules for name in w.LIBRARIES), of_qt)"
 
 

@@ -142,7 +142,7 @@ class ClassTable(QWidget):
             self._paint_bars(painter, self.square)
         elif self.square.tree is not None and len(self.square.codes) > 1:
             rows = [self.cell_rect(row, 0) for row in range(len(self.square.codes))]
-            self.tree.paint(painter, rows, HEAD, self.square.unit)
+            self.tree.draw(painter, rows, HEAD, self.square.unit)
 
     def _paint_bars(self, painter: QPainter, square: ClassSquare) -> None:
         """Where the samples of each class belong: own only, another only, several, none."""

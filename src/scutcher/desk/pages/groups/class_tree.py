@@ -58,7 +58,7 @@ class ClassTree:
             return count
         return 1 + int((self.tree.heights > self.cut).sum())
 
-    def paint(self, painter: QPainter, rows: Sequence[QRectF], head: float, unit: str) -> None:
+    def draw(self, painter: QPainter, rows: Sequence[QRectF], head: float, unit: str) -> None:
         """Branches, their scale, and the cut.
 
         Parameters
