@@ -1,6 +1,7 @@
 """The Series page, driven by hand: a and b dragged, shapes kept, pairs clicked, amounts as columns."""
 
 import tempfile
+import threading
 import unittest
 from dataclasses import replace
 from pathlib import Path
@@ -14,15 +15,18 @@ from scutcher.charts import colours
 from scutcher.core.data.layouts import NoLayout, SeriesLayout
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.core.recipes.unmix_settings import UnmixSettings
+from scutcher.core.series.rebuilding import series_components
 from scutcher.core.treatments import treatment
 from scutcher.core.unmixing.saved_mixture import amounts_in
 from scutcher.demo.sets import demo_set
+from scutcher.desk.pages.series import work as series_work
 from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.data import AddDataSet
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.series import LieAs, UnmixBy
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
+from scutcher.study.evaluation import series as evaluation_series
+from tests.desk.driving import LEFT, PATIENCE, SHIFT, WindowCase, pixels, settle
 
 
 class OnSeries(WindowCase):
@@ -366,6 +370,58 @@ class Tank(OnSeries):
         self.assertEqual(inspect.distances.run_panel.x_title.text(), "run order")
         inspect.distances.run_panel.x_title.click()
         settle()
+
+
+class Long(WindowCase):
+    """A series whose components take long: nothing of them is computed by the window's own thread."""
+
+    first_page, demo = "Series", "drying"
+
+    def setUp(self):
+        self.go, self.threads = threading.Event(), []
+
+        def slow(values):
+            self.threads.append(threading.current_thread())
+            self.go.wait(PATIENCE)
+            return series_components(values)
+
+        for patch in (
+            mock.patch.object(series_work, "LIGHT", 0.0),
+            mock.patch.object(evaluation_series, "series_components", slow),
+        ):
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.addCleanup(self.go.set)
+        super().setUp()
+        self.page = self.window.view("Series")
+        self.until(lambda: self.threads)
+
+    def test_it_says_so_and_then_is_there_with_a_and_b_where_they_were(self):
+        settle()
+        self.assertIsNone(self.page.work.series)
+        self.assertIn("are being computed", self.page.finding.toolTip())
+        self.go.set()
+        self.until(lambda: self.page.work.windows is not None and self.page.work.pairs is not None)
+        settle()
+        self.assertNotIn(threading.main_thread(), self.threads)
+        self.assertIsNotNone(self.page.left.picture.chart.grid)
+        self.until(lambda: "half" in self.page.finding.toolTip())
+        self.page.put_handle(1, 76.0)
+        before = self.page.hands
+        self.desk.do(AddStep("snv"))
+        self.until(lambda: len(self.threads) > 1)
+        self.until(lambda: self.page.work.windows is not None)
+        self.assertEqual((self.page.hands.a, self.page.hands.b), (before.a, before.b))
+        self.assertNotIn(threading.main_thread(), self.threads)
+
+    def test_what_comes_late_is_not_taken_for_what_is_asked_since(self):
+        self.desk.do(AddStep("snv"))
+        settle()
+        self.go.set()
+        self.until(lambda: self.page.work.series is not None)
+        self.assertIs(self.page.work.series.found, self.desk.moment.found)
+        settle()
+        self.assertIs(self.page.work.series.found, self.desk.moment.found)
 
 
 class NoSeries(WindowCase):

@@ -13,13 +13,13 @@ from scutcher.charts.memo import same
 from scutcher.charts.series.difference import Stretch
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import said as pairs_said
-from scutcher.core.data.layouts import SeriesLayout
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.series import acts
 from scutcher.desk.pages.series.hands import Hands, first_hands, within
 from scutcher.desk.pages.series.left import SIDES, LeftSide
+from scutcher.desk.pages.series.order_menu import fill_order
 from scutcher.desk.pages.series.references import References
 from scutcher.desk.pages.series.right import RightSide
 from scutcher.desk.pages.series.shapes import ShapeChoices
@@ -27,11 +27,7 @@ from scutcher.desk.pages.series.work import SeriesWork
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import pick
-from scutcher.study.document.commands.series import LieAs, no_layout
-from scutcher.study.evaluation.orders import layout_of_state
-from scutcher.study.evaluation.series import series_of
-
-WIDTHS = (1, 3, 5, 9, 15)
+from scutcher.study.evaluation.series import Series, series_of
 
 
 class SeriesPage(PageView):
@@ -42,6 +38,7 @@ class SeriesPage(PageView):
         self.desk = desk
         self.hands = Hands()
         self._of: tuple[Any, ...] = ()
+        self._before: Series | None = None
         self.work = SeriesWork(desk, self._on_told)
         self.finding = Finding(desk)
         self.left = LeftSide(desk, self.work, lambda: self.hands)
@@ -64,7 +61,7 @@ class SeriesPage(PageView):
 
     def _arrange(self) -> None:
         self.order_menu = ChoiceMenu(
-            "order ▾", "What puts the samples in order, and which series", self._fill_order
+            "order ▾", "What puts the samples in order, and which series", partial(fill_order, self)
         )
         tip = "What a difference should look like, and how pairs are compared with it"
         self.reference_menu = ChoiceMenu("reference ▾", tip, self.references.fill)
@@ -98,6 +95,10 @@ class SeriesPage(PageView):
             self._take_series()
         moment = self.desk.moment
         self._of = (moment.found, moment.state.dataset, self.hands.code)
+        self.show_all()
+
+    def show_all(self) -> None:
+        """Draw what is there."""
         series = self.work.series
         quantity = "order" if series is None else series.order.quantity
         self.order_menu.setText(f"{quantity} ▾")
@@ -113,14 +114,18 @@ class SeriesPage(PageView):
         return same((moment.found, moment.state.dataset, self.hands.code), self._of)
 
     def _take_series(self) -> None:
-        moment, before = self.desk.moment, self.work.series
+        moment = self.desk.moment
         series = series_of(moment.state, moment.found, self.hands.code)
         if series is None and self.hands.code:
             self.hands = replace(self.hands, code=0)
             series = series_of(moment.state, moment.found)
         self.work.take(series)
-        if series is None:
-            return
+        if self.work.series is not None:
+            self._begin(self.work.series)
+
+    def _begin(self, series: Series) -> None:
+        """A series is there: where a and b stand on it, and what is looked at."""
+        before, self._before = self._before, series
         other = before is None or before.order is not series.order or before.code != series.code
         self.hands = first_hands(series, self.hands.code) if other else within(self.hands, series)
         self.work.ask_windows()
@@ -132,7 +137,10 @@ class SeriesPage(PageView):
         if not self._is_of_now():
             self.redraw()
             return
-        if name == "pairs":
+        if name == "series" and self.work.series is not None:
+            self._begin(self.work.series)
+            self.show_all()
+        elif name == "pairs":
             self.right.show_pairs()
         elif name == "windows":
             self.right.show_windows()
@@ -144,6 +152,8 @@ class SeriesPage(PageView):
         series = self.work.series
         if series is None:
             words = "A series appears with the first model of samples in an order, five or more of them."
+            if self.work.coming is not None:
+                words = "The components of the series are being computed…"
             self.finding.show_pieces([(words, ())])
             return
         pieces = list(finding(series, self.work.mixture, self.work.windows))
@@ -259,37 +269,6 @@ class SeriesPage(PageView):
     def show_two_variables(self) -> None:
         """Two variables against each other, joined in their order."""
         self.right.choose_top("two")
-
-    def _fill_order(self, menu: ChoiceMenu) -> None:
-        state, series = self.desk.moment.state, self.work.series
-        layout = layout_of_state(state)
-        if state.table is None or layout is None:
-            return
-        for column in (*state.table.properties, None):
-            name = "" if column is None else column.name
-            words = f"by {column.header}" if column is not None else "by their order in the table"
-            menu.add(words, layout.position == name, partial(self._lie, SeriesLayout(name, layout.series)))
-        menu.line()
-        for level in (*state.table.classes, None):
-            name = "" if level is None else level.name
-            words = f"a series for each {name}" if name else "one series"
-            menu.add(words, layout.series == name, partial(self._lie, SeriesLayout(layout.position, name)))
-        if series is not None and len(series.order.names) > 1:
-            menu.line()
-            for code, name in enumerate(series.order.names):
-                menu.add(f"look at {name}", self.hands.code == code, partial(self.look_at, code))
-        menu.line()
-        for width in WIDTHS:
-            words = f"a and b: means of {width}" if width > 1 else "a and b: single spectra"
-            menu.add(words, self.hands.a.count == width, partial(self.set_width, width))
-        menu.line()
-        menu.add("watch from a on", False, self.watch_from_a)
-        menu.add("rebuild from what goes along, as a knot", False, self.rebuild)
-        menu.add("shifts to the peak as a column", False, self.shifts_as_column)
-        menu.add("samples stand for themselves", False, lambda: self.desk.do(no_layout()))
-
-    def _lie(self, layout: SeriesLayout) -> None:
-        self.desk.do(LieAs(layout))
 
     def look_at(self, code: int) -> None:
         """Another of several series."""

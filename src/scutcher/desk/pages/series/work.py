@@ -24,20 +24,27 @@ BANDS = 0.1
 AT_ONCE = 40_000
 """Values of a series up to which amounts are found on the spot, while a handle is dragged."""
 
+LIGHT = 2e7
+"""Multiplications of the components of a series up to which they are computed on the spot."""
+
 
 @dataclass(eq=False)
 class SeriesWork:
-    """Asks for what is looked at; `told` hears the name of what came: "windows", "pairs", "amounts".
+    """Asks for what is looked at; `told` hears what came: "series", "windows", "pairs" or "amounts".
 
     Attributes
     ----------
     series : Series or None
+        Its components are known.
+    coming : Series or None
+        One whose components are computed behind.
     windows, pairs, mixture : what is there of it
     """
 
     desk: Desk
     told: Callable[[str], None]
     series: Series | None = None
+    coming: Series | None = None
     windows: EvolvingRank | None = None
     pairs: Pairs | None = None
     mixture: Mixture | None = None
@@ -50,10 +57,23 @@ class SeriesWork:
         return not self.desk.moment.recipe.unmix.asks
 
     def take(self, series: Series | None) -> None:
-        """Another series, or the same treated in another way."""
-        self.series = series
+        """Another series, or the same treated in another way; a long one is told of when it is there."""
+        self.series = self.coming = None
         self.windows = self.pairs = self.mixture = self._search = None
         self._kept.clear()
+        if series is None or series.values.size * min(series.values.shape) <= LIGHT:
+            self.series = series
+            return
+        self.coming = series
+
+        def ended(answer: Any) -> None:
+            if isinstance(answer, Exception):
+                raise answer
+            if self.coming is series:
+                self.series, self.coming = series, None
+                self.told("series")
+
+        self.desk.live.ask("series components", None, lambda watch: series.components, ended)
 
     def ask_windows(self) -> None:
         """Growing windows; once for each series."""
