@@ -28,6 +28,7 @@ from PySide6.QtWidgets import QApplication
 
 from bench.memory import in_use
 from bench.monkey_hands import Hands, nobody_answers
+from bench.own_time import OwnTime
 from scutcher.core.errors import InputError
 from scutcher.demo.sets import SETS, THREE
 from scutcher.desk.shell.beginning import demo_study
@@ -42,8 +43,7 @@ from scutcher.study.storage.plain_state import state_to_plain
 
 N, SEED, STRETCH = 10_000, 1, 250
 GAP = 1.0
-"""Seconds that the interface thread may compute in one go. They are seconds of a processor, at the pace that
-it had at its best in this run: on a machine that others work on too any action may take long by the clock."""
+"""Seconds of a processor that the interface thread may compute in one go."""
 
 LOUD, STANDS = "MONKEY_LOUD" in os.environ, 5
 """Whether every long stand is printed as it happens, and after how many seconds where it stands."""
@@ -62,14 +62,6 @@ def plain_of(state: State) -> dict[str, Any]:
     return state_to_plain(state, of_array, lambda names: sha256("\0".join(names).encode()).hexdigest())
 
 
-def pace() -> float:
-    """Seconds of a processor that a fixed piece of work takes now."""
-    start, total = time.thread_time(), 0
-    for number in range(100_000):
-        total += number % 7
-    return time.thread_time() - start
-
-
 class Monkey:
     """One run; each stretch begins with one of some demo sets.
 
@@ -86,14 +78,14 @@ class Monkey:
     def __init__(
         self, seed: int, folder: Path, stretch: int = STRETCH, sets: tuple[str, ...] = (*SETS, THREE)
     ) -> None:
-        self.hands = Hands(np.random.default_rng(seed))
+        self.own = OwnTime()
+        self.hands = Hands(np.random.default_rng(seed), self.own.turn)
         self.folder, self.stretch, self.sets = folder, stretch, sets
         self.troubles: list[str] = []
         self.stands: list[str] = []
         self.longest, self.slowest = 0.0, ""
         self.done: list[str] = []
         self._started = 0
-        self._pace = min(pace() for _ in range(10))
         self._coming: Callable[[], Study] | None = None
 
     # The run
@@ -236,7 +228,8 @@ class Monkey:
             self._reopen()
         if LOUD:
             faulthandler.dump_traceback_later(STANDS, file=sys.stderr)
-        start, own = time.perf_counter(), time.thread_time()
+        start = time.perf_counter()
+        self.own.begin()
         way = self.hands.any_way()
         try:
             said = way()
@@ -247,31 +240,27 @@ class Monkey:
             self._note(f"{way.__name__} after {self._tail()}:\n{traceback.format_exc()[-1500:]}{error!r}")
         self.done = [*self.done[-40:], said]
         self._turn()
-        taken, own = time.perf_counter() - start, time.thread_time() - own
+        taken = time.perf_counter() - start
         if LOUD:
             faulthandler.cancel_dump_traceback_later()
             if taken > GAP:
-                print(f"    {taken:.1f} s, {own:.1f} of them its own: {self._tail()}", flush=True)
-        own = self._at_best(own)
+                own = self.own.longest
+                print(f"    {taken:.1f} s, {own:.1f} of them its own in one go: {self._tail()}", flush=True)
+        own = self.own.at_best(GAP)
         if own > self.longest:
             self.longest, self.slowest = own, said
         if own > GAP:
             self.stands.append(f"{own:.2f} s: {self._tail()}")
             print(f"the window stood still for {self.stands[-1]}", file=sys.stderr, flush=True)
 
-    def _at_best(self, own: float) -> float:
-        """What the interface thread would have computed for if the machine had not been slowed down."""
-        if own <= GAP:
-            return own
-        now = min(pace() for _ in range(3))
-        self._pace = min(self._pace, now)
-        return own * self._pace / now
-
     def _turn(self) -> None:
         for _ in range(3):
+            self.own.turn()
             QApplication.processEvents()
+        self.own.turn()
         self.hands.answer_popup()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.own.turn()
 
 
 def report(*arguments: str) -> list[str]:

@@ -48,10 +48,11 @@ class Hands:
     Attributes
     ----------
     window : Window or None
+    turn : called where the event loop could turn
     """
 
-    def __init__(self, rng: np.random.Generator) -> None:
-        self.rng = rng
+    def __init__(self, rng: np.random.Generator, turn: Callable[[], object]) -> None:
+        self.rng, self.turn = rng, turn
         self.window: Window | None = None
 
     def any_way(self) -> Callable[[], str]:
@@ -82,6 +83,7 @@ class Hands:
         for _ in range(int(self.rng.integers(6))):
             if isValid(popup):
                 QTest.keyClick(popup, Qt.Key.Key_Down)
+                self.turn()
         if isValid(popup):
             QTest.keyClick(popup, Qt.Key.Key_Return if self.rng.random() < 0.6 else Qt.Key.Key_Escape)
         if isValid(popup):
@@ -131,9 +133,12 @@ class Hands:
         left, held = Qt.MouseButton.LeftButton, self._modifier()
         QTest.mousePress(widget, left, held, start)
         for share in (0.3, 0.7, 1.0):
+            self.turn()
             if isValid(widget):
                 QTest.mouseMove(widget, start + (end - start) * share)
+                self.turn()
                 QApplication.processEvents()
+        self.turn()
         if isValid(widget):
             QTest.mouseRelease(widget, left, held, end)
         return said
@@ -159,7 +164,11 @@ class Hands:
         said = f"type {words!r} into {self._named(field)}"
         field.setFocus()
         field.selectAll()
-        QTest.keyClicks(field, words)
+        for letter in words:
+            self.turn()
+            if isValid(field):
+                QTest.keyClicks(field, letter)
+        self.turn()
         if isValid(field) and self.rng.random() < 0.6:
             QTest.keyClick(field, Qt.Key.Key_Return)
         return said
@@ -187,6 +196,7 @@ class Hands:
         """Half a second."""
         end = time.perf_counter() + 0.5
         while time.perf_counter() < end:
+            self.turn()
             QApplication.processEvents()
             time.sleep(0.005)
         return "wait"
