@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import Portrait
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.painters import line_path
 from scutcher.desk.widgets.item_keys import ItemKeys
 
 TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
@@ -124,10 +125,7 @@ class Portraits(QWidget):
             for px, py in zip(across.tolist(), down.tolist(), strict=True):
                 painter.fillRect(QRectF(px - 2.0, min(py, zero), 4.0, abs(py - zero)), colour)
             return
-        path = QPainterPath(QPointF(across[0], down[0]))
-        for px, py in zip(across[1:].tolist(), down[1:].tolist(), strict=True):
-            path.lineTo(px, py)
-        painter.strokePath(path, QPen(colour, 1.1))
+        painter.strokePath(line_path(across, down), QPen(colour, 1.1))
 
     def _paint_scores(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
         low, span = float(picture.scores.min()), float(np.ptp(picture.scores)) or 1.0
