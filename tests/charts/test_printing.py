@@ -44,6 +44,36 @@ class Printing(InFolder):
             save_figure(LOADINGS, self.folder / "f.gif", Figure())
         self.assertIn("figures are SVG, PDF, EPS, TIFF or PNG", str(caught.exception))
 
+    def bars(self, p):
+        values = np.vstack([np.arange(1.0, p + 1.0), -np.arange(1.0, p + 1.0)])
+        lines = Lines(
+            np.arange(1.0, p + 1.0),
+            values,
+            np.arange(2),
+            np.full(2, -1),
+            ("1", "2"),
+            "component",
+            values > p - 2,
+        )
+        names = tuple(f"variable {place}" for place in range(p))
+        return draw(Chart("Loadings", lines=lines, bars=True, tick_names=names), Figure(width=150.0))
+
+    def test_of_very_many_variables_some_are_named_and_every_bar_is_drawn(self):
+        """What the monkey found: a picture of thousands of them took a minute."""
+        (few,), (many,) = self.bars(20).axes, self.bars(400).axes
+        self.assertEqual(len(few.get_xticklabels()), 20)
+        named = [text.get_text() for text in many.get_xticklabels()]
+        self.assertLess(len(named), 40)
+        places = [int(name.split()[1]) + 1 for name in named]
+        self.assertEqual([int(at) for at in many.get_xticks()], places)
+        self.assertEqual(len(few.patches), 40)
+        self.assertEqual([len(one.get_paths()) for one in many.collections], [400, 400])
+        for axes, p in ((few, 20), (many, 400)):
+            low, high = axes.get_ylim()
+            self.assertTrue(low <= -p and high >= p)
+        tops = [path.vertices[:, 1].max() for path in many.collections[0].get_paths()]
+        np.testing.assert_array_equal(tops, np.arange(1.0, 401.0))
+
     def test_letters_stay_letters(self):
         text = svg_text(LOADINGS, Figure())
         self.assertIn("<text", text)

@@ -71,7 +71,9 @@ class Copying(RightClicks):
         )
 
     def test_a_picture_goes_as_dots_and_as_drawings(self):
+        QApplication.clipboard().clear()
         self.window.charts_out.copy_picture(self.page.scores_view.chart)
+        self.until(lambda: "The picture of scores is on the clipboard." in self.window.message.label.text())
         data = QApplication.clipboard().mimeData()
         self.assertTrue(data.hasImage())
         self.assertTrue(bytes(data.data("image/svg+xml").data()).startswith(b"<svg"))

@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Curve
 from scutcher.charts.figure import Figure
+from scutcher.core.arrays import Floats
 
 MARKERS: dict[str, Any] = {
     "disc": "o",
@@ -22,6 +23,12 @@ MARKERS: dict[str, Any] = {
 }
 HEAVY, UNDER = 20_000, 1.5
 """Points of lines that a light figure draws as dots; what lies below that level becomes one picture."""
+
+ROOM, PITCH = 0.85, 0.42
+"""Of the width of a figure what its axis has; millimetres of a slanted name for each point of its letters."""
+
+MANY_BARS = 200
+"""Bars that are drawn one by one at most."""
 
 MOST_NAMED = 12
 """Lines that are named beside the figure at most."""
@@ -61,7 +68,14 @@ def _dress(axes: Any, chart: Chart, figure: Figure) -> None:
         axes.spines[side].set_linewidth(0.6)
     axes.tick_params(width=0.6, length=3)
     if chart.tick_names:
-        axes.set_xticks(np.arange(1, len(chart.tick_names) + 1), chart.tick_names, rotation=60, ha="right")
+        named = slice(None, None, -(-len(chart.tick_names) // _names_that_fit(figure)))
+        places = np.arange(1, len(chart.tick_names) + 1)
+        axes.set_xticks(places[named], chart.tick_names[named], rotation=60, ha="right")
+
+
+def _names_that_fit(figure: Figure) -> int:
+    """How many slanted names have room under an axis: of very many each would take its time as well."""
+    return max(int(ROOM * figure.width / (PITCH * figure.points)), 2)
 
 
 def _draw_background(axes: Any, chart: Chart) -> None:
@@ -95,6 +109,8 @@ def _draw_background(axes: Any, chart: Chart) -> None:
 
 def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
     """Draw the lines; answers a handle of each."""
+    from matplotlib.patches import Patch
+
     lines, handles = chart.lines, []
     if lines is None:
         return []
@@ -107,12 +123,10 @@ def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
         faint = None if lines.faint is None else lines.faint[place]
         if chart.bars:
             width = 0.8 / len(lines.keys)
-            drawn = axes.bar(
-                lines.x + (place - (len(lines.keys) - 1) / 2) * width,
-                np.nan_to_num(values),
-                width,
-                color=colour if faint is None else [colours.pale(colour) if one else colour for one in faint],
-            )
+            middles = lines.x + (place - (len(lines.keys) - 1) / 2) * width
+            shades = colour if faint is None else [colours.pale(colour) if one else colour for one in faint]
+            _draw_bars(axes, middles, np.nan_to_num(values), width, shades)
+            drawn = Patch(color=colour)  # the first bar may be a faint one
         else:
             if faint is not None:
                 axes.plot(lines.x, values, color=colours.pale(colour), linewidth=0.9)
@@ -126,6 +140,21 @@ def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
             at = lines.x + (place - (len(lines.keys) - 1) / 2) * width
             axes.vlines(at, spread.low, spread.high, color=colours.INK, linewidth=0.5, zorder=3)
     return handles
+
+
+def _draw_bars(axes: Any, middles: Floats, tall: Floats, width: float, shades: str | list[str]) -> None:
+    """Bars from zero; very many of them as one drawing."""
+    if len(middles) <= MANY_BARS:
+        axes.bar(middles, tall, width, color=shades)
+        return
+    from matplotlib.collections import PolyCollection
+
+    left, right, zero = middles - width / 2.0, middles + width / 2.0, np.zeros(len(middles))
+    pairs = (left, zero), (left, tall), (right, tall), (right, zero)
+    corners = np.stack([np.column_stack(pair) for pair in pairs], axis=1)
+    axes.update_datalim(corners.reshape(-1, 2))
+    axes.add_collection(PolyCollection(list(corners), facecolors=shades, linewidths=0))
+    axes.autoscale_view()
 
 
 def _draw_marks(axes: Any, chart: Chart) -> None:

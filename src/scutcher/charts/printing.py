@@ -26,11 +26,7 @@ def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> N
     FileError
         The ending is not one of `KINDS`, or the file cannot be written.
     """
-    if path.suffix.lower() not in KINDS:
-        raise FileError(
-            f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF, EPS, TIFF or PNG.",
-            f"End its name in {', '.join(KINDS)}.",
-        )
+    check_kind(path)
     drawn = draw(chart, figure) if isinstance(chart, Chart) else draw_panels(chart, figure)
     try:
         with _real_letters():
@@ -39,6 +35,35 @@ def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> N
         raise FileError(
             f"{path.name} cannot be written: {error.strerror}.", "Choose another folder."
         ) from error
+
+
+def check_kind(path: Path) -> None:
+    """Refuse an ending that no kind of figure has.
+
+    Raises
+    ------
+    FileError
+    """
+    if path.suffix.lower() not in KINDS:
+        raise FileError(
+            f"{path.name} ends in {path.suffix or 'nothing'!r}; figures are SVG, PDF, EPS, TIFF or PNG.",
+            f"End its name in {', '.join(KINDS)}.",
+        )
+
+
+@on_paper()
+def in_three_forms(chart: Chart, figure: Figure) -> tuple[bytes, bytes, bytes]:
+    """A chart as PNG, SVG and PDF, for programs that take one or another."""
+    from io import BytesIO
+
+    drawn, forms = draw(chart, figure), []
+    for kind in ("png", "svg", "pdf"):
+        out = BytesIO()
+        with _real_letters():
+            drawn.savefig(out, format=kind, metadata=_no_date(f".{kind}"), dpi=figure.dots)
+        forms.append(out.getvalue())
+    png, svg, pdf = forms
+    return png, svg[svg.index(b"<svg") :], pdf
 
 
 @on_paper()

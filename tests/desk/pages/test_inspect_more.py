@@ -335,6 +335,7 @@ class OnPaper(WindowCase):
     def test_pictures_are_copied_and_figures_saved(self):
         chart = self.page.scores_view.chart
         self.window.charts_out.copy_picture(chart)
+        self.until(lambda: "is on the clipboard" in self.window.message.label.text())
         data = QApplication.clipboard().mimeData()
         self.assertTrue(data.hasImage())
         self.assertIn(b"<svg", bytes(data.data("image/svg+xml")))
@@ -343,6 +344,7 @@ class OnPaper(WindowCase):
         with tempfile.TemporaryDirectory() as folder:
             for ending in ("svg", "pdf", "png"):
                 self.assertTrue(paper.save(Path(folder) / f"figure.{ending}"))
+                self.until(lambda ending=ending: f"is in figure.{ending}" in self.window.message.label.text())
             svg = (Path(folder) / "figure.svg").read_text()
             self.assertIn("240.9", svg.split("width=")[1][:12])  # 85 mm in points
             self.assertFalse(paper.save(Path(folder) / "figure.doc"))
@@ -364,6 +366,7 @@ class OnPaper(WindowCase):
         paper.panels.setChecked(True)
         with tempfile.TemporaryDirectory() as folder:
             self.assertTrue(paper.save(Path(folder) / "all.svg"))
+            self.until(lambda: "is in all.svg" in self.window.message.label.text())
             svg = (Path(folder) / "all.svg").read_text()
         for title in ("Scores", "Loadings", "Distance to the model", "Distance in run order"):
             self.assertIn(title, svg)

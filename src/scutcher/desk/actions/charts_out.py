@@ -12,12 +12,15 @@ from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.whole_numbers import Whole
+from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
-from scutcher.desk.actions.clipboard import copy_table
+from scutcher.desk.actions.clipboard import copy_forms, copy_table
 from scutcher.desk.actions.outcome import ask_path, tried
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.shown_tables import Numbers, TellsNumbers, has_selected, numbers_of
+from scutcher.study.work import Priority
 
 OF_CHARTS = "Charts on this page"
 TABLES = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
@@ -83,25 +86,23 @@ class ChartsOut:
         return self._written(whole, path)
 
     def copy_picture(self, chart: Chart) -> None:
-        """Put a chart on the clipboard: as a picture, and as a drawing (SVG) for programs that take one."""
-        from io import BytesIO
-
-        from PySide6.QtCore import QMimeData
-        from PySide6.QtGui import QImage
-
+        """Put a chart on the clipboard: as a picture, and as drawings (SVG, PDF); it is drawn behind."""
         from scutcher.charts.figure import Figure
-        from scutcher.charts.printing import draw, svg_text
 
-        figure = Figure(width=150.0, height=90.0, legend=self.legend_of(chart))
-        png = BytesIO()
-        draw(chart, figure).savefig(png, format="png", dpi=200)
-        data = QMimeData()
-        data.setImageData(QImage.fromData(png.getvalue()))
-        data.setData("image/svg+xml", svg_text(chart, figure).encode())
-        pdf = BytesIO()
-        draw(chart, figure).savefig(pdf, format="pdf")
-        data.setData("application/pdf", pdf.getvalue())
-        QApplication.clipboard().setMimeData(data)
+        figure = Figure(width=150.0, height=90.0, dots=200, legend=self.legend_of(chart))
+
+        def work(watch: Watch) -> tuple[bytes, bytes, bytes]:
+            from scutcher.charts.printing import in_three_forms
+
+            return in_three_forms(chart, figure)
+
+        def done(answer: tuple[bytes, bytes, bytes] | Exception) -> None:
+            if isinstance(answer, Exception):
+                raise answer
+            copy_forms(*answer)
+            self.desk.say(InputError(f"The picture of {chart.title.lower()} is on the clipboard.", ""))
+
+        self.desk.live.ask("copied picture", None, work, done, priority=Priority.LOOKED_AT)
 
     def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
         """The classes of a chart of samples, for a printed figure."""

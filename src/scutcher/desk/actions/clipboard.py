@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import QMimeData
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 
 from scutcher.core.words import localised
@@ -18,6 +19,15 @@ def copy_table(rows: Sequence[Sequence[object]]) -> None:
     data = QMimeData()
     data.setText("\n".join("\t".join(row) for row in texts))
     data.setHtml(html_table(texts))
+    QApplication.clipboard().setMimeData(data)
+
+
+def copy_forms(png: bytes, svg: bytes, pdf: bytes) -> None:
+    """Put a picture on the clipboard in several forms; who pastes takes the one that it can use."""
+    data = QMimeData()
+    data.setImageData(QImage.fromData(png))
+    data.setData("image/svg+xml", svg)
+    data.setData("application/pdf", pdf)
     QApplication.clipboard().setMimeData(data)
 
 

@@ -18,12 +18,15 @@ from PySide6.QtWidgets import (
 
 from scutcher.charts.description import Chart
 from scutcher.charts.figure import DOUBLE, SINGLE, Figure
-from scutcher.charts.printing import save_figure
+from scutcher.charts.printing import check_kind, save_figure
 from scutcher.core.errors import InputError
+from scutcher.core.progress import Watch
 from scutcher.core.words import shown, typed_number
+from scutcher.desk.actions.outcome import then_say
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
+from scutcher.study.work import Priority
 
 WIDTHS = {"one column (85 mm)": (SINGLE, 64.0), "two columns (176 mm)": (DOUBLE, 90.0)}
 
@@ -114,16 +117,22 @@ class SaveFigure(Popover):
         )
 
     def save(self, path: Path) -> bool:
-        """Write the figure; the answer is whether it is there."""
+        """Write the figure behind; whether its words and numbers can be used."""
         try:
+            check_kind(path)
             wanted = self.beside if self.panels.isChecked() else self.chart
             figure = self.figure()
             if self.panels.isChecked():  # ranges and names are those of one chart
                 figure = replace(figure, x_range=(None, None), y_range=(None, None), reverse=False, names=())
-            save_figure(wanted, path, figure)
         except InputError as error:
             self.desk.say(error)
             return False
+
+        def work(watch: Watch) -> None:
+            save_figure(wanted, path, figure)
+
+        done = InputError(f"The figure is in {path.name}.", f"It lies in {path.parent}.")
+        self.desk.live.ask(f"figure {path}", None, work, then_say(self.desk, done), priority=Priority.FILES)
         return True
 
     def _ask(self) -> None:
