@@ -179,6 +179,7 @@ class Tables(RightClicks):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "roster.csv"
             self.assertTrue(self.window.charts_out.write_shown(roster, path))
+            self.until(lambda: "The table is in roster.csv." in self.window.message.label.text())
             lines = path.read_text().splitlines()
         self.assertEqual(len(lines), 145)
         self.assertTrue(lines[0].startswith("order,sample,retting"))

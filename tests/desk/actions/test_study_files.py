@@ -97,13 +97,20 @@ class Files(WithState, WindowCase):
             for suffix in (".csv", ".xlsx", ".h5", ".dx"):
                 with self.subTest(stage=stage, suffix=suffix):
                     path = self.folder / f"d{suffix}"
+                    path.unlink(missing_ok=True)
                     self.assertTrue(self.window.filing.write_data(path))
+                    self.until(lambda path=path: self.is_written(path))
                     again = read_table(path)
                     self.assertTrue(np.array_equal(again.values, shown.ys, equal_nan=True))
                     self.assertEqual(again.ids, shown.names)
                     self.assertTrue(np.array_equal(again.axis.positions, shown.x))
-        self.assertFalse(self.window.filing.write_data(self.folder / "d.doc"))
-        self.assertIn("d.doc ends in '.doc', which is not written.", self.window.message.label.text())
+        self.window.filing.write_data(self.folder / "d.doc")
+        said = "d.doc ends in '.doc', which is not written."
+        self.until(lambda: said in self.window.message.label.text())
+        self.assertFalse((self.folder / "d.doc").exists())
+
+    def is_written(self, path):
+        return f"is in {path.name}." in self.window.message.label.text() and path.exists()
 
     def test_the_numbers_of_any_view(self):
         charts = {chart.title: chart for chart in self.window.charts()}
@@ -111,6 +118,7 @@ class Files(WithState, WindowCase):
         for suffix in (".csv", ".xlsx", ".h5"):
             path = self.folder / f"n{suffix}"
             self.assertTrue(self.window.charts_out.write_numbers(charts["Scores"], path))
+            self.until(lambda path=path: self.is_written(path))
             name = self.page.scores_panel.x_title.text()
             if suffix == ".h5":
                 column = next(c for c in load_hdf5(path) if c.name == name).values

@@ -16,7 +16,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.clipboard import copy_forms, copy_table
-from scutcher.desk.actions.outcome import ask_path, tried
+from scutcher.desk.actions.outcome import ask_path, write_behind
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.shown_tables import Numbers, TellsNumbers, has_selected, numbers_of
@@ -160,12 +160,16 @@ class ChartsOut:
 
     def write_shown(self, source: QTableView | TellsNumbers, path: Path) -> bool:
         """Write a table as it stands on screen, numbers to the last digit."""
-        return self._written(lambda: numbers_of(source), path)
+        numbers = numbers_of(source)  # of a widget: here, not behind
+        return self._written(lambda: numbers, path)
 
     def _written(self, numbers: Callable[[], Numbers], path: Path) -> bool:
-        from scutcher.files.writing import write_numbers
+        def work() -> None:
+            from scutcher.files.writing import write_numbers
 
-        return tried(self.desk, lambda: write_numbers(*numbers(), path))
+            write_numbers(*numbers(), path)
+
+        return write_behind(self.desk, "The table", path, work)
 
     def _ask_numbers(self, chart: Chart) -> None:
         self._ask_path(f"Write the numbers of {chart.title}", TABLES, partial(self.write_numbers, chart))

@@ -20,13 +20,11 @@ from scutcher.charts.description import Chart
 from scutcher.charts.figure import DOUBLE, SINGLE, Figure
 from scutcher.charts.printing import check_kind, save_figure
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Watch
 from scutcher.core.words import shown, typed_number
-from scutcher.desk.actions.outcome import then_say
+from scutcher.desk.actions.outcome import write_behind
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.popover import Popover
-from scutcher.study.work import Priority
 
 WIDTHS = {"one column (85 mm)": (SINGLE, 64.0), "two columns (176 mm)": (DOUBLE, 90.0)}
 
@@ -127,13 +125,7 @@ class SaveFigure(Popover):
         except InputError as error:
             self.desk.say(error)
             return False
-
-        def work(watch: Watch) -> None:
-            save_figure(wanted, path, figure)
-
-        done = InputError(f"The figure is in {path.name}.", f"It lies in {path.parent}.")
-        self.desk.live.ask(f"figure {path}", None, work, then_say(self.desk, done), priority=Priority.FILES)
-        return True
+        return write_behind(self.desk, "The figure", path, lambda: save_figure(wanted, path, figure))
 
     def _ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(

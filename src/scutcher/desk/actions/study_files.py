@@ -14,7 +14,7 @@ from scutcher.core.errors import FileError, InputError
 from scutcher.core.progress import Watch
 from scutcher.core.words import shown
 from scutcher.desk.actions.action import Entry
-from scutcher.desk.actions.outcome import ask_path, then_say, tried
+from scutcher.desk.actions.outcome import ask_path, then_say, tried, write_behind
 from scutcher.desk.actions.reporting import report_maker
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask, Choice
@@ -115,7 +115,7 @@ class Filing:
         table, values, rows = stage_data(state, stage, found)
         part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
         data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
-        return tried(self.desk, lambda: write_table(data, path))
+        return write_behind(self.desk, "The table", path, lambda: write_table(data, path))
 
     def ask_data(self) -> None:
         """Ask where the data go."""
