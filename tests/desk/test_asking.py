@@ -115,7 +115,8 @@ class Files(InFolder, WindowCase):
         ):
             with self.subTest(name), self.answering("save", self.folder / name):
                 ask()
-                self.assertGreater((self.folder / name).stat().st_size, 50)
+                path = self.folder / name
+                self.until(lambda path=path: path.exists() and path.stat().st_size > 50)
         self.assertEqual(Study.open(self.folder / "copy.scutch").state.table.shape, self.state.table.shape)
 
     def test_files_and_new_samples_are_asked_for(self):
@@ -136,6 +137,7 @@ class Files(InFolder, WindowCase):
         (write,) = (act for act in menu.actions() if act.text().startswith("Write the numbers"))
         with self.answering("save", path):
             write.trigger()
+        self.until(lambda: "The table is in scores.csv." in self.window.message.label.text())
         lines = path.read_text().splitlines()
         self.assertEqual(len(lines), 1 + len(chart.marks.x))
         self.assertEqual(lines[0].split(",")[0], "name")
