@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
@@ -29,8 +30,7 @@ def save_figure(chart: Chart | Sequence[Chart], path: Path, figure: Figure) -> N
     check_kind(path)
     drawn = draw(chart, figure) if isinstance(chart, Chart) else draw_panels(chart, figure)
     try:
-        with _real_letters():
-            drawn.savefig(path, dpi=figure.dots, metadata=_no_date(path.suffix.lower()))
+        _write(drawn, path, path.suffix.lower(), figure)
     except OSError as error:
         raise FileError(
             f"{path.name} cannot be written: {error.strerror}.", "Choose another folder."
@@ -54,29 +54,31 @@ def check_kind(path: Path) -> None:
 @on_paper()
 def in_three_forms(chart: Chart, figure: Figure) -> tuple[bytes, bytes, bytes]:
     """A chart as PNG, SVG and PDF, for programs that take one or another."""
-    from io import BytesIO
-
-    drawn, forms = draw(chart, figure), []
-    for kind in ("png", "svg", "pdf"):
-        out = BytesIO()
-        with _real_letters():
-            drawn.savefig(out, format=kind, metadata=_no_date(f".{kind}"), dpi=figure.dots)
-        forms.append(out.getvalue())
-    png, svg, pdf = forms
-    return png, svg[svg.index(b"<svg") :], pdf
+    drawn = draw(chart, figure)
+    return _form(drawn, ".png", figure), _svg(drawn, figure), _form(drawn, ".pdf", figure)
 
 
 @on_paper()
 def svg_text(chart: Chart, figure: Figure) -> str:
     """A chart as SVG."""
-    from io import StringIO
+    return _svg(draw(chart, figure), figure).decode()
 
-    out = StringIO()
-    drawn = draw(chart, figure)
+
+def _svg(drawn: Any, figure: Figure) -> bytes:
+    """Without what stands before the drawing in a file of its own."""
+    whole = _form(drawn, ".svg", figure)
+    return whole[whole.index(b"<svg") :]
+
+
+def _form(drawn: Any, suffix: str, figure: Figure) -> bytes:
+    out = BytesIO()
+    _write(drawn, out, suffix, figure)
+    return out.getvalue()
+
+
+def _write(drawn: Any, to: Path | BytesIO, suffix: str, figure: Figure) -> None:
     with _real_letters():
-        drawn.savefig(out, format="svg", metadata=_no_date(".svg"), dpi=figure.dots)
-    text = out.getvalue()
-    return text[text.index("<svg") :]
+        drawn.savefig(to, format=suffix[1:], dpi=figure.dots, metadata=_no_date(suffix))
 
 
 def _no_date(suffix: str) -> dict[str, Any] | None:

@@ -11,16 +11,17 @@ from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.charts.emphasis import colouring_of
+from scutcher.charts.figure import Figure
+from scutcher.charts.printing import in_three_forms
 from scutcher.charts.whole_numbers import Whole
 from scutcher.core.errors import InputError
-from scutcher.core.progress import Watch
 from scutcher.desk.actions.action import Entry
 from scutcher.desk.actions.clipboard import copy_forms, copy_table
 from scutcher.desk.actions.outcome import ask_path, write_behind
 from scutcher.desk.actions.save_figure import SaveFigure
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.shown_tables import Numbers, TellsNumbers, has_selected, numbers_of
-from scutcher.study.work import Priority
+from scutcher.files.writing import write_numbers
 
 OF_CHARTS = "Charts on this page"
 TABLES = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
@@ -87,14 +88,7 @@ class ChartsOut:
 
     def copy_picture(self, chart: Chart) -> None:
         """Put a chart on the clipboard: as a picture, and as drawings (SVG, PDF); it is drawn behind."""
-        from scutcher.charts.figure import Figure
-
         figure = Figure(width=150.0, height=90.0, dots=200, legend=self.legend_of(chart))
-
-        def work(watch: Watch) -> tuple[bytes, bytes, bytes]:
-            from scutcher.charts.printing import in_three_forms
-
-            return in_three_forms(chart, figure)
 
         def done(answer: tuple[bytes, bytes, bytes] | Exception) -> None:
             if isinstance(answer, Exception):
@@ -102,7 +96,7 @@ class ChartsOut:
             copy_forms(*answer)
             self.desk.say(InputError(f"The picture of {chart.title.lower()} is on the clipboard.", ""))
 
-        self.desk.live.ask("copied picture", None, work, done, priority=Priority.LOOKED_AT)
+        self.desk.live.ask("copied picture", None, lambda watch: in_three_forms(chart, figure), done)
 
     def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
         """The classes of a chart of samples, for a printed figure."""
@@ -164,12 +158,7 @@ class ChartsOut:
         return self._written(lambda: numbers, path)
 
     def _written(self, numbers: Callable[[], Numbers], path: Path) -> bool:
-        def work() -> None:
-            from scutcher.files.writing import write_numbers
-
-            write_numbers(*numbers(), path)
-
-        return write_behind(self.desk, "The table", path, work)
+        return write_behind(self.desk, "The table is", path, lambda watch: write_numbers(*numbers(), path))
 
     def _ask_numbers(self, chart: Chart) -> None:
         self._ask_path(f"Write the numbers of {chart.title}", TABLES, partial(self.write_numbers, chart))

@@ -9,17 +9,15 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from scutcher.charts import colours
-from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.words import shown
-from scutcher.desk.actions.outcome import ask_path, then_say
+from scutcher.desk.actions.outcome import ask_path, write_behind
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
 from scutcher.desk.words import Words
 from scutcher.files.writing import write_numbers
 from scutcher.study.evaluation.new_samples import Newcomers
-from scutcher.study.work import Priority
 
 
 class NewSamples(Popover):
@@ -85,8 +83,7 @@ class NewSamples(Popover):
             else:
                 write_numbers(*new.rows(), path)
 
-        done = InputError(f"The new samples are in {path.name}.", f"It lies in {path.parent}.")
-        self._desk.live.ask("report", path, work, then_say(self._desk, done), priority=Priority.FILES)
+        write_behind(self._desk, "The new samples are", path, work)
 
 
 def _cells(new: Newcomers, row: int) -> tuple[str, float, float]:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
-from scutcher.study.work import Priority
+from scutcher.study.work import Priority, Work
 
 
 def ask_path(window: QWidget, title: str, start: str, kinds: str, use: Callable[[Path], object]) -> None:
@@ -30,17 +30,15 @@ def tried(desk: Desk, work: Callable[[], object]) -> bool:
     return True
 
 
-def write_behind(desk: Desk, what: str, path: Path, work: Callable[[], object]) -> bool:
-    """Write a file behind and say where it is, or why it could not be; each of several in its turn.
+def write_behind(desk: Desk, what: str, path: Path, work: Work) -> bool:
+    """Write a file behind and say where it is, or why it could not be; one file does not overtake another.
 
     Parameters
     ----------
-    what : `The figure`, as the sentence begins
+    what : `The figure is`, as the sentence begins
     """
-    done = InputError(f"{what} is in {path.name}.", f"It lies in {path.parent}.")
-    desk.live.ask(
-        f"writing {path}", None, lambda watch: work(), then_say(desk, done), priority=Priority.FILES
-    )
+    done = then_say(desk, InputError(f"{what} in {path.name}.", f"It lies in {path.parent}."))
+    desk.live.ask(f"writing {path}", None, work, done, priority=Priority.FILES)
     return True
 
 

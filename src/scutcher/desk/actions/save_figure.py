@@ -125,7 +125,7 @@ class SaveFigure(Popover):
         except InputError as error:
             self.desk.say(error)
             return False
-        return write_behind(self.desk, "The figure", path, lambda: save_figure(wanted, path, figure))
+        return write_behind(self.desk, "The figure is", path, lambda watch: save_figure(wanted, path, figure))
 
     def _ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(

@@ -115,7 +115,7 @@ class Filing:
         table, values, rows = stage_data(state, stage, found)
         part = state.table.take(rows) if len(rows) != len(table.ids) or stage == 0 else table
         data = replace(part, values=values, axis=table.axis, signal=table.signal, name=state.table.name)
-        return write_behind(self.desk, "The table", path, lambda: write_table(data, path))
+        return write_behind(self.desk, "The table is", path, lambda watch: write_table(data, path))
 
     def ask_data(self) -> None:
         """Ask where the data go."""
@@ -143,9 +143,7 @@ class Filing:
             check_ending(path)
             write_report(make(watch), path)
 
-        done = InputError(f"The report is in {path.name}.", f"It lies in {path.parent}.")
-        self.desk.live.ask("report", path, work, then_say(self.desk, done), priority=Priority.FILES)
-        return True
+        return write_behind(self.desk, "The report is", path, work)
 
     def snapshot(self, name: str) -> bool:
         """Give the state of now a name."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -13,6 +13,7 @@ from scutcher.charts.space import Landscape
 from scutcher.core.arrays import Floats
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.painters import line_path
 from scutcher.desk.painting.pictures import image_of
 
 HEAD, SIDE = 24.0, 90.0
@@ -101,15 +102,5 @@ def path_of(x: Floats, values: Floats, area: QRectF, span: tuple[float, float]) 
     """A line through values in an area; a gap breaks it."""
     across = area.left() + (x - x.min()) / (np.ptp(x) or 1.0) * area.width()
     down = area.bottom() - (values - span[0]) / ((span[1] - span[0]) or 1.0) * area.height()
-    path, pen_down = QPainterPath(), False
-    for place in np.argsort(x, kind="stable").tolist():
-        if not np.isfinite(down[place]):
-            pen_down = False
-            continue
-        point = QPointF(across[place], down[place])
-        if pen_down:
-            path.lineTo(point)
-        else:
-            path.moveTo(point)
-        pen_down = True
-    return path
+    order = np.argsort(x, kind="stable")
+    return line_path(across[order], down[order])

@@ -11,7 +11,9 @@ from scutcher.core.words import count_of
 from scutcher.desk.screenshots.main_views import write_pictures
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.safely import make_folder, write_text
+from scutcher.study.evaluation.checks import check
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.results.fit_results import write_fit
 
 
@@ -25,9 +27,6 @@ def write_gallery(name: str, folder: Path) -> int:
     """
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     make_folder(folder)
-    from scutcher.study.evaluation.checks import check
-    from scutcher.study.evaluation.evaluator import Evaluator
-
     state = demo_study(name).state
     assert state.table is not None
     start = time.perf_counter()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -72,12 +72,9 @@ class GroupsPage(PageView):
     @property
     def way(self) -> Labelled | FoundView | ModelsView:
         """What is looked at now."""
-        ways: dict[str, Callable[[], Labelled | FoundView | ModelsView]] = {
-            "labelled": lambda: self.labelled,
-            "found": lambda: self.found,
-            "models": lambda: self.models,
-        }
-        return ways[self.mode]()
+        if self.mode == "found":
+            return self.found
+        return self.models if self.mode == "models" else self.labelled
 
     def _header(self) -> QHBoxLayout:
         header = QHBoxLayout()
