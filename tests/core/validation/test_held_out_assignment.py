@@ -10,10 +10,9 @@ from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, r
 from scutcher.core.validation.held_out_assignment import (
     assign_held_out,
     judged_codes,
-    p_value,
-    permuted_share,
 )
 from scutcher.core.validation.held_out_scores import held_out_scores
+from scutcher.core.validation.permuted_labels import p_value, permuted_share
 from scutcher.core.validation.segments import make_segments
 from scutcher.demo.sets import demo_set
 from tests.core.validation.test_held_out_limits import table_of

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.groups.class_scores import class_scores, to_centres
 
 Method = Literal["nearest-centre", "nearest-neighbours", "discriminant"]
@@ -87,17 +87,27 @@ def winners(codes: Integers, away: Floats, wanted: int) -> Integers:
     wanted : int
         How many decide.
     """
+    near = nearest(away, wanted)
+    return majority(codes[near], np.isfinite(np.take_along_axis(away, near, axis=1)))
+
+
+def nearest(away: Floats, wanted: int) -> Integers:
+    """The places of the nearest candidates, nearest first; (m, n) distances → (m, wanted)."""
     if wanted < away.shape[1]:
         few = np.argpartition(away, wanted - 1, axis=1)[:, :wanted]
     else:
         few = np.broadcast_to(np.arange(away.shape[1]), away.shape)
-    rows = np.arange(len(away))[:, np.newaxis]
-    near = few[rows, np.argsort(away[rows, few], axis=1, kind="stable")]
-    votes, valid = codes[near], np.isfinite(away[rows, near])
-    levels = np.unique(codes)
-    counts = np.stack([((votes == level) & valid).sum(axis=1) for level in levels], axis=1)
-    best = counts.max(axis=1)
-    winning = counts[rows, np.searchsorted(levels, votes)] == best[:, np.newaxis]
-    first = (winning & valid).argmax(axis=1)
-    found: Integers = votes[np.arange(len(away)), first]
+    order = np.argsort(np.take_along_axis(away, few, axis=1), axis=1, kind="stable")
+    found: Integers = np.take_along_axis(few, order, axis=1)
+    return found
+
+
+def majority(votes: Integers, valid: Booleans | None = None) -> Integers:
+    """What most of each row vote for, ties to the first of them; (m, wanted) codes → (m,)."""
+    counts = np.full(votes.shape, -1, dtype=np.intp)  # how often each vote occurs in its row
+    for level in np.unique(votes):
+        same = votes == level if valid is None else (votes == level) & valid
+        counts = np.where(same, same.sum(axis=1, keepdims=True), counts)
+    first = counts.argmax(axis=1)[:, np.newaxis]
+    found: Integers = np.take_along_axis(votes, first, axis=1)[:, 0]
     return found

@@ -58,8 +58,9 @@ def class_scores(scores: Floats, codes: Integers) -> ClassScores:
     x, count = scores[known], len(classes)
     sizes = np.bincount(inverse, minlength=count)
     centres = np.zeros((count, scores.shape[1]))
-    np.add.at(centres, inverse, x)
-    centres /= np.maximum(sizes, 1)[:, np.newaxis]
+    if count:
+        ends = np.cumsum(sizes)
+        centres = np.add.reduceat(x[np.argsort(inverse, kind="stable")], ends - sizes) / sizes[:, np.newaxis]
     freedom = len(x) - count
     away = x - centres[inverse]
     return ClassScores(classes, sizes, centres, _whitening(away, freedom))

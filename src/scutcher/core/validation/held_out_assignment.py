@@ -13,7 +13,6 @@ from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
 from scutcher.core.groups.dip import along_line
 from scutcher.core.groups.directions import Directions, directions, turned_places
-from scutcher.core.progress import Watch, tell
 from scutcher.core.validation.held_out_scores import (
     HeldOutScores,
     SegmentScores,
@@ -221,54 +220,3 @@ def _margins(segment: SegmentScores, taught: Integers, codes: Integers, k: int) 
     other = np.where(own, np.inf, away).min(axis=1)
     found: Floats = np.where(there, mine - other, 0.0)
     return found
-
-
-def permuted_share(
-    scores: HeldOutScores,
-    codes: Integers,
-    k: int,
-    method: Method,
-    neighbours: int,
-    permutations: int = 199,
-    seed: int = 1,
-    watch: Watch | None = None,
-) -> Floats:
-    """Shares right with class labels permuted among the groups of replicates, (permutations,).
-
-    Raises
-    ------
-    ModelError
-        A treatment learns from the classes; Stopped.
-    """
-    if scores.learns_classes:
-        raise ModelError(
-            "A treatment learns from the classes, so permuted classes would need all treatments anew.",
-            "Take the reference of that treatment from all samples.",
-        )
-    judged, _ = judged_codes(codes, scores.groups)
-    _, first, of_sample = np.unique(scores.groups, return_index=True, return_inverse=True)
-    labels = judged[first]
-    known = np.flatnonzero(labels >= 0)
-    rng = np.random.default_rng(seed)
-    shares = np.empty(permutations)
-    for turn in range(permutations):
-        tell(watch, turn / permutations)
-        mixed = labels.copy()
-        mixed[known] = labels[rng.permutation(known)]
-        shares[turn] = _share(scores, mixed[of_sample], k, method, neighbours)
-    return shares
-
-
-def _share(scores: HeldOutScores, codes: Integers, k: int, method: Method, neighbours: int) -> float:
-    right = 0
-    for segment in scores.segments:
-        given = assigned(
-            segment.training[:, :k], codes[segment.kept], segment.left[:, :k], method, neighbours
-        )
-        right += int(((given[-1] == codes[segment.rows]) & (codes[segment.rows] >= 0)).sum())
-    return right / max(int((codes >= 0).sum()), 1) / scores.repeats
-
-
-def p_value(share: float, permuted: Floats) -> float:
-    """How often labels by chance do as well: `(1 + #{permuted ≥ share}) / (1 + permutations)`."""
-    return (1.0 + float((permuted >= share - 1e-12).sum())) / (1.0 + len(permuted))

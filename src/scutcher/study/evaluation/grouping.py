@@ -19,13 +19,9 @@ from scutcher.core.groups.tree import Linkage, Tree, tree
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Stopped, Watch, part
 from scutcher.core.recipes.recipe import GroupSettings
-from scutcher.core.validation.held_out_assignment import (
-    HeldOutAssignment,
-    assign_held_out,
-    p_value,
-    permuted_share,
-)
+from scutcher.core.validation.held_out_assignment import HeldOutAssignment, assign_held_out
 from scutcher.core.validation.held_out_scores import HeldOutScores, held_out_scores
+from scutcher.core.validation.permuted_labels import p_value, permuted_share
 from scutcher.core.validation.segments import group_codes
 from scutcher.study.evaluation.evaluation import Evaluation
 
