@@ -149,9 +149,7 @@ class CurrentModel(Announcer):
             self._checks.drop()
             self._to_moment(Moment(state, recipe))
             return
-        n, p = table.shape
-        light = n * p * min(n, p) <= AT_ONCE and self._evaluator.work_left(table, recipe) <= AT_ONCE
-        if light:
+        if self._evaluator.work_left(table, recipe) <= AT_ONCE:
             self._forget_coming()
             try:
                 answer: Evaluation | InputError = self._evaluator.evaluate(table, recipe, lenient=True)

@@ -7,6 +7,8 @@ import numpy as np
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.recipes.chain import run_step
 from scutcher.core.recipes.recipe import recipe_from_plain
+from scutcher.core.recipes.work import most_channels, work_of
+from scutcher.core.treatments.bin_valleys import valley_starts
 from tests.core.making import ordered_table, random_spectra
 from tests.core.treatments.doing import treated, values
 
@@ -77,6 +79,28 @@ class Bins(unittest.TestCase):
                 want.append(best)
         np.testing.assert_array_equal(starts, want)
 
+    def test_valleys_of_any_width_on_any_axis(self):
+        rng = np.random.default_rng(3)
+        for turn in range(300):
+            p = int(rng.integers(2, 40))
+            steps = np.ones(p) if turn % 2 else rng.random(p) ** 3 + 0.01
+            places = np.cumsum(steps)[:: -1 if turn % 3 == 0 else 1]
+            mean, width = rng.normal(size=p), float(rng.choice([0.1, 0.3, 0.5, 0.77, 1.0, 2.0, 9.0]))
+            tolerance = float(rng.choice([0.0, 0.1, 0.5]))
+            away, want = np.abs(places - places[0]), [0]
+            for edge in np.arange(width, away[-1], width):
+                near = np.flatnonzero(np.abs(away - edge) <= (tolerance + 1e-9) * width)
+                near = near if near.size else [int(np.abs(away - edge).argmin())]
+                best = int(near[np.argmin(mean[near])])
+                want += [best] if best > want[-1] else []
+            np.testing.assert_array_equal(valley_starts(mean, places, width, tolerance), want)
+
+    def test_bins_narrower_than_channels_are_the_channels(self):
+        table = ordered_table(random_spectra(3, 23))
+        for method in ("bin-equal", "bin-valleys"):
+            for width in (1e-99, 1e-9, 0.1):
+                np.testing.assert_array_equal(values(table, method, width=width), table.values)
+
 
 class Align(unittest.TestCase):
     def test_reference_peak_finds_planted_shifts(self):
@@ -130,6 +154,26 @@ class Align(unittest.TestCase):
         with self.assertRaises(RecipeError) as caught:
             treated(table, "resample", start=990, stop=1020, step=5)
         self.assertIn("measured is 1000 to 1038, and nothing is extrapolated", str(caught.exception))
+
+    def test_resample_refuses_far_more_channels_than_were_measured(self):
+        table = ordered_table(random_spectra(3, 20))  # 1000 to 1038
+        for step in (1e-99, 1e-50, 1e-6, 0.0037):
+            with self.assertRaisesRegex(RecipeError, "more than 10,000; 20 were measured.*at least 0.004"):
+                treated(table, "resample", step=step)
+        self.assertEqual(treated(table, "resample", step=0.004).shape, (3, 9501))
+        many = ordered_table(np.zeros((11_000, 4)) + np.arange(4.0))
+        with self.assertRaisesRegex(RecipeError, "11,000 samples of 9,501 channels are more than"):
+            treated(many, "resample", step=6.0 / 9500.0)
+
+    def test_channels_that_are_made_are_work(self):
+        table = ordered_table(random_spectra(3, 20))
+        steps = [{"method": "resample", "step": 0.01}, {"method": "snv"}]
+        fine, snv = recipe_from_plain({"treat": steps}).treat
+        self.assertEqual(most_channels(table, [snv]), 20)
+        self.assertEqual(most_channels(table, [fine, snv]), 3801)
+        self.assertEqual(work_of(table, fine), fine.treatment.cost * 3 * 3801)
+        refused = recipe_from_plain({"treat": [{"method": "resample", "step": 1e-9}]}).treat[0]
+        self.assertEqual(most_channels(table, [refused]), 20)
 
 
 class Rebuild(unittest.TestCase):

@@ -9,7 +9,7 @@ from unittest import mock
 import msgspec
 import numpy as np
 
-from scutcher.core.errors import TableError
+from scutcher.core.errors import InputError, TableError
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.chain import apply_chain, learned_from_plain, learned_to_plain, run_step
 from scutcher.core.recipes.recipe import Recipe, Step, recipe_from_plain, recipe_to_plain
@@ -34,6 +34,23 @@ def step_for(declared):
     """The treatment as it is put into a recipe for such a table."""
     suggest = declared.suggest
     return Step(declared.key, suggest(table_for(declared)) if suggest else declared.parameters())
+
+
+EXTREMES = (0, 1, 2, 5, 21, 80, 81, 999, 10**6, 10**15, 5e-324, 1e-300, 1e-9, 0.3, 0.999, 1e9, 1e300, -1e300)
+
+
+def numbers_of(declared, step):
+    """The step with each of its numbers at each extreme that its declaration lets pass."""
+    plain = msgspec.to_builtins(step.parameters)
+    for name, value in plain.items():
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            continue
+        for extreme in EXTREMES:
+            try:
+                parameters = msgspec.convert({**plain, name: extreme}, declared.parameters)
+            except msgspec.ValidationError:
+                continue
+            yield name, extreme, Step(declared.key, parameters)
 
 
 class EveryTreatment(unittest.TestCase):
@@ -72,6 +89,22 @@ class EveryTreatment(unittest.TestCase):
             np.testing.assert_array_equal(table.values, before)
             self.assertTrue(np.isfinite(treated.values).all())
             self.assertEqual(treated.ids, table.ids)
+
+    def test_numbers_at_their_extremes_give_a_result_or_a_sentence(self):
+        tried = 0
+        for declared, step in self.each():
+            table = table_for(declared)
+            for name, extreme, tried_step in numbers_of(declared, step):
+                tried += 1
+                with self.subTest(name=name, extreme=extreme), np.errstate(all="ignore"):
+                    try:
+                        treated = run_step(table, tried_step).table
+                    except InputError as said:
+                        self.assertTrue(said.problem and said.remedy)
+                        continue
+                    self.assertFalse(treated.has_gaps)
+                    self.assertLessEqual(treated.values.size, 10_000 * len(table.ids))
+        self.assertGreater(tried, 200)
 
     def test_apply_after_fit_is_the_direct_result(self):
         for declared, step in self.each():

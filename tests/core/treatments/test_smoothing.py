@@ -117,6 +117,9 @@ class WeightedMeans(unittest.TestCase):
     def test_median_against_a_loop(self):
         x = random_spectra(3, 25)
         x[1, 12] += 50.0
+        wide = values(ordered_table(x), "median-filter", window=15)
+        far = np.pad(x, ((0, 0), (7, 7)), mode="edge")
+        np.testing.assert_array_equal(wide[:, 3], np.median(far[:, 3:18], axis=1))
         found = values(ordered_table(x), "median-filter", window=5)
         padded = np.pad(x, ((0, 0), (2, 2)), mode="edge")
         for channel in range(25):

@@ -10,6 +10,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 
 from scutcher.core.arrays import Floats
+from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 
 
@@ -95,6 +96,8 @@ class Treatment:
         Whether row-wise work is done in parts, so that it can tell how far it is and be stopped.
     cost : float
         About how many multiplications a value takes: what is much is not done while somebody waits.
+    channels : (Axis, Parameters) → int, or None
+        How many channels come out, where they may be more than went in.
     """
 
     key: str
@@ -112,6 +115,7 @@ class Treatment:
     of_mean: Callable[[Any], bool] = lambda parameters: False
     slow: bool = False
     cost: float = 40.0
+    channels: Callable[[Axis, Any], int] | None = None
     suggest: Callable[[Table], Any] | None = None
 
     @property

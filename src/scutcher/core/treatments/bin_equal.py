@@ -25,6 +25,8 @@ class BinEqualParameters(Parameters, frozen=True):
 def equal_starts(places: Floats, width: float) -> Integers:
     """First channel of each bin: bins of that width from the first channel on; empty ones are dropped."""
     away = np.abs(places - places[0])
+    if width < np.diff(away).min(initial=np.inf):
+        return np.arange(len(places))
     number = np.floor(away / width + 1e-9).astype(np.intp)
     starts: Integers = np.flatnonzero(np.diff(number, prepend=-1))
     return starts

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from typing import Annotated, Literal
 
 import numpy as np
@@ -33,14 +34,21 @@ def valley_starts(mean: Floats, places: Floats, width: float, tolerance: float) 
     Sousa, Magalhães & Castro Ferreira, Chemometr. Intell. Lab. Syst. 122 (2013) 93–102.
     """
     away = np.abs(places - places[0])
-    starts = [0]
-    for edge in np.arange(width, away[-1], width):
-        near = np.flatnonzero(np.abs(away - edge) <= tolerance * width + 1e-9 * width)
-        if not near.size:
-            near = np.array([int(np.abs(away - edge).argmin())])
-        lowest = int(near[mean[near].argmin()])
+    if 2.0 * width < np.diff(away).min(initial=np.inf):
+        return np.arange(len(places))  # some edge is nearest to each channel
+    starts, reach, turn, at = [0], (tolerance + 1e-9) * width, 1, away.tolist()
+    while turn * width < at[-1] and starts[-1] + 1 < len(at):
+        edge = turn * width
+        first, last = bisect_left(at, edge - reach), bisect_right(at, edge + reach)
+        if first == last:  # none within reach: the nearest
+            first -= edge - at[first - 1] <= at[first] - edge
+            last = first + 1
+        lowest = int(first + mean[first:last].argmin())
         if lowest > starts[-1]:
             starts.append(lowest)
+        if starts[-1] + 1 < len(at):  # edges that are not near the next channel change nothing
+            here, following = at[starts[-1]], at[starts[-1] + 1]
+            turn = max(turn + 1, int(min(following - reach, (here + following) / 2.0) / width))
     return np.array(starts, dtype=np.intp)
 
 

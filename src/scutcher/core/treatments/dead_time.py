@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
+import numpy as np
 from msgspec import Meta
 
 from scutcher.core.data.table import Table
@@ -40,7 +41,7 @@ def apply(table: Table, parameters: DeadTimeParameters, learned: Learned) -> Tab
     alive = 1.0 - table.values * share
     refuse_values(
         table,
-        alive <= 0.0,
+        ~(alive > 0.0) & ~np.isnan(table.values),
         "More counts than the dead time allows",
         "Check dead time and counting time; a saturated channel is to be left out.",
     )

@@ -35,14 +35,28 @@ class ResampleParameters(Parameters, frozen=True):
     ] = "monotone-cubic"
 
 
+MOST_CHANNELS, MOST_TIMES = 10_000, 4
+"""Channels that come out: at most so many, or so many times those that went in."""
+
+MOST_VALUES = 100_000_000
+"""That come out, unless so many went in."""
+
+
 def even_axis(places: Floats, parameters: ResampleParameters) -> Floats:
     """The new positions, in the direction from start to stop.
 
     Raises
     ------
     RecipeError
-        They go beyond what was measured, or there are fewer than two.
+        They go beyond what was measured, there are fewer than two, or far more than were measured.
     """
+    start, step, count = _even(places, parameters)
+    found: Floats = np.clip(start + step * np.arange(count), places.min(), places.max())
+    return found
+
+
+def _even(places: Floats, parameters: ResampleParameters) -> tuple[float, float, int]:
+    """First position, step with its sign, and number of channels."""
     start, stop = parameters.start, parameters.stop
     if start == stop == 0.0:
         start, stop = float(places[0]), float(places[-1])
@@ -56,19 +70,29 @@ def even_axis(places: Floats, parameters: ResampleParameters) -> Floats:
             f"Stay within {shown(low)} to {shown(high)}.",
         )
     step = parameters.step or abs(stop - start) / max(len(places) - 1, 1)
+    most = max(MOST_CHANNELS, MOST_TIMES * len(places))
+    if abs(stop - start) > most * step > 0.0:
+        raise RecipeError(
+            f"Channels every {shown(step)} are more than {most:,}; {len(places):,} were measured.",
+            f"Choose a step of at least {shown(float(f'{1.05 * abs(stop - start) / most:.2g}'))}.",
+        )
     count = int(np.floor(abs(stop - start) / step + 1e-9)) + 1 if step > 0.0 else 1
     if count < 2:
         raise RecipeError(
             "The new axis has fewer than two channels.", "Choose a smaller step or a wider range."
         )
-    found: Floats = start + np.sign(stop - start) * step * np.arange(count)
-    return np.clip(found, low, high)
+    return start, float(np.sign(stop - start)) * step, count
 
 
 def apply(table: Table, parameters: ResampleParameters, learned: Learned) -> Table:
     """Treat a table."""
     places = table.axis.places()
     onto = even_axis(places, parameters)
+    if len(table.ids) * len(onto) > max(MOST_VALUES, table.values.size):
+        raise RecipeError(
+            f"{len(table.ids):,} samples of {len(onto):,} channels are more than {MOST_VALUES:,} values.",
+            "Choose a larger step.",
+        )
     values = interpolator(parameters.kind, places, table.values)(onto)
     axis = Axis(headers_of(onto), onto, table.axis.quantity, table.axis.unit)
     return replace(table, values=np.ascontiguousarray(values), axis=axis)
@@ -87,4 +111,5 @@ TREATMENT = Treatment(
     needs=("ordered", "no-gaps"),
     short=lambda p: p.kind.replace("-", " ") + (f", every {shown(p.step)}" if p.step else ""),
     cost=700.0,
+    channels=lambda axis, parameters: _even(axis.places(), parameters)[2],
 )

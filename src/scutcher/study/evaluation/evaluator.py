@@ -23,6 +23,7 @@ from scutcher.core.numeric.threads import fitting_threads
 from scutcher.core.progress import Early, Watch
 from scutcher.core.recipes.chain import Treated, run_step
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
+from scutcher.core.recipes.work import most_channels
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
 from scutcher.core.treatments.base import fields_of
@@ -122,23 +123,22 @@ class Evaluator:
 
     def work_left(self, table: Table, recipe: Recipe) -> float:
         """About how many multiplications an evaluation takes, beside what is kept already."""
-        n, p = table.shape
+        n, p = len(table.ids), most_channels(table, recipe.treat)
         product = float(n) * p * min(n, p)
         if recipe.model.engine == "nipals" or (recipe.model.gaps in ITERATED and table.has_gaps):
             product += float(n) * p * max(self.ahead, 1) * ROUNDS_LIKELY
         if self.cache is None or product > 1e10:  # a hash of the data alone takes longer than a frame
             return product + sum(step.treatment.cost for step in recipe.treat if step.on) * n * p
-        return product + sum(self._costs(table, recipe))
+        return product + sum(self._costs(table, recipe, p))
 
-    def _costs(self, table: Table, recipe: Recipe) -> Iterator[float]:
-        """Of each step that is not kept."""
+    def _costs(self, table: Table, recipe: Recipe, p: int) -> Iterator[float]:
+        """Of each step that is not kept, with so many channels."""
         assert self.cache is not None
         try:
             start = self._begin(table, recipe)
         except TableError:
             return  # that is said at once
-        n, p = start.part.shape
-        key = start.key
+        n, key = len(start.part.ids), start.key
         for step in recipe.treat:
             if step.on:
                 key = _step_key(key, step, start.labels)

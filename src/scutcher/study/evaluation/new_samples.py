@@ -117,17 +117,19 @@ AsideProjected = tuple[Projected, Integers, SavedModel]
 
 def work_of_new(found: Evaluation, table: Table) -> float:
     """About how many multiplications it takes to treat and project the samples of a table."""
-    return _work(found, *table.shape)
+    return _work(found, len(table.ids))
 
 
 def work_of_aside(found: Evaluation, table: Table) -> float:
     """About how many multiplications it takes to treat and project the samples set aside."""
-    return _work(found, len(table.set_aside), table.shape[1])
+    return _work(found, len(table.set_aside))
 
 
-def _work(found: Evaluation, n: int, p: int) -> float:
-    costs = sum(step.treatment.cost for step in found.recipe.treat if step.on)
-    return float(n) * p * (costs + found.model.k)
+def _work(found: Evaluation, n: int) -> float:
+    """Each step on so many samples of the channels that it found."""
+    steps = zip(found.recipe.treat, found.stages, strict=False)
+    widths = [(step.treatment.cost, stage.shape[1]) for step, stage in steps if step.on]
+    return float(n) * sum(cost * p for cost, p in (*widths, (float(found.model.k), found.treated.shape[1])))
 
 
 def set_aside_projected(

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from scutcher.core.errors import InputError, RecipeError, TableError
 from scutcher.core.recipes.chain import run_step
 from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.recipes.work import work_of
 from scutcher.core.treatments.base import Parameters, fields_of
 from scutcher.desk.context import Desk
 from scutcher.desk.painting.strip import StripView
@@ -92,10 +93,11 @@ class TreatEdits:
         if found is None or not step.on or found.recipe.treat[:place] != recipe.treat[:place]:
             return None
         table = found.stages[place]
-        if step.treatment.cost * table.values.size > TRIED or place in found.passed_over:
+        tried = replace(step, parameters=parameters)
+        if work_of(table, tried) > TRIED or place in found.passed_over:
             return None  # it is said when it is computed
         try:
-            run_step(table, replace(step, parameters=parameters))
+            run_step(table, tried)
         except (TableError, RecipeError) as error:
             return error
         return None
