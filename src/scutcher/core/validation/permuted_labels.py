@@ -27,7 +27,7 @@ def permuted_share(
 ) -> Floats:
     """Shares right with class labels permuted among the groups of replicates, (permutations,).
 
-    Of every segment all labellings at once.
+    Of every segment many labellings at once.
 
     Raises
     ------
@@ -44,19 +44,18 @@ def permuted_share(
             "Take the reference of that treatment from all samples.",
         )
     judged, _ = judged_codes(codes, scores.groups)
-    mixed = _labellings(judged, scores.groups, permutations, seed)
-    right = np.zeros(permutations)
-    for turn, segment in enumerate(scores.segments):
-        at_once = max(1, CELLS // (len(segment.kept) * max(int(judged.max()) + 1, neighbours)))
-        for start in range(0, permutations, at_once):
-            tell(watch, (turn + start / permutations) / len(scores.segments))
-            some = slice(start, start + at_once)
-            taught, asked = mixed[some][:, segment.kept], mixed[some][:, segment.rows]
+    rng, right = np.random.default_rng(seed), np.zeros(permutations)
+    at_once = max(1, CELLS // (len(judged) * max(int(judged.max()) + 1, neighbours)))
+    for start in range(0, permutations, at_once):
+        mixed = _labellings(judged, scores.groups, min(at_once, permutations - start), rng)
+        for turn, segment in enumerate(scores.segments):
+            tell(watch, (start + len(mixed) * turn / len(scores.segments)) / permutations)
+            taught, asked = mixed[:, segment.kept], mixed[:, segment.rows]
             if method == "nearest-neighbours":
                 given = _by_neighbours(segment, taught, k, neighbours)
             else:
                 given = _by_centres(segment, taught, k, method)
-            right[some] += ((given == asked) & (asked >= 0)).sum(axis=1)
+            right[start : start + at_once] += ((given == asked) & (asked >= 0)).sum(axis=1)
     found: Floats = right / max(int((judged >= 0).sum()), 1) / scores.repeats
     return found
 
@@ -66,12 +65,11 @@ def p_value(share: float, permuted: Floats) -> float:
     return (1.0 + float((permuted >= share - 1e-12).sum())) / (1.0 + len(permuted))
 
 
-def _labellings(judged: Integers, groups: Integers, permutations: int, seed: int) -> Integers:
+def _labellings(judged: Integers, groups: Integers, permutations: int, rng: np.random.Generator) -> Integers:
     """The labels of all samples, permuted among groups of replicates, (permutations, n)."""
     _, first, of_sample = np.unique(groups, return_index=True, return_inverse=True)
     labels = judged[first]
     known = np.flatnonzero(labels >= 0)
-    rng = np.random.default_rng(seed)
     mixed = np.tile(labels, (permutations, 1))
     for one in mixed:
         one[known] = labels[rng.permutation(known)]
