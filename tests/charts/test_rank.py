@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from scutcher.charts.rank import most_components, portraits, shares
+from scutcher.charts.rank import Portrait, most_components, portraits, shares
 from scutcher.core.models.pca.decomposition import agree_with
 from scutcher.core.recipes.recipe import ModelSettings, Recipe
 from scutcher.study.document.state import State
@@ -40,6 +40,34 @@ class MoreComponents(unittest.TestCase):
         more = most_components(self.found, self.checked)
         np.testing.assert_allclose(more.loadings[:, :4], turned.loadings[:, :4], atol=1e-6)
         np.testing.assert_allclose(more.scores[:, :4], turned.scores[:, :4], atol=1e-6)
+
+
+def portrait(scores, codes):
+    places = np.arange(3.0)
+    return Portrait(0, places, places, np.asarray(scores), np.asarray(codes), 0.5, None)
+
+
+class Lanes(unittest.TestCase):
+    def test_every_score_of_few(self):
+        lanes = portrait([4.0, 2.0, 3.0, 2.0], [1, 0, 1, -1]).lanes
+        self.assertEqual([code for code, _ in lanes], [-1, 0, 1])
+        np.testing.assert_array_equal(lanes[2][1], [1.0, 0.5])
+        self.assertEqual(portrait([1.0, 1.0], [0, 0]).lanes[0][1].tolist(), [0.0, 0.0])
+
+    def test_of_many_each_place_once_and_the_farthest_too(self):
+        rng = np.random.default_rng(1)
+        scores, codes = rng.normal(size=30_000), np.arange(30_000) % 3
+        scores[17] = 40.0  # far from the others, of class 2
+        lanes = portrait(scores, codes).lanes
+        whole = (scores - scores.min()) / np.ptp(scores)
+        for code, there in lanes:
+            self.assertEqual(there.tolist(), sorted({round(400 * s) / 400 for s in whole[codes == code]}))
+        self.assertEqual(lanes[2][1][-1], 1.0)
+
+    def test_eight_classes_but_every_step_of_a_continuous_scale(self):
+        scores = np.arange(16.0)
+        self.assertEqual(len(portrait(scores, np.arange(16)).lanes), 8)
+        self.assertEqual(len(portrait(scores, 1000 + np.arange(16)).lanes), 16)
 
 
 if __name__ == "__main__":

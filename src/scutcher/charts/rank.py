@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks, Rule, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.groups.class_separation import noise_share
 from scutcher.core.models.pca.component_model import explained, explained_by_variable
 from scutcher.core.models.pca.decomposition import Decomposition, agree_with
@@ -19,6 +21,8 @@ from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
 SHOWN = 15
+DOTS, GRID, LANES = 600, 400, 8
+"""Scores of a component that are all drawn, places that more are put on, and classes that have a row."""
 
 EVIDENCE: dict[str, tuple[str, str]] = {
     "lowest-press": (
@@ -160,6 +164,24 @@ class Portrait:
     codes: Integers
     share: float
     noise: float | None
+
+    @computed_once
+    def lanes(self) -> list[tuple[int, Floats]]:
+        """Of each class the code and where its scores lie, from 0 for the lowest to 1; at most eight classes.
+
+        Of very many scores the places of a grid that some lie at.
+        """
+        scores = np.ascontiguousarray(self.scores)
+        low, span = float(scores.min()), float(np.ptp(scores)) or 1.0
+        places = (scores - low) / span
+        codes, of_code = np.unique(self.codes, return_inverse=True)
+        lanes = len(codes) if codes.max(initial=0) >= colours.CONTINUOUS else LANES
+        if len(places) <= DOTS:
+            return [(int(code), places[self.codes == code]) for code in codes[:lanes]]
+        cells = of_code * (GRID + 1) + np.rint(places * GRID).astype(np.intp)
+        there = np.bincount(cells, minlength=len(codes) * (GRID + 1)).reshape(len(codes), GRID + 1)
+        found = zip(codes.tolist(), there, strict=True)
+        return [(code, np.flatnonzero(row) / GRID) for code, row in found][:lanes]
 
 
 def portraits(state: State, found: Evaluation | None, checked: Checked | None = None) -> list[Portrait]:

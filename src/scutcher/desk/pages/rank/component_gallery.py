@@ -14,9 +14,7 @@ from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import line_path
 from scutcher.desk.widgets.item_keys import ItemKeys
 
-TALL, NUMBER, NOISE, GAP = 52.0, 34.0, 54.0, 8.0
-MOST_CLASSES = 8
-MOST_DOTS = 600
+TALL, NUMBER, NOISE, GAP, DOT = 52.0, 34.0, 54.0, 8.0, 3.8
 
 
 class Portraits(QWidget):
@@ -128,19 +126,15 @@ class Portraits(QWidget):
         painter.strokePath(line_path(across, down), QPen(colour, 1.1))
 
     def _paint_scores(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
-        low, span = float(picture.scores.min()), float(np.ptp(picture.scores)) or 1.0
-        every = max(1, len(picture.scores) // MOST_DOTS)
-        present = np.unique(picture.codes)[:MOST_CLASSES]
-        continuous = len(present) and present.max() >= colours.CONTINUOUS
-        painter.setPen(Qt.PenStyle.NoPen)
-        for place, code in enumerate(present.tolist()):
-            colour = QColor(colours.class_colour(int(code)))
+        lanes = picture.lanes
+        continuous = any(code >= colours.CONTINUOUS for code, _ in lanes)
+        for place, (code, shares) in enumerate(lanes):
+            colour = QColor(colours.class_colour(code))
             colour.setAlpha(190 if kept else 110)
-            painter.setBrush(colour)
-            lane = 0.5 if continuous else (place + 0.5) / len(present)
+            painter.setPen(QPen(colour, DOT, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            lane = 0.5 if continuous else (place + 0.5) / len(lanes)
             y = area.top() + lane * area.height()
-            for score in picture.scores[picture.codes == code][::every].tolist():
-                painter.drawEllipse(QPointF(area.left() + (score - low) / span * area.width(), y), 1.9, 1.9)
+            painter.drawPoints([QPointF(x, y) for x in (area.left() + shares * area.width()).tolist()])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click chooses the component."""
