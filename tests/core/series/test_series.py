@@ -134,6 +134,23 @@ class PairsOfASeries(unittest.TestCase):
 
 
 class Windows(unittest.TestCase):
+    def test_of_more_spectra_than_channels(self):
+        rng = np.random.default_rng(5)
+        for p in (5, 9, 70):
+            spectra = rng.normal(size=(60, 2)) @ rng.normal(size=(2, p)) + 0.01 * rng.normal(size=(60, p))
+            found, moving = evolving_rank(spectra, 2), moving_rank(spectra, 12)
+            for size in (3, 8, 9, 30, 60):
+                most = min(size, 8)
+                wanted = np.zeros((2, most))
+                for row, own in enumerate((spectra[:size], spectra[60 - size :])):
+                    values = np.linalg.svd(own, compute_uv=False)[:most]
+                    wanted[row, : len(values)] = values
+                place = int(np.flatnonzero(found.sizes == size)[0])
+                np.testing.assert_allclose(found.forward[place, :most], wanted[0], rtol=1e-6, atol=1e-6)
+                np.testing.assert_allclose(found.backward[place, :most], wanted[1], rtol=1e-6, atol=1e-6)
+            own = np.linalg.svd(spectra[20:32], compute_uv=False)[:5]
+            np.testing.assert_allclose(moving[26, :5], own, rtol=1e-6, atol=1e-6)
+
     def test_noise_stays_below_its_limit(self):
         past = 0
         for seed in range(20):

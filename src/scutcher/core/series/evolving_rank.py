@@ -92,12 +92,12 @@ def evolving_rank(spectra: Floats, k: int, seed: int = 1, watch: Watch | None = 
         raise ModelError(f"{n} spectra are too few to follow {k} changes.", "Bring in more spectra.")
     sizes = np.arange(1, n + 1) if n <= MOST_SIZES else np.unique(np.rint(np.linspace(1, n, MOST_SIZES)))
     sizes = sizes.astype(np.intp)
-    gram = spectra @ spectra.T
+    windows = _Windows(spectra)
     forward, backward = np.full((len(sizes), FIRST), np.nan), np.full((len(sizes), FIRST), np.nan)
     for place, size in enumerate(sizes.tolist()):
         tell(watch, place / len(sizes))
-        forward[place, : min(size, FIRST)] = _leading(gram[:size, :size])
-        backward[place, : min(size, FIRST)] = _leading(gram[n - size :, n - size :])
+        forward[place, : min(size, FIRST)] = windows.leading(slice(size))
+        backward[place, : min(size, FIRST)] = windows.leading(slice(n - size, n))
     return EvolvingRank(sizes, forward, backward, noise_limit(spectra, k, seed), k)
 
 
@@ -106,10 +106,9 @@ def moving_rank(spectra: Floats, width: int) -> Floats:
     n = len(spectra)
     if not 2 <= width <= n:
         raise ModelError(f"A window of {width} spectra was asked for.", f"Choose 2 to {n}.")
-    gram, found, half = spectra @ spectra.T, np.full((n, FIRST), np.nan), width // 2
+    windows, found, half = _Windows(spectra), np.full((n, FIRST), np.nan), width // 2
     for first in range(n - width + 1):
-        own = gram[first : first + width, first : first + width]
-        found[first + half, : min(width, FIRST)] = _leading(own)
+        found[first + half, : min(width, FIRST)] = windows.leading(slice(first, first + width))
     return found
 
 
@@ -124,9 +123,8 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
     u, s, v = np.linalg.svd(spectra, full_matrices=False)
     left = (u[:, k:] * s[k:]) @ v[k:]
     channels = effective_channels(s**2, k, n, p)
-    grown = left @ left.T * (n / (n - k))
-    if channels > 2.0 * k:
-        grown *= channels / (channels - k)
+    grown = n / (n - k) * (channels / (channels - k) if channels > 2.0 * k else 1.0)
+    windows = _Windows(left)
     rng = np.random.default_rng(seed)
     sizes = np.unique(np.rint(np.geomspace(1, n, ROWS)).astype(np.intp))
     reached = []
@@ -134,15 +132,32 @@ def noise_limit(spectra: Floats, k: int, seed: int = 1) -> Floats:
         squares = []
         for _ in range(SUBSETS):
             rows = np.sort(rng.choice(n, size, replace=False))
-            squares.append(float(_leading(grown[np.ix_(rows, rows)])[0] ** 2))
+            squares.append(grown * float(windows.leading(rows, 1)[0] ** 2))
         reached.append(np.sqrt(np.mean(squares) + float(ndtri(LEVEL)) * np.std(squares, ddof=1)))
     places = np.sqrt(np.arange(1, n + 1))
     found: Floats = np.interp(places, np.sqrt(sizes), np.maximum.accumulate(reached))
     return found
 
 
-def _leading(gram: Floats) -> Floats:
-    """The first eight singular values of rows with these products."""
-    values, _ = largest_eigenpairs(gram, min(FIRST, len(gram)), vectors=False)
-    found: Floats = np.sqrt(np.maximum(values, 0.0))
-    return found
+class _Windows:
+    """Singular values of some rows, from products of rows or of channels, whichever are fewer."""
+
+    def __init__(self, spectra: Floats) -> None:
+        self._spectra = spectra
+        n, p = spectra.shape
+        self._gram = spectra @ spectra.T if n <= p else None
+
+    def leading(self, rows: slice | Integers, count: int = FIRST) -> Floats:
+        """The largest, as many as there are rows at most; those beyond the number of channels are zero."""
+        if self._gram is not None:
+            gram = self._gram[rows][:, rows]
+            size = len(gram)
+        else:
+            own = self._spectra[rows]
+            size = len(own)
+            gram = own.T @ own if size > own.shape[1] else own @ own.T
+        found = np.zeros(min(size, count))
+        there = min(len(found), len(gram))
+        values, _ = largest_eigenpairs(gram, there, vectors=False)
+        found[:there] = np.sqrt(np.maximum(values, 0.0))
+        return found
