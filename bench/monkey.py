@@ -98,7 +98,8 @@ class Monkey:
         ticker.timeout.connect(self.hands.answer_popup)
         ticker.start()
         own = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
-        with own, self._caught(), nobody_answers():  # what it chooses is nobody else's choice
+        # what it chooses is nobody else's choice
+        with own, self._caught(), nobody_answers(), self.own.of_every_loop():
             left = count
             while left > 0:
                 path = self.folder / f"{self._started}.scutch"

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from PySide6.QtCore import QAbstractEventDispatcher
 
 
 class OwnTime:
@@ -25,6 +29,19 @@ class OwnTime:
         """The event loop could turn here."""
         now = time.thread_time()
         self.longest, self._from = max(self.longest, now - self._from), now
+
+    @contextmanager
+    def of_every_loop(self) -> Iterator[None]:
+        """Each time an event loop turns is one, that of a menu or of a dialogue too."""
+        loop = QAbstractEventDispatcher.instance()
+        turns = (loop.aboutToBlock, loop.awake)
+        for turn in turns:
+            turn.connect(self.turn)
+        try:
+            yield
+        finally:
+            for turn in turns:
+                turn.disconnect(self.turn)
 
     def at_best(self, from_where: float) -> float:
         """What the longest would have been if the machine had not been slowed down.

@@ -1,12 +1,15 @@
 """Random actions of fixed seeds: nothing raised; undone to the start, redone to the end, opened the same."""
 
 import tempfile
+import time
 import unittest
 from functools import partialmethod
 from pathlib import Path
 from unittest import mock
 
 from bench.monkey import Monkey, plain_of
+from bench.own_time import OwnTime
+from PySide6.QtCore import QEventLoop, QTimer
 
 from scutcher.core.errors import InputError
 from scutcher.desk.shell.beginning import demo_study
@@ -64,6 +67,27 @@ class TheOracle(unittest.TestCase):
         study = Study(one)
         with self.assertRaises(InputError):
             study.do(SetAside((999_999,), "nobody"))
+
+
+class OneGo(unittest.TestCase):
+    def test_what_the_loop_of_a_menu_does_one_after_the_other_is_not_one_go(self):
+        application()
+        own, loop, done = OwnTime(), QEventLoop(), []
+
+        def work():
+            end = time.thread_time() + 0.1
+            while time.thread_time() < end:
+                pass
+            done.append(end)
+            QTimer.singleShot(0, work if len(done) < 8 else loop.quit)
+
+        QTimer.singleShot(0, work)
+        with own.of_every_loop():
+            own.begin()
+            loop.exec()
+            own.turn()
+        self.assertGreaterEqual(own.longest, 0.1)
+        self.assertLess(own.longest, 0.4)
 
 
 class PagesThatDoNotSuit(WindowCase):
