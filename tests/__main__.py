@@ -25,7 +25,7 @@ from pathlib import Path
 HERE = Path(__file__).parent
 HANGS = 400  # seconds for one test
 ALL_LIMIT = 3600  # seconds for the whole run
-AT_ONCE = 2
+AT_ONCE = min(max(os.cpu_count() or 2, 2), 4)  # more would want much memory
 
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",

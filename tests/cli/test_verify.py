@@ -13,7 +13,7 @@ from scutcher.files.hashes import content_hash
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.storage.study_file import StudyFile
-from tests.cli.test_commands import call
+from tests.cli.test_commands import QUICK, call
 from tests.folder import InFolder
 
 
@@ -30,7 +30,7 @@ class Again(InFolder, unittest.TestCase):
         self.data, self.study = self.folder / "intake-nir.csv", self.folder / "intake.scutch"
         self.data.write_text(self.intake)
         recipe = self.folder / "r.toml"
-        recipe.write_text('[[treat]]\nmethod = "snv"\n[model]\ncomponents = 3\n')
+        recipe.write_text('[[treat]]\nmethod = "snv"\n[model]\ncomponents = 3\n' + QUICK)
         code, _, said = call(
             "fit", self.data, "--recipe", recipe, "--replicate", "lot", "--class", "year",
             "--out", self.folder / "out", "--study", self.study,

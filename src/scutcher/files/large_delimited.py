@@ -62,7 +62,7 @@ class LargeTable:
         kept = frame if len(self.names.header) == len(self.header) else frame[list(self.names.header)]
         number = partial(as_number, marks=self.chosen.laid.marks)
         as_text = {*self.names.roles.as_text(), *self.names.dates}
-        texts = [name for name in kept.columns if name not in as_text and kept[name].dtype.kind not in "fiu"]
+        texts = [name for name in _texts(kept) if name not in as_text]
         made = {name: column_of(kept[name].tolist(), False, number) for name in texts}
         kept = self._unharmed(kept)
         fresh = {name: column for name, column in made.items() if column.dtype.kind == "f"}
@@ -70,8 +70,7 @@ class LargeTable:
 
     def _unharmed(self, kept: pandas.DataFrame) -> pandas.DataFrame:
         """Texts without the apostrophes that were written in front of what looks like a formula."""
-        texts = [name for name in kept.columns if kept[name].dtype.kind not in "fiu"]
-        marked = [name for name in texts if kept[name].astype(str).str.startswith("'").any()]
+        marked = [name for name in _texts(kept) if kept[name].astype(str).str.startswith("'").any()]
         return kept.assign(**{name: kept[name].map(_unharmed, na_action="ignore") for name in marked})
 
     def _parsed(self, passed_over: list[int], watch: Watch | None) -> pandas.DataFrame:
@@ -134,6 +133,13 @@ class LargeTable:
                 if again and line.startswith(str(again[0]).encode()[:8]) and _same(line, again, self):
                     passed_over.append(number - 1)
         return passed_over
+
+
+def _texts(frame: pandas.DataFrame) -> list[str]:
+    """The columns that hold no numbers."""
+    return [
+        str(name) for name, kind in zip(frame.columns, frame.dtypes, strict=True) if kind.kind not in "fiu"
+    ]
 
 
 def _unharmed(cell: object) -> object:

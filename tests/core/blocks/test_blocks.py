@@ -163,9 +163,9 @@ class Planted(unittest.TestCase):
         return right / sets
 
     def test_at_the_rates_of_the_definition(self):
-        self.assertGreaterEqual(self.rate(12, 90, 0.05), 0.9)
-        self.assertGreaterEqual(self.rate(12, 90, 0.3), 0.75)
-        self.assertGreaterEqual(self.rate(8, 90, 0.05, (20, 200, 1200)), 0.75)
+        self.assertGreaterEqual(self.rate(8, 90, 0.05), 0.9)
+        self.assertGreaterEqual(self.rate(8, 90, 0.3), 0.75)
+        self.assertGreaterEqual(self.rate(5, 90, 0.05, (20, 200, 1200)), 0.75)
         self.assertGreaterEqual(self.rate(8, 20, 0.05), 0.75)
 
     def test_nothing_is_common_to_unrelated_blocks(self):

@@ -37,7 +37,7 @@ class Report(WindowCase):
     def study(self):
         study = demo_study(self.demo)
         study.do(UseRecipe(QUICK, "quick"))
-        kept = ("question", "not-seen", "loadings", "recipe")
+        kept = ("question", "loadings", "recipe")
         off = (SectionSettings(key, on=False) for key in KEYS if key not in kept)
         study.do(ReportBy(ReportSettings(sections=tuple(off))))
         return study
@@ -141,7 +141,7 @@ class Report(WindowCase):
         listing.moved.emit()
         settle()
         keys = [one.key for one in self.pages().sections]
-        self.assertEqual(keys, ["not-seen", "loadings", "question", "recipe"])
+        self.assertEqual(keys, ["loadings", "question", "recipe"])
 
     def test_a_click_on_a_section_goes_to_its_page(self):
         listing = self.choices.sections
