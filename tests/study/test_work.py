@@ -5,6 +5,7 @@ import time
 import unittest
 from unittest import mock
 
+from scutcher.core.errors import InputError
 from scutcher.core.progress import tell
 from scutcher.study import work as work_module
 from scutcher.study.work import Priority, Queue, Request
@@ -228,6 +229,34 @@ class Errors(Bench):
         with self.assertRaises(ZeroDivisionError):
             self.run_posted()
         self.assertEqual(self.answers, [])
+
+    def test_what_is_on_its_way_out_is_finished_and_answered_once(self):
+        go, ran = threading.Event(), []
+
+        def slow(watch):
+            go.wait(PATIENCE)
+            tell(watch, 0.5)
+            ran.append("slow")
+            return "written"
+
+        self.ask(slow, "out", priority=Priority.OUT)
+        self.ask(lambda watch: go.wait(PATIENCE) and "read", "in", priority=Priority.FILES)
+        threading.Timer(0.1, go.set).start()
+        self.assertTrue(self.queue.finish())
+        self.assertEqual((ran, self.answers[:1]), (["slow"], ["written"]))
+        self.until(lambda: len(self.posted) == 2)
+        self.all_posted()
+        self.assertEqual(sorted(self.answers), ["read", "written"])
+        self.assertTrue(self.queue.finish())
+
+    def test_what_could_not_go_out_is_told_before_the_end(self):
+        def full(watch):
+            raise InputError("The disk is full.", "Make room.")
+
+        self.ask(full, "out", priority=Priority.OUT)
+        self.assertFalse(self.queue.finish())
+        self.assertEqual([str(answer.problem) for answer in self.answers], ["The disk is full."])
+        self.assertTrue(self.queue.finish())  # it was said once
 
     def test_closing_ends_what_rests_and_answers_nothing(self):
         begun = threading.Event()

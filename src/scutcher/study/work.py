@@ -38,6 +38,9 @@ class Priority(IntEnum):
     FILES = 4
     """Reading and writing: waits for nobody and holds nobody up, since it waits for the disk."""
 
+    OUT = 5
+    """What somebody asked for as a file or on paper: as `FILES`, and finished before the end."""
+
 
 @dataclass(frozen=True, eq=False)
 class Request:
@@ -70,6 +73,7 @@ class Request:
 class _Job:
     request: Request
     order: int
+    answer: Any = None
     wanted: bool = True
     long: bool = False
     since: float | None = None
@@ -132,6 +136,20 @@ class Queue:
         with self._changed:
             self._changed.wait_for(lambda: all(job.request.slot != slot for job in self._jobs))
 
+    def finish(self) -> bool:
+        """Wait for what is on its way out, and hand over what came of it; whether all of it could be done."""
+
+        def out(jobs: list[_Job]) -> list[_Job]:
+            return [job for job in jobs if job.wanted and job.request.priority == Priority.OUT]
+
+        with self._changed:
+            self._changed.wait_for(lambda: not out(self._jobs))
+            ended = out(self._ended)
+        for job in ended:
+            self._hand_over(job, job.answer)
+            job.wanted = False  # when it is posted it has been handed over
+        return not any(isinstance(job.answer, Exception) for job in ended)
+
     def close(self) -> None:
         """Stop everything, and wait for it."""
         with self._changed:
@@ -157,6 +175,7 @@ class Queue:
         finally:
             with self._changed:
                 self._jobs.remove(job)
+                job.answer = answer
                 if job.wanted:
                     self._ended.append(job)
                 self._changed.notify_all()
@@ -201,9 +220,9 @@ class Queue:
         slot = job.request.slot
         if any(o.order < job.order and o.since is not None for o in self._jobs if o.request.slot == slot):
             return False
-        if job.request.priority == Priority.FILES:
+        if job.request.priority >= Priority.FILES:
             return True
-        others = (other for other in self._jobs if other.wanted and other.request.priority != Priority.FILES)
+        others = (other for other in self._jobs if other.wanted and other.request.priority < Priority.FILES)
         return all(job.rank <= other.rank for other in others)
 
     def _deliver(self, job: _Job, hearer: Callable[[Any], None], what: Any) -> None:

@@ -112,6 +112,19 @@ class Files(WithState, WindowCase):
     def is_written(self, path):
         return f"is in {path.name}." in self.window.message.label.text() and path.exists()
 
+    def test_a_window_that_closes_waits_for_what_is_written(self):
+        self.desk.selection.change(stage=0)
+        path, missing = self.folder / "d.xlsx", self.folder / "gone" / "d.csv"
+        self.window.filing.write_data(missing)
+        self.assertFalse(self.window.close())
+        self.assertTrue(self.window.isVisible())
+        self.assertIn("d.csv", self.window.message.label.text())
+        self.window.filing.write_data(path)
+        self.window.filing.write_data(path.with_name("second.csv"))
+        self.assertTrue(self.window.close())
+        for name in ("d.xlsx", "second.csv"):
+            self.assertEqual(read_table(self.folder / name).shape, self.state.table.shape)
+
     def test_the_numbers_of_any_view(self):
         charts = {chart.title: chart for chart in self.window.charts()}
         self.assertIn("Scores", charts)

@@ -30,15 +30,18 @@ def tried(desk: Desk, work: Callable[[], object]) -> bool:
     return True
 
 
-def write_behind(desk: Desk, what: str, path: Path, work: Work) -> bool:
+def write_behind(desk: Desk, what: str, path: Path, work: Work, beside: str = "") -> bool:
     """Write a file behind and say where it is, or why it could not be; one file does not overtake another.
+
+    The window waits for it before it closes, and does not close where it could not be written.
 
     Parameters
     ----------
     what : `The figure is`, as the sentence begins
+    beside : `, its signature in …`, as it goes on after the name
     """
-    done = then_say(desk, InputError(f"{what} in {path.name}.", f"It lies in {path.parent}."))
-    desk.live.ask(f"writing {path}", None, work, done, priority=Priority.FILES)
+    done = then_say(desk, InputError(f"{what} in {path.name}{beside}.", f"It lies in {path.parent}."))
+    desk.live.ask(f"writing {path}", None, work, done, priority=Priority.OUT)
     return True
 
 

@@ -81,7 +81,7 @@ class RecipeFiling:
             exported = export_model(saved_model(found, checked).judging(), kind, to, found.part)
             return InputError(f"The model is in {to.name}, which runs without Scutcher.", exported.sentence)
 
-        self.desk.live.ask("export", to, work, then_say(self.desk), priority=Priority.FILES)
+        self.desk.live.ask(f"export {to}", None, work, then_say(self.desk), priority=Priority.OUT)
         return True
 
     def save_shapes(self, path: Path) -> bool:

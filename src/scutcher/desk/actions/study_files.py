@@ -180,7 +180,7 @@ class Filing:
         def work(watch: Watch) -> None:
             sign(path, key)
 
-        self.desk.live.ask("sign", path, work, then_say(self.desk, done), priority=Priority.FILES)
+        self.desk.live.ask("sign", path, work, then_say(self.desk, done), priority=Priority.OUT)
         return True
 
     def ask_copy(self) -> None:

@@ -288,7 +288,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop reading and computing before the window goes; what cannot be written is said first."""
-        if not self.writing.finish():
+        if not self.writing.finish() or not self.desk.live.queue.finish():
             event.ignore()
             return
         if self.study.writer is self.writing:

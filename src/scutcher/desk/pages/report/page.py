@@ -22,7 +22,7 @@ from scutcher.charts.page_findings.report import finding
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.words import count_of
-from scutcher.desk.actions.outcome import ask_path, then_say
+from scutcher.desk.actions.outcome import ask_path, then_say, write_behind
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.declaration import PageView
@@ -235,7 +235,9 @@ class ReportPage(PageView):
             return print_pages(pdf, pages, printer, watch)
 
         done = InputError("The report is at the printer.", "")
-        self.desk.live.ask("print", None, work, then_say(self.desk, done), priority=Priority.FILES)
+        self.desk.live.ask(
+            f"print {id(printer)}", None, work, then_say(self.desk, done), priority=Priority.OUT
+        )
 
     def _made_or_say(self) -> Made | None:
         if self.work.made is None:
@@ -256,7 +258,5 @@ class ReportPage(PageView):
             if key is not None:
                 sign(path, key)
 
-        what = f"The report is in {path.name}"
-        signed = "." if key is None else f", its signature in {path.name}.sig."
-        done = InputError(f"{what}{signed}", f"It lies in {path.parent}.")
-        self.desk.live.ask("report", path, work, then_say(self.desk, done), priority=Priority.FILES)
+        signed = "" if key is None else f", its signature in {path.name}.sig"
+        write_behind(self.desk, "The report is", path, work, signed)
