@@ -75,11 +75,15 @@ class Files(WithState, WindowCase):
         self.assertNotIn("Copy the data into the study", {e.words for e in self.window.filing.entries()})
 
     def test_a_copy_that_cannot_be_written_is_said(self):
-        self.assertFalse(self.window.filing.save_copy(self.folder / "no" / "where"))
-        self.assertIn("cannot be written", self.window.message.label.text())
-        self.assertTrue(self.window.filing.save_copy(self.folder / "copy"))
-        self.assertTrue((self.folder / "copy.scutch").exists())
-        self.assertFalse(self.window.message.isVisible())
+        self.window.filing.save_copy(self.folder / "no" / "where")
+        self.until(lambda: "cannot be written" in self.window.message.label.text())
+        self.desk.do(KeepComponents(3))
+        self.window.filing.save_copy(self.folder / "copy")
+        self.desk.do(KeepComponents(2))  # while it is written
+        self.until(lambda: "The copy is in copy.scutch." in self.window.message.label.text())
+        copy = Study.open(self.folder / "copy.scutch")
+        self.addCleanup(copy.close)
+        self.assertIn(copy.state.recipe.model.components, (2, 3))
 
     def test_log_as_csv(self):
         self.desk.do(SetAside((3,), "=cmd()"))

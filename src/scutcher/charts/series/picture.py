@@ -17,7 +17,7 @@ MOST_ROWS, MOST_COLUMNS = 600, 1400
 MOST_LINES = 60
 """Spectra of a waterfall."""
 
-WAITS = "A series appears with the first model of samples in an order."
+WAITS = "A series appears with a model of samples in an order, once its components are computed."
 
 
 @dataclass(frozen=True)

@@ -82,9 +82,11 @@ class Filing:
         return True
 
     def save_copy(self, path: Path) -> bool:
-        """Write the whole study, with its history, to another file."""
-        file = self.file
-        return file is not None and tried(self.desk, lambda: file.save_copy(_with_suffix(path)))
+        """Write the whole study, with its history, to another file, behind."""
+        file, path = self.file, _with_suffix(path)
+        if file is None:
+            return False
+        return write_behind(self.desk, "The copy is", path, lambda watch: file.save_copy(path))
 
     def pack(self) -> None:
         """Copy the values of data files that the study only points to into it, behind."""
