@@ -42,6 +42,21 @@ class Understanding(WithFile):
         np.testing.assert_array_equal(table.axis.positions, [1000, 1002, 1004])
         np.testing.assert_array_equal(table.values[2], [4.0, 5.0, 5.5])
 
+    def test_a_process_log_has_its_dates_as_properties(self):
+        """Of named variables too, few rows and many: a date is none of them."""
+        for rows in (6, 4000):
+            lines = [
+                f"2026-03-01 {row // 60 % 24:02d}:{row % 60:02d},{'ab'[row % 2]},{20 + row % 7},{row % 5}.5"
+                for row in range(rows)
+            ]
+            table = self.read("time,state,jacket / °C,level\n" + "\n".join(lines) + "\n")
+            self.assertEqual(table.axis.labels, ("jacket / °C", "level"))
+            self.assertEqual([one.name for one in table.classes], ["state"])
+            (time,) = table.properties
+            self.assertEqual((time.name, time.unit), ("time", "d since 2026-01-01"))
+            np.testing.assert_allclose(time.values[:3] - 59.0, np.arange(3) / 1440.0, atol=1e-9)
+        self.assertIn("no column of numbers", self.words("when,kind\n2026-03-01,a\n2026-03-02,b\n"))
+
     def test_roles_are_taken_as_named(self):
         text = "lot,no,year,1000,1002\nL1,7,2025,1,2\nL1,8,2026,2,4\n"
         table = self.read(text, Roles(id="no", classes=("year",), replicate="lot"))

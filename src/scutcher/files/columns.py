@@ -79,7 +79,11 @@ def number_of(text: str) -> float | None:
 
 
 def sort_columns(
-    header: Sequence[str], is_text: Callable[[str], bool], roles: Roles, file_name: str
+    header: Sequence[str],
+    is_text: Callable[[str], bool],
+    roles: Roles,
+    file_name: str,
+    dates: Sequence[str] = (),
 ) -> Columns:
     """Give every column a role.
 
@@ -89,6 +93,7 @@ def sort_columns(
     is_text : whether the cells of a column are text
     roles : what the caller named
     file_name : for messages
+    dates : columns of dates: properties, never variables
 
     Raises
     ------
@@ -106,15 +111,16 @@ def sort_columns(
     texts = [name for name in worded if is_text(name)]
     plain = [name for name in worded if name not in texts]
     sample_id = roles.id if roles.id is not None else (texts.pop(0) if texts else None)
-    variables = numbered or plain
-    if not variables:
+    variables = numbered or [name for name in plain if name not in dates]
+    taken = set(variables)
+    if not taken:
         raise FileError(
             f"{file_name} has no column of numbers.", "Check the delimiter, or whether rows are samples."
         )
     return Columns(
         id=sample_id,
         classes=(*roles.classes, *texts),
-        properties=(*roles.properties, *(plain if numbered else ())),
+        properties=(*roles.properties, *(name for name in plain if name not in taken)),
         replicate=roles.replicate,
         variables=tuple(variables),
         ordered=bool(numbered),

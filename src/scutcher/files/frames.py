@@ -64,7 +64,7 @@ def table_of_frame(frame: Frame, roles: Roles) -> Table:
     def is_text(name: str) -> bool:
         return name not in frame.dates and not _is_numeric(frame.cells[name])
 
-    columns = sort_columns(header, is_text, roles, frame.path.name)
+    columns = sort_columns(header, is_text, roles, frame.path.name, frame.dates)
     try:
         table = _table(frame, columns, roles)
         if roles.order is not None:
