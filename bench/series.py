@@ -15,7 +15,7 @@ from scutcher.core.series.rebuilding import series_components
 from scutcher.core.unmixing.mixture import SURE
 from scutcher.core.unmixing.shape_sums import shape_sums
 
-SPECTRA, CHANNELS, SETS = 500, 1000, 60
+SPECTRA, CHANNELS, SETS, LOG = 500, 1000, 60, 2000
 
 
 def report() -> list[str]:
@@ -39,6 +39,11 @@ def report() -> list[str]:
             f"  growing windows {_seconds(lambda: evolving_rank(values, 3)) / one:.2f}",
             f"  amounts of three shapes {_seconds(lambda: shape_sums(values, shapes)) / one:.2f}",
         ]
+        log = np.cumsum(rng.normal(size=(LOG, 3)), axis=0) @ rng.normal(size=(3, 12))
+        log += rng.normal(size=log.shape)
+        one = _seconds(lambda: np.linalg.svd(log - log.mean(axis=0), full_matrices=False))
+        windows = _seconds(lambda: evolving_rank(log, 3))
+        lines.append(f"{LOG} × 12, a log: its growing windows take {windows / one:.0f} of its decompositions")
     return [*lines, *_coverage()]
 
 
