@@ -95,10 +95,10 @@ def _hits(x: Floats, c: Integers, g: Integers, neighbours: int) -> Floats:
     squares = np.einsum("ij,ij->i", x, x)
     away = squares[:, np.newaxis] + squares - 2.0 * (x @ x.T)
     away[g[:, np.newaxis] == g] = np.inf
+    if neighbours == 1:
+        return np.asarray(c[away.argmin(axis=1)] == c, dtype=np.float64)
     nearest = np.argsort(away, axis=1, kind="stable")[:, :neighbours]
     votes = c[nearest]
-    if neighbours == 1:
-        return np.asarray(votes[:, 0] == c, dtype=np.float64)
     right = np.zeros(len(x))
     for row, candidates in enumerate(votes):
         seen = candidates[np.isfinite(away[row, nearest[row]])]  # all there are, where more are asked for
