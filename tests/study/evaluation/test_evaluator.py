@@ -2,15 +2,18 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace as changed
 
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError, TableError
+from scutcher.core.recipes.chain import run_step
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, recipe_from_plain
 from scutcher.core.treatments.snv import SnvParameters, snv
 from scutcher.study.document.commands.classes import with_class_column
+from scutcher.study.evaluation import evaluator as evaluator_module
 from scutcher.study.evaluation.evaluator import Evaluator
 from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
@@ -35,6 +38,29 @@ class Evaluating(unittest.TestCase):
         np.testing.assert_allclose(found.z, z)
         left, singular, _ = np.linalg.svd(z)
         np.testing.assert_allclose(np.abs(found.model.scores), np.abs(left[:, :2] * singular[:2]), atol=1e-9)
+
+    def test_what_was_counted_as_kept_is_kept_until_it_is_used(self):
+        """In a full cache the first step of a chain would throw out the second, which was counted as done."""
+        recipe = recipe_from_plain({"treat": [{"method": "snv"}, {"method": "msc"}]})
+        cache = self.evaluator.cache
+        self.evaluator.evaluate(self.table, recipe)
+        second = next(key for key in cache._entries if "'msc'" in repr(key))
+        kept, weight = cache._entries[second]
+        cache._entries.clear()
+        cache._held = 0
+        for key, what in ((second, kept), ("later", object()), ("last", object())):
+            cache.put(key, what, weight)
+        cache._limit = cache._held
+        ran = []
+
+        def counted(table, step, watch):
+            ran.append(step.method)
+            return run_step(table, step, watch)
+
+        with mock.patch.object(evaluator_module, "run_step", counted):
+            self.evaluator.work_left(self.table, recipe)
+            self.evaluator.evaluate(self.table, recipe)
+        self.assertEqual(ran, ["snv"])
 
     def test_what_did_not_change_is_not_computed_again(self):
         self.computed(self.table, SNV)

@@ -39,6 +39,14 @@ class Cache:
         with self._lock:
             return key in self._entries
 
+    def holds(self, key: Hashable) -> bool:
+        """Whether something is kept that will be asked for next: until then others go first."""
+        with self._lock:
+            if key in self._entries:
+                self._entries.move_to_end(key)
+                return True
+            return False
+
     def find(self, key: Hashable) -> Any:
         """What is kept under a key, or None."""
         with self._lock:

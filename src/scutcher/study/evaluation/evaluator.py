@@ -142,7 +142,7 @@ class Evaluator:
         for step in recipe.treat:
             if step.on:
                 key = _step_key(key, step, start.labels)
-                if key not in self.cache:
+                if not self.cache.holds(key):
                     yield step.treatment.cost * n * p
 
     def _begin(self, table: Table, recipe: Recipe) -> _Beginning:
