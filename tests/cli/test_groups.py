@@ -117,7 +117,7 @@ class Groups(unittest.TestCase):
         one.write_text(
             "sample,kind,1,2,3\n" + "\n".join(f"a{r},x,{r},{r * r},{r % 3}" for r in range(8)) + "\n"
         )
-        self.assertIn("1 classes have two", self.refused(one, "--class", "kind"))
+        self.assertIn("1 class has two", self.refused(one, "--class", "kind"))
 
     def test_a_class_of_one_is_named(self):
         lone = self.folder / "lone.csv"

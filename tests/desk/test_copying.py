@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -78,6 +79,21 @@ class Copying(RightClicks):
         self.assertTrue(data.hasImage())
         self.assertTrue(bytes(data.data("image/svg+xml").data()).startswith(b"<svg"))
         self.assertTrue(bytes(data.data("application/pdf").data()).startswith(b"%PDF"))
+
+    def test_very_many_lines_go_as_dots_in_the_drawings_too(self):
+        """What the monkey found: 24 MB of paths, and half a minute until a window closed."""
+        chart = self.page.strips.signals_view.chart
+        sizes = []
+        for heavy in (10**9, 1000):
+            QApplication.clipboard().clear()
+            with mock.patch("scutcher.desk.actions.charts_out.HEAVY", heavy):
+                self.window.charts_out.copy_picture(chart)
+            self.until(lambda: (data := QApplication.clipboard().mimeData()) is not None and data.hasImage())
+            sizes.append(bytes(QApplication.clipboard().mimeData().data("image/svg+xml").data()))
+        paths, dots = (svg.count(b"<path") for svg in sizes)
+        self.assertGreater(paths, len(chart.lines.keys))
+        self.assertLess(dots, 60)
+        self.assertEqual([b"<image" in svg for svg in sizes], [False, True])
 
 
 class Tables(RightClicks):

@@ -97,7 +97,7 @@ class Assigned(unittest.TestCase):
         found = assign_held_out(held_out_scores(table, recipe(), 3), codes, 3)
         self.assertFalse(found.judged[:3].any())
         self.assertFalse((found.assigned == 7).any())
-        with self.assertRaisesRegex(ModelError, "1 classes have two"):
+        with self.assertRaisesRegex(ModelError, "1 class has two"):
             judged_codes(np.where(np.arange(60) < 3, 1, 0), np.arange(60) // 3)
 
     def test_a_treatment_that_learns_from_classes(self):

@@ -13,10 +13,8 @@ from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
 from scutcher.core.groups.dip import along_line
 from scutcher.core.groups.directions import Directions, directions, turned_places
-from scutcher.core.validation.held_out_scores import (
-    HeldOutScores,
-    SegmentScores,
-)
+from scutcher.core.validation.held_out_scores import HeldOutScores, SegmentScores
+from scutcher.core.words import count_of
 
 DOUBTFUL = 0.75  # share of a sample's assignments that go to one other class
 
@@ -198,10 +196,11 @@ def judged_codes(codes: Integers, groups: Integers) -> tuple[Integers, tuple[int
     """
     counts = {int(code): len(np.unique(groups[codes == code])) for code in np.unique(codes[codes >= 0])}
     alone = tuple(code for code, count in counts.items() if count < 2)
-    if len(counts) - len(alone) < 2:
+    enough = len(counts) - len(alone)
+    if enough < 2:
         raise ModelError(
-            f"{len(counts) - len(alone)} classes have two samples or groups of replicates; "
-            "to tell classes apart takes two such classes.",
+            f"{count_of(enough, 'class')} {'has' if enough == 1 else 'have'} two samples or groups of "
+            "replicates; to tell classes apart takes two such classes.",
             "Choose another class column, or give more samples a class.",
         )
     judged = np.where(np.isin(codes, alone), -1, codes)

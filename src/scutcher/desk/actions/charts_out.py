@@ -26,6 +26,7 @@ from scutcher.files.writing import write_numbers
 OF_CHARTS = "Charts on this page"
 TABLES = "CSV (*.csv);;XLSX (*.xlsx);;HDF5 (*.h5)"
 MOST_NAMES = 40  # beside the marks of a figure
+HEAVY = 300_000  # points of lines, from which drawings on the clipboard have them as dots
 
 
 class ChartsOut:
@@ -88,7 +89,8 @@ class ChartsOut:
 
     def copy_picture(self, chart: Chart) -> None:
         """Put a chart on the clipboard: as a picture, and as drawings (SVG, PDF); it is drawn behind."""
-        figure = Figure(width=150.0, height=90.0, dots=200, legend=self.legend_of(chart))
+        heavy = chart.lines is not None and chart.lines.ys.size > HEAVY
+        figure = Figure(width=150.0, height=90.0, dots=200, legend=self.legend_of(chart), light=heavy)
 
         def done(answer: tuple[bytes, bytes, bytes] | Exception) -> None:
             if isinstance(answer, Exception):

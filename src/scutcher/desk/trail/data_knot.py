@@ -35,7 +35,7 @@ class DataKnot(Knot):
         assert state.table is not None
         n, p = state.table.shape
         classes = len(colouring_of(state).named())
-        small = f"{n} × {p}" + (f" · {classes} classes" if classes else "")
+        small = f"{n} × {p}" + (f" · {count_of(classes, 'class')}" if classes else "")
         self.describe(state.table.name, small, picture)
         self.columns_link.setVisible(bool(state.source.paths))
         self._describe_reading(state.table.origin)
