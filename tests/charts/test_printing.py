@@ -3,6 +3,7 @@
 import re
 
 import numpy as np
+from matplotlib.colors import to_rgb
 from matplotlib.text import Text
 
 from scutcher.charts.description import Chart, Lines, Marks
@@ -73,6 +74,27 @@ class Printing(InFolder):
             self.assertTrue(low <= -p and high >= p)
         tops = [path.vertices[:, 1].max() for path in many.collections[0].get_paths()]
         np.testing.assert_array_equal(tops, np.arange(1.0, 401.0))
+
+    def test_very_many_lines_are_one_drawing_of_the_same(self):
+        x, rng = np.arange(5.0), np.random.default_rng(1)
+        ys = rng.normal(size=(300, 5))
+        ys[7, 2] = np.nan  # a gap breaks its line
+        names = tuple(str(place) for place in range(300))
+
+        def axes_of(count):
+            lines = Lines(x, ys[:count], np.arange(count), np.arange(count) % 3, names[:count])
+            return draw(Chart("Signals", lines=lines), Figure(width=150.0)).axes[0]
+
+        some, many = axes_of(150), axes_of(300)
+        self.assertEqual((len(some.lines), len(many.lines)), (150, 0))
+        (drawn,) = many.collections
+        self.assertEqual(len(drawn.get_segments()), 300)
+        for place in (0, 7, 149):
+            np.testing.assert_array_equal(drawn.get_paths()[place].vertices[:, 1], ys[place])
+            colour = some.lines[place].get_color()
+            np.testing.assert_allclose(drawn.get_colors()[place][:3], to_rgb(colour))
+        (low, high), (left, right) = many.get_ylim(), many.get_xlim()
+        self.assertTrue(low < np.nanmin(ys) < np.nanmax(ys) < high and left < 0.0 and right > 4.0)
 
     def test_letters_stay_letters(self):
         text = svg_text(LOADINGS, Figure())

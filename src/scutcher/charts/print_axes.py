@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Curve
+from scutcher.charts.description import Chart, Curve, Lines
 from scutcher.charts.figure import Figure
 from scutcher.core.arrays import Floats
 
@@ -27,8 +27,8 @@ HEAVY, UNDER = 20_000, 1.5
 ROOM, PITCH = 0.85, 0.42
 """Of the width of a figure what its axis has; millimetres of a slanted name for each point of its letters."""
 
-MANY_BARS = 200
-"""Bars that are drawn one by one at most."""
+MANY_BARS = MANY_LINES = 200
+"""Bars, and lines, that are drawn one by one at most."""
 
 MOST_NAMED = 12
 """Lines that are named beside the figure at most."""
@@ -115,6 +115,8 @@ def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
     if lines is None:
         return []
     many = len(lines.keys) > 60
+    if len(lines.keys) > MANY_LINES and not chart.bars and lines.faint is None:
+        return [_one_drawing(axes, lines)]
     for place, values in enumerate(lines.ys):
         if lines.role == "component":
             colour = colours.COMPONENT_COLOURS[place % len(colours.COMPONENT_COLOURS)]
@@ -140,6 +142,21 @@ def _draw_lines(axes: Any, chart: Chart) -> list[Any]:
             at = lines.x + (place - (len(lines.keys) - 1) / 2) * width
             axes.vlines(at, spread.low, spread.high, color=colours.INK, linewidth=0.5, zorder=3)
     return handles
+
+
+def _one_drawing(axes: Any, lines: Lines) -> Any:
+    """Very many lines of samples: as one, in a tenth of the time."""
+    from matplotlib.collections import LineCollection
+
+    x = np.broadcast_to(lines.x, lines.ys.shape)
+    known = np.isfinite(lines.ys)
+    axes.update_datalim(np.column_stack([x[known], lines.ys[known]]))
+    shades = [colours.class_colour(code) for code in lines.codes.tolist()]
+    drawn = LineCollection(list(np.stack([x, lines.ys], axis=2)), colors=shades, linewidths=0.4, alpha=0.5)
+    drawn.set_in_layout(False)  # it lies within the axes: nobody need measure it
+    axes.add_collection(drawn, autolim=False)
+    axes.autoscale_view()
+    return drawn
 
 
 def _draw_bars(axes: Any, middles: Floats, tall: Floats, width: float, shades: str | list[str]) -> None:
