@@ -8,8 +8,9 @@ from matplotlib.text import Text
 
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.figure import Figure
-from scutcher.charts.printing import KINDS, draw, draw_panels, save_figure, svg_text
+from scutcher.charts.printing import KINDS, draw, draw_panels, in_three_forms, save_figure, svg_text
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Stopped
 from tests.folder import InFolder
 
 X = np.array([2500.0, 2000.0, 1500.0, 1000.0])
@@ -95,6 +96,17 @@ class Printing(InFolder):
             np.testing.assert_allclose(drawn.get_colors()[place][:3], to_rgb(colour))
         (low, high), (left, right) = many.get_ylim(), many.get_xlim()
         self.assertTrue(low < np.nanmin(ys) < np.nanmax(ys) < high and left < 0.0 and right > 4.0)
+
+    def test_pictures_for_the_clipboard_end_between_two_forms_where_nobody_waits(self):
+        asked = []
+
+        def watch(share):
+            asked.append(share)
+            return share < 0.5
+
+        with self.assertRaises(Stopped):
+            in_three_forms(SCORES, Figure(), watch)
+        self.assertEqual(asked, [0.25, 0.5])
 
     def test_letters_stay_letters(self):
         text = svg_text(LOADINGS, Figure())

@@ -14,6 +14,7 @@ from scutcher.charts.figure import Figure
 from scutcher.charts.palettes import on_paper
 from scutcher.charts.print_axes import draw_chart
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Watch, tell
 
 KINDS = (".svg", ".pdf", ".eps", ".tif", ".tiff", ".png")
 
@@ -52,10 +53,21 @@ def check_kind(path: Path) -> None:
 
 
 @on_paper()
-def in_three_forms(chart: Chart, figure: Figure) -> tuple[bytes, bytes, bytes]:
-    """A chart as PNG, SVG and PDF, for programs that take one or another."""
+def in_three_forms(chart: Chart, figure: Figure, watch: Watch | None = None) -> tuple[bytes, bytes, bytes]:
+    """A chart as PNG, SVG and PDF, for programs that take one or another.
+
+    Raises
+    ------
+    Stopped
+        Between two forms: of very many lines each takes some seconds.
+    """
     drawn = draw(chart, figure)
-    return _form(drawn, ".png", figure), _svg(drawn, figure), _form(drawn, ".pdf", figure)
+    tell(watch, 0.25)
+    dots = _form(drawn, ".png", figure)
+    tell(watch, 0.5)
+    drawing = _svg(drawn, figure)
+    tell(watch, 0.75)
+    return dots, drawing, _form(drawn, ".pdf", figure)
 
 
 @on_paper()

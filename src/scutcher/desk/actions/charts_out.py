@@ -98,7 +98,7 @@ class ChartsOut:
             copy_forms(*answer)
             self.desk.say(InputError(f"The picture of {chart.title.lower()} is on the clipboard.", ""))
 
-        self.desk.live.ask("copied picture", None, lambda watch: in_three_forms(chart, figure), done)
+        self.desk.live.ask("copied picture", None, lambda watch: in_three_forms(chart, figure, watch), done)
 
     def legend_of(self, chart: Chart) -> tuple[tuple[int, str], ...]:
         """The classes of a chart of samples, for a printed figure."""
