@@ -209,6 +209,13 @@ class Behind(unittest.TestCase):
             work = evaluator.work_left(given, recipe)
             self.assertEqual(work <= AT_ONCE, light, (engine, gaps))
 
+    def test_large_data_are_not_hashed_to_find_out_that_they_are_large(self):
+        evaluator = Evaluator(ahead=30, cache=Cache())
+        with mock.patch.object(evaluator, "_begin", side_effect=AssertionError):
+            recipe = recipe_from_plain({"treat": [{"method": "snv"}]})
+            work = evaluator.work_left(ordered_table(np.zeros((1000, 300))), recipe, AT_ONCE)
+        self.assertGreater(work, AT_ONCE)
+
     def test_large_work_is_done_behind_and_delivered(self):
         with mock.patch.object(live_module, "AT_ONCE", 0):
             pump = Pump()

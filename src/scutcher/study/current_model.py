@@ -149,7 +149,7 @@ class CurrentModel(Announcer):
             self._checks.drop()
             self._to_moment(Moment(state, recipe))
             return
-        if self._evaluator.work_left(table, recipe) <= AT_ONCE:
+        if self._evaluator.work_left(table, recipe, AT_ONCE) <= AT_ONCE:
             self._forget_coming()
             try:
                 answer: Evaluation | InputError = self._evaluator.evaluate(table, recipe, lenient=True)

@@ -35,10 +35,6 @@ class Cache:
         self._held = 0
         self.computed = 0
 
-    def __contains__(self, key: Hashable) -> bool:
-        with self._lock:
-            return key in self._entries
-
     def holds(self, key: Hashable) -> bool:
         """Whether something is kept that will be asked for next: until then others go first."""
         with self._lock:

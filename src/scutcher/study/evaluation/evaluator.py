@@ -121,13 +121,20 @@ class Evaluator:
             staged(whole)
         return self._model(whole, key, watch, staged)
 
-    def work_left(self, table: Table, recipe: Recipe) -> float:
-        """About how many multiplications an evaluation takes, beside what is kept already."""
+    def work_left(self, table: Table, recipe: Recipe, enough: float = 1e10) -> float:
+        """About how many multiplications an evaluation takes, beside what is kept already.
+
+        Parameters
+        ----------
+        enough : float
+            Where the model alone takes more, nobody looks at what is kept: a hash of so many data takes
+            longer than a frame.
+        """
         n, p = len(table.ids), most_channels(table, recipe.treat)
         product = float(n) * p * min(n, p)
         if recipe.model.engine == "nipals" or (recipe.model.gaps in ITERATED and table.has_gaps):
             product += float(n) * p * max(self.ahead, 1) * ROUNDS_LIKELY
-        if self.cache is None or product > 1e10:  # a hash of the data alone takes longer than a frame
+        if self.cache is None or product > enough:
             return product + sum(step.treatment.cost for step in recipe.treat if step.on) * n * p
         return product + sum(self._costs(table, recipe, p))
 

@@ -128,8 +128,8 @@ def work_of_aside(found: Evaluation, table: Table) -> float:
 def _work(found: Evaluation, n: int) -> float:
     """Each step on so many samples of the channels that it found."""
     steps = zip(found.recipe.treat, found.stages, strict=False)
-    widths = [(step.treatment.cost, stage.shape[1]) for step, stage in steps if step.on]
-    return float(n) * sum(cost * p for cost, p in (*widths, (float(found.model.k), found.treated.shape[1])))
+    costs = sum(step.treatment.cost * stage.shape[1] for step, stage in steps if step.on)
+    return float(n) * (costs + found.model.k * found.treated.shape[1])
 
 
 def set_aside_projected(
