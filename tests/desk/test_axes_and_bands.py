@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule
+from scutcher.desk.painting.area import RULES
 from scutcher.desk.painting.quiet_axis import QuietAxis
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.painting.strip_lines import band_item
@@ -162,12 +163,9 @@ class Bands(OnStrip):
 
 
 class Limits(OnStrip):
-    def test_a_limit_of_the_same_kind_moves(self):
+    def test_a_limit_moves(self):
         self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(4.0, alarm=True),)))
-        line = self.view._rules[0]
         self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(7.0, alarm=True),)))
-        self.assertIs(self.view._rules[0], line)
-        self.assertEqual(line.value(), 7.0)
         red = self.ink(colours.ALARM, 40)
         self.assertGreater(red[self.down(50.0, 7.0)[0]].sum(), 100)
         self.assertEqual(red[self.down(50.0, 4.0)[0]].sum(), 0)
@@ -177,7 +175,7 @@ class Limits(OnStrip):
         self.show(Chart("limit", lines=lines(0.0, 10.0), rules=(Rule(30.0, vertical=True),)))
         self.assertEqual(self.ink(colours.ALARM, 40).sum(), 0)
         self.show(Chart("limit", lines=lines(0.0, 10.0)))
-        self.assertEqual(self.view._rules, [])
+        self.assertEqual(self.view.layers.on(RULES), ())
 
 
 class Linked(OnStrip):

@@ -140,7 +140,7 @@ class Driving(WindowCase):
         self.key(Key.Key_Right, SHIFT, widget=strip)
         self.key(Key.Key_Left, widget=strip)
         self.assertEqual(self.look.channel, places[9])
-        self.assertEqual(strip.cursor_line.value(), places[9])
+        self.assertEqual(strip.cursor, places[9])
         self.key(Key.Key_Space, widget=strip)
         self.assertEqual(self.look.channels, (places[9],))
         self.key(Key.Key_Return, widget=strip)

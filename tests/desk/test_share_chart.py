@@ -8,6 +8,7 @@ import pyqtgraph as pg
 from scutcher.charts import colours
 from scutcher.charts.rank import Shares
 from scutcher.desk.painting.handle_plot import HandlePlot
+from scutcher.desk.painting.strokes import Line, Signs, Whiskers, Words
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels
 
@@ -26,10 +27,10 @@ class ShareChart(unittest.TestCase):
         self.addCleanup(self.plot.close)
 
     def curves(self):
-        return [item for item in self.plot._items if isinstance(item, pg.PlotDataItem)]
+        return [stroke for stroke in self.plot.layers.every if isinstance(stroke, Line | Signs)]
 
     def words(self):
-        return [item.toPlainText() for item in self.plot._items if isinstance(item, pg.TextItem)]
+        return [stroke.text for stroke in self.plot.layers.every if isinstance(stroke, Words)]
 
     def test_span_is_from_nothing_to_all_whatever_q2_is(self):
         for q2 in ([0.5, 0.7, 0.9], [0.5, -0.2, -40.0], [np.nan] * 3):
@@ -42,7 +43,7 @@ class ShareChart(unittest.TestCase):
     def test_q2_below_is_marked_with_its_lowest(self):
         self.plot.show_shares(shares([0.5, 0.7, -0.2, -3.0]), "shares")
         self.assertEqual(self.words(), ["Q² below 0, to −3.00"])
-        places = [item.xData.tolist() for item in self.curves()]
+        places = [stroke.x.tolist() for stroke in self.curves()]
         self.assertIn([1.0, 2.0], places)  # the line ends where Q² leaves the chart
         self.assertIn([3.0, 4.0], places)
         corner = self.plot.ground.mapViewToDevice(pg.Point(3.0, 0.03))
@@ -58,10 +59,9 @@ class ShareChart(unittest.TestCase):
 
     def test_error_bars_stay_inside(self):
         self.plot.show_shares(shares([0.05, 0.98], error=0.3), "shares")
-        bars = next(item for item in self.plot._items if isinstance(item, pg.ErrorBarItem))
-        y, height = np.asarray(bars.opts["y"]), np.asarray(bars.opts["height"])
-        np.testing.assert_allclose(y - height / 2.0, [0.0, 0.68], atol=1e-12)
-        np.testing.assert_allclose(y + height / 2.0, [0.35, 1.05], atol=1e-12)
+        bars = next(stroke for stroke in self.plot.layers.every if isinstance(stroke, Whiskers))
+        np.testing.assert_allclose(bars.low, [0.0, 0.68], atol=1e-12)
+        np.testing.assert_allclose(bars.high, [0.35, 1.05], atol=1e-12)
 
 
 if __name__ == "__main__":

@@ -19,7 +19,7 @@ from scutcher.core.validation.held_out_assignment import held_out_directions
 from scutcher.desk.pages.groups.plane_panel import CLEAREST, DIRECTIONS
 from scutcher.desk.widgets.shown_tables import numbers_of, source_of
 from scutcher.study.document.commands.classes import ColourBy, RenameClass
-from scutcher.study.document.commands.recipe import KeepComponents
+from scutcher.study.document.commands.recipe import AddStep, KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation import grouping as grouping_module
@@ -74,6 +74,17 @@ class Wood(WindowCase):
 
 
 class Page(Wood):
+    def test_a_model_that_arrives_draws_the_plane_once(self):
+        view = self.labelled.plane.view
+        with mock.patch.object(view, "show_chart", wraps=view.show_chart) as drawn:
+            before = self.held
+            self.desk.do(AddStep("snv"))
+            self.until(lambda: self.held is not None and self.held is not before)
+            self.until(lambda: self.held.p_value is not None)
+            self.until(lambda: np.isfinite(self.band()).all())
+            settle()
+        self.assertEqual(drawn.call_count, 1)
+
     def test_each_way_to_look_is_made_when_it_is_looked_at(self):
         self.assertEqual(self.view.stack.count(), 1)
         for count, mode in enumerate(("models", "found"), start=2):

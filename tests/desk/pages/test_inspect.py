@@ -210,8 +210,8 @@ class Looking(WindowCase):
         self.assertEqual(self.look.channel, 1606.0)
         self.assertTrue(self.page.strips.signals_panel.readout.text().startswith("1606 nm  L42-3"))
         for strip in self.page.strips.views:
-            self.assertTrue(strip.cursor_line.isVisible())
-            self.assertEqual(strip.cursor_line.value(), 1606.0)
+            self.assertIsNotNone(strip.cursor)
+            self.assertEqual(strip.cursor, 1606.0)
 
     def test_hovering_a_mark_shows_its_name(self):
         view = self.page.scores_view

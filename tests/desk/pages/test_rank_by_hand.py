@@ -160,8 +160,8 @@ class Below(RankByHand):
         axis = self.desk.moment.found.treated.axis.places()
         self.desk.selection.change(channel=float(axis[10]))
         settle()
-        self.assertTrue(self.rank.variable_view.cursor_line.isVisible())
-        self.assertEqual(self.rank.variable_view.cursor_line.value(), axis[10])
+        self.assertIsNotNone(self.rank.variable_view.cursor)
+        self.assertEqual(self.rank.variable_view.cursor, axis[10])
 
     def test_eigenvalues_as_a_table_have_minus_signs(self):
         self.press("table")

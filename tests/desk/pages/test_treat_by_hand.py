@@ -143,11 +143,11 @@ class Pictures(TreatByHand):
         QTest.mouseMove(view.viewport(), place)
         settle()
         for strip in self.treat.strips.views:
-            self.assertTrue(strip.cursor_line.isVisible())
-            self.assertAlmostEqual(strip.cursor_line.value(), 1700.0, delta=2.1)
+            self.assertIsNotNone(strip.cursor)
+            self.assertAlmostEqual(strip.cursor, 1700.0, delta=2.1)
         QApplication.sendEvent(view, QEvent(QEvent.Type.Leave))
         settle()
-        self.assertFalse(any(strip.cursor_line.isVisible() for strip in self.treat.strips.views))
+        self.assertFalse(any(strip.cursor is not None for strip in self.treat.strips.views))
 
     def test_a_class_in_focus_stands_out_on_every_view(self):
         before = [view.grab().toImage() for view in self.treat.views()]

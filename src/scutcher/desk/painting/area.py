@@ -15,6 +15,8 @@ from scutcher.charts.description import Rule
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
 from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.strokes import Across
+from scutcher.desk.painting.strokes_item import Layers
 
 BY_KEYS = (
     Qt.FocusReason.TabFocusReason,
@@ -25,6 +27,8 @@ BY_KEYS = (
 
 LEFT_AXIS_WIDTH = 40
 BARE_AXIS_HEIGHT = 6
+RULES, CURSOR = -5.0, 30.0
+"""Depths of zero lines and limits, and of the cursor."""
 
 
 class Ground(pg.ViewBox):  # type: ignore[misc]
@@ -118,8 +122,8 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.scene().sigMouseMoved.connect(self._on_moved)
         self.scene().setMoveDistance(4)
-        self._rules: list[pg.InfiniteLine] = []
-        self._kinds: list[tuple[bool, bool]] = []
+        self.layers = Layers(self.ground)
+        self._cursor: pg.InfiniteLine | None = None
         self._by_keys = False
 
     def addItem(self, item: QGraphicsItem, ignoreBounds: bool = False) -> None:
@@ -173,21 +177,28 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
         self.scene().prepareForPaint()
 
     def draw_rules(self, rules: tuple[Rule, ...]) -> None:
-        """Zero lines and limits; one of the kind that is there already only moves."""
-        kinds = [(rule.vertical, rule.alarm) for rule in rules]
-        if kinds == self._kinds:
-            for line, rule in zip(self._rules, rules, strict=True):
-                line.setValue(rule.at)
-            return
-        for line in self._rules:
-            self.removeItem(line)
-        self._rules, self._kinds = [], kinds
-        for rule in rules:
-            style = pen(colours.ALARM, 1.0, dashes=True) if rule.alarm else pen(colours.HAIRLINE)
-            line = pg.InfiniteLine(rule.at, angle=90 if rule.vertical else 0, pen=style)
-            line.setZValue(-5)
-            self.addItem(line, ignoreBounds=True)
-            self._rules.append(line)
+        """Zero lines and limits."""
+        limit, zero = pen(colours.ALARM, 1.0, dashes=True), pen(colours.HAIRLINE)
+        strokes = [Across(rule.at, rule.vertical, limit if rule.alarm else zero) for rule in rules]
+        self.layers.show(RULES, strokes)
+
+    @property
+    def cursor(self) -> float | None:
+        """Where the cursor stands on the level axis; None where none is shown."""
+        line = self._cursor
+        return None if line is None or not line.isVisible() else float(line.value())
+
+    def set_cursor(self, place: float | None) -> None:
+        """Move the cursor along the level axis, or hide it."""
+        if self._cursor is None:
+            if place is None:
+                return
+            self._cursor = pg.InfiniteLine(angle=90, pen=pen(colours.INK, 1.0, dashes=True))
+            self._cursor.setZValue(CURSOR)
+            self.addItem(self._cursor, ignoreBounds=True)
+        self._cursor.setVisible(place is not None)
+        if place is not None:
+            self._cursor.setValue(place)
 
     def to_pixels(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Data to pixels of the scene, (m,) → (m,)."""

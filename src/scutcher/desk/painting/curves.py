@@ -1,18 +1,25 @@
-"""Curves over a plot: ellipses, hulls, arrows, baselines, references."""
+"""Curves over a plot: ellipses, hulls, arrows, baselines, references; and in which order they are drawn."""
 
 from __future__ import annotations
 
-import pyqtgraph as pg
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor, QPainterPath, QPolygonF
-from PySide6.QtWidgets import QGraphicsPathItem
+from collections.abc import Sequence
+
+from PySide6.QtGui import QColor
 
 from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags
-from scutcher.desk.painting.setup import pen, tick_font
+from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.strokes import Line, Outline, Signs, Stroke, Words
+
+REGIONS, BEHIND, SIGNS, BEFORE = -2.0, 4.0, 14.0, 18.0
+"""Depths of regions, of curves behind the marks, of signs over marks, and of curves before them."""
 
 ROLES = {"quiet": "MUTED", "ink": "INK", "accent": "ACCENT", "other": "OCHRE", "alarm": "ALARM"}
 """Names of colours."""
+
+WASH = 36  # how opaque the filling of a region is, of 255
+SYMBOLS = {"ring": ("ring", 12.0), "cross": ("cross", 11.0)}
+NAME_PX = 11
 
 
 def curve_colour(curve: Curve) -> str:
@@ -22,64 +29,41 @@ def curve_colour(curve: Curve) -> str:
     return str(getattr(colours, ROLES[curve.role]))
 
 
-WASH = 36  # how opaque the filling of a region is, of 255
+def curve_layers(
+    curves: Sequence[Curve], areas: Sequence[Area] = (), flags: Sequence[Flags] = ()
+) -> dict[float, list[Stroke]]:
+    """The strokes of each depth."""
+    found: dict[float, list[Stroke]] = {REGIONS: [_outline(area) for area in areas]}
+    for depth, behind in ((BEHIND, True), (BEFORE, False)):
+        found[depth] = [stroke for curve in curves if curve.behind is behind for stroke in _strokes(curve)]
+    found[SIGNS] = [_signs(one) for one in flags]
+    return found
 
 
-def area_items(area: Area) -> list[pg.GraphicsObject]:
-    """What draws a region: a soft filling and a thin outline."""
+def _outline(area: Area) -> Outline:
+    """A soft filling and a thin outline."""
     colour = colours.class_colour(area.code)
     wash = QColor(colour)
     wash.setAlpha(WASH)
-    path = QPainterPath()
-    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in zip(area.x.tolist(), area.y.tolist(), strict=True)]))
-    item = QGraphicsPathItem(path)
-    item.setBrush(wash)
-    item.setPen(pen(colour, 0.8))
-    item.setZValue(-2.0)
-    return [item]
+    return Outline(area.x, area.y, pen(colour, 0.8), wash)
 
 
-SYMBOLS = {"ring": ("o", 12.0), "cross": ("x", 11.0)}
-
-
-def flag_items(flags: Flags) -> list[pg.GraphicsObject]:
-    """Signs over marks; a click on one is meant for the mark under it."""
-    symbol, size = SYMBOLS[flags.symbol]
+def _signs(flags: Flags) -> Signs:
+    sign, size = SYMBOLS[flags.symbol]
     style = pen(colours.ALARM, 1.4) if flags.alarm else pen(colours.MUTED, 0.8)
-    item = _Head(flags.x, flags.y, symbol=symbol, size=size, pen=style, brush=None)
-    item.setZValue(14.0)
-    return [item]
+    return Signs(flags.x, flags.y, sign, size, style)
 
 
-class _Head(pg.ScatterPlotItem):  # type: ignore[misc]
-    """The head of an arrow; a click on it is meant for the mark under it."""
-
-    def mouseClickEvent(self, event: object) -> None:
-        """Let it through."""
-        event.ignore()  # type: ignore[attr-defined]
-
-
-def curve_items(curve: Curve) -> list[pg.GraphicsObject]:
-    """What draws one curve: the line, the head of an arrow, the name at its end."""
-    colour, depth = curve_colour(curve), 4.0 if curve.behind else 18.0
-    line = pg.PlotCurveItem(
-        curve.x, curve.y, pen=pen(colour, curve.width, dashes=curve.dashes), connect="finite", antialias=True
-    )
-    line.setZValue(depth)
-    items: list[pg.GraphicsObject] = [line]
+def _strokes(curve: Curve) -> list[Stroke]:
+    """The line, the head of an arrow, the name at its end."""
+    colour = curve_colour(curve)
+    found: list[Stroke] = [Line(curve.x, curve.y, pen(colour, curve.width, dashes=curve.dashes))]
     if curve.arrow and len(curve.x) > 1:
-        head = _Head([float(curve.x[-1])], [float(curve.y[-1])], symbol="o", size=4.0, pen=None, brush=colour)
-        head.setZValue(depth)
-        items.append(head)
-    if curve.name:
-        label = pg.TextItem(curve.name, color=colour, anchor=_anchor(curve))
-        font = tick_font()
-        font.setPixelSize(11)
-        label.setFont(font)
-        label.setPos(float(curve.x[-1]), float(curve.y[-1]))
-        label.setZValue(depth + 1.0)
-        items.append(label)
-    return items
+        found.append(Signs(curve.x[-1:], curve.y[-1:], "dot", 4.0, fill=colour))
+    if curve.name and len(curve.x):
+        end = float(curve.x[-1]), float(curve.y[-1])
+        found.append(Words(curve.name, *end, colour, _anchor(curve), NAME_PX))
+    return found
 
 
 def _anchor(curve: Curve) -> tuple[float, float]:

@@ -11,8 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_items
-from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.curves import curve_layers
 
 
 class GridView(PlotArea):
@@ -25,12 +24,7 @@ class GridView(PlotArea):
         super().__init__(parent)
         self.image = pg.ImageItem(axisOrder="row-major")
         self.addItem(self.image)
-        self.cursor_line = pg.InfiniteLine(angle=90, pen=pen(colours.INK, 1.0, dashes=True))
-        self.cursor_line.setZValue(30)
-        self.addItem(self.cursor_line, ignoreBounds=True)
-        self.cursor_line.hide()
         self.chart: Chart | None = None
-        self._outlines: list[pg.GraphicsObject] = []
         self.ground.on_click = self._on_click
         self.ground.on_double_click = self.whole
         self.pointed.connect(self._on_pointed)
@@ -42,7 +36,8 @@ class GridView(PlotArea):
         self.bottom_axis.show_names(chart.tick_names)
         self.left_axis.show_names(chart.tick_names)
         self.show_axes(not chart.is_blank)
-        self._draw_outlines(chart)
+        for depth, strokes in curve_layers(chart.curves).items():
+            self.layers.show(depth, strokes)
         self.image.setVisible(chart.grid is not None)
         if chart.grid is not None:
             grid = chart.grid
@@ -52,24 +47,11 @@ class GridView(PlotArea):
             self.image.setRect(_area(grid))
         self.whole()
 
-    def _draw_outlines(self, chart: Chart) -> None:
-        for old in self._outlines:
-            self.removeItem(old)
-        self._outlines = [item for curve in chart.curves for item in curve_items(curve)]
-        for item in self._outlines:
-            self.addItem(item, ignoreBounds=True)
-
     def whole(self) -> None:
         """Show all of the picture."""
         if self.chart is not None and self.chart.grid is not None:
             area = _area(self.chart.grid)
             self.ground.setRange(area, padding=0.0)
-
-    def set_cursor(self, channel: float | None) -> None:
-        """Move the channel cursor, or hide it."""
-        self.cursor_line.setVisible(channel is not None)
-        if channel is not None:
-            self.cursor_line.setValue(channel)
 
     def _places(self, x: float, y: float) -> tuple[int, int] | None:
         grid = None if self.chart is None else self.chart.grid

@@ -15,10 +15,14 @@ from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats
 from scutcher.core.words import shown
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.setup import pen, tick_font
+from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.strokes import Across, Bars, Line, Signs, Stroke, Whiskers, Words
 
 TOP = 1.05
 """Of the shares."""
+
+DRAWN, WORDS_PX = 1.0, 12
+"""The depth of all but the handle; pixels of words that stand alone."""
 
 
 class HandlePlot(PlotArea):
@@ -33,7 +37,7 @@ class HandlePlot(PlotArea):
         self.found: Shares | None = None
         self.run: Run | None = None
         self.kept, self.least, self.most = 1, 1, 0
-        self._items: list[pg.GraphicsObject] = []
+        self.strokes: list[Stroke] = []
         self.handle = pg.InfiniteLine(angle=90, movable=True, pen=pen(colours.INK, 2.0))
         self.handle.setHoverPen(pen(colours.ACCENT, 3.0))
         self.handle.setZValue(30)
@@ -52,13 +56,13 @@ class HandlePlot(PlotArea):
         if kind == "shares":
             self._bars(x, found.each)
             self._held_out(x, found)
-            self._curve(x, found.fitted, colours.INK, "o")
+            self._curve(x, found.fitted, colours.INK, "dot")
             self.ground.setYRange(0.0, TOP, padding=0.0)
         else:
             values = np.log10(found.eigenvalues) if kind == "log" else found.eigenvalues
             if kind == "eigenvalues":
                 self._bars(x, values)
-            self._curve(x, values, colours.ACCENT, "o")
+            self._curve(x, values, colours.ACCENT, "dot")
             low, high = float(values.min()), float(values.max())
             air = 0.06 * (high - low) or 1.0
             self.ground.setYRange(0.0 if kind == "eigenvalues" else low - air, high + air, padding=0.0)
@@ -72,51 +76,42 @@ class HandlePlot(PlotArea):
             return
         self._begin(run.least, run.least + len(run.lines[0].y) - 1, run.kept)
         x = np.arange(run.least, self.most + 1.0)
-        for line in run.lines:
+        for level, _ in run.levels:
+            self.strokes.append(Across(level, False, pen(colours.ALARM, 1.0, dashes=True)))
+        for line in sorted(run.lines, key=lambda line: line.bold):
             self._run_line(x, line)
         if run.best is not None:
-            top = [float(run.best)], [float(run.lines[0].y[run.best - run.least])]
-            ring = pg.PlotDataItem(*top, pen=None, symbol="o", symbolSize=13, symbolBrush=None,
-                                   symbolPen=pen(colours.ACCENT, 1.6))  # fmt: skip
-            self._add(ring, 10.0)
+            here = x == run.best
+            ring = pen(colours.ACCENT, 1.6)
+            self.strokes.append(Signs(x[here], run.lines[0].y[here], "ring", 13.0, ring))
         for level, words in run.levels:
-            self._level(level, words)
+            self.strokes.append(Words(words, self.most + 0.55, level, colours.ALARM, (1.0, 1.0)))
         self.ground.setYRange(*run.span, padding=0.0)
         self._end()
 
     def _run_line(self, x: Floats, line: RunLine) -> None:
         known = np.isfinite(line.y)
+        at, y = x[known], line.y[known]
         if line.error is not None:
-            bars = pg.ErrorBarItem(
-                x=x[known], y=line.y[known], height=2.0 * np.nan_to_num(line.error)[known], beam=0.12,
-                pen=pen(line.colour, 1.0),
-            )  # fmt: skip
-            self._add(bars, 6.0)
+            error = np.nan_to_num(line.error)[known]
+            self.strokes.append(Whiskers(at, y - error, y + error, pen(line.colour, 1.0), 0.12))
         if line.bold:
-            self._curve(x[known], line.y[known], line.colour, "s")
+            self._curve(at, y, line.colour, "square")
         else:
-            self._add(pg.PlotDataItem(x[known], line.y[known], pen=pen(line.colour, 1.0)), 4.0)
-
-    def _level(self, level: float, words: str) -> None:
-        rule = pg.InfiniteLine(level, angle=0, pen=pen(colours.ALARM, 1.0, dashes=True))
-        self._add(rule, 1.0)
-        label = pg.TextItem(words, color=colours.ALARM, anchor=(1.0, 1.0))
-        label.setFont(tick_font())
-        label.setPos(self.most + 0.55, level)
-        self._add(label, 9.0)
+            self.strokes.append(Line(at, y, pen(line.colour, 1.0)))
 
     def _begin(self, least: int, most: int, kept: int) -> None:
         """Take away what was there."""
         self.least, self.most, self.kept = least, most, kept
-        for item in self._items:
-            self.removeItem(item)
-        self._items = []
+        self.strokes = []
+        self.layers.show(DRAWN, ())
         self.handle.setVisible(most >= least)
 
     def _end(self) -> None:
         self.ground.setXRange(self.least - 0.6, self.most + 0.6, padding=0.0)
         self.handle.setBounds((self.least + 0.5, self.most + 0.5))
         self.handle.setValue(self.kept + 0.5)
+        self.layers.show(DRAWN, self.strokes)
         self.settle()
 
     def numbers(self) -> tuple[Sequence[str], Sequence[Sequence[object]]]:
@@ -141,22 +136,12 @@ class HandlePlot(PlotArea):
             self.handle.setValue(kept + 0.5)
             self.moved.emit(kept)
 
-    def _add(self, item: pg.GraphicsObject, depth: float) -> None:
-        item.setZValue(depth)
-        self.addItem(item, ignoreBounds=True)
-        self._items.append(item)
-
     def _bars(self, x: Floats, heights: Floats) -> None:
-        colour = [colours.ACCENT if place < self.kept else colours.CHIP for place in range(len(x))]
-        self._add(pg.BarGraphItem(x=x, height=heights, width=0.56, brushes=colour, pen=None), 2.0)
+        colour = tuple(colours.ACCENT if place < self.kept else colours.CHIP for place in range(len(x)))
+        self.strokes.append(Bars(x, heights, 0.56, colour))
 
-    def _curve(self, x: Floats, y: Floats, colour: str, symbol: str) -> None:
-        self._add(
-            pg.PlotDataItem(
-                x, y, pen=pen(colour, 1.5), symbol=symbol, symbolSize=6, symbolBrush=colour, symbolPen=None
-            ),
-            8.0,
-        )
+    def _curve(self, x: Floats, y: Floats, colour: str, sign: str) -> None:
+        self.strokes += [Line(x, y, pen(colour, 1.5)), Signs(x, y, sign, 6.0, fill=colour)]
 
     def _held_out(self, x: Floats, found: Shares) -> None:
         known = np.isfinite(found.held_out)
@@ -167,23 +152,14 @@ class HandlePlot(PlotArea):
         errors = np.where(np.isfinite(found.error), found.error, 0.0)
         low = np.clip(found.held_out - errors, 0.0, TOP)
         high = np.clip(found.held_out + errors, 0.0, TOP)
-        middle, height = (low + high)[inside] / 2.0, (high - low)[inside]
-        bars = pg.ErrorBarItem(x=x[inside], y=middle, height=height, beam=0.16, pen=pen(colours.ALARM, 1.0))
-        self._add(bars, 6.0)
-        self._curve(x[inside], found.held_out[inside], colours.ALARM, "s")
+        self.strokes.append(Whiskers(x[inside], low[inside], high[inside], pen(colours.ALARM, 1.0), 0.16))
+        self._curve(x[inside], found.held_out[inside], colours.ALARM, "square")
         if below.any():
             self._mark_below(x[below], found.held_out[below])
 
     def _mark_below(self, x: Floats, q2: Floats) -> None:
         """Q² below the chart: hollow marks that point down, and how far the lowest is."""
-        y = np.full(len(x), 0.03)
-        self._add(
-            pg.PlotDataItem(
-                x, y, pen=None, symbol="t", symbolSize=10, symbolBrush=None, symbolPen=pen(colours.ALARM, 1.5)
-            ),
-            9.0,
-        )
+        self.strokes.append(Signs(x, np.full(len(x), 0.03), "down", 10.0, pen(colours.ALARM, 1.5)))
         words = f"Q² {shown(q2.min(), '.2f')}" if len(q2) == 1 else f"Q² below 0, to {shown(q2.min(), '.2f')}"
-        label = pg.TextItem(words.replace("-", "−"), color=colours.ALARM, anchor=(1.0, 1.0))
-        label.setPos(float(x[-1]) + 0.3, 0.05)
-        self._add(label, 9.0)
+        end = float(x[-1]) + 0.3, 0.05
+        self.strokes.append(Words(words.replace("-", "−"), *end, colours.ALARM, (1.0, 1.0), WORDS_PX))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainterPath
 from PySide6.QtWidgets import QApplication, QGraphicsPathItem, QWidget
@@ -13,7 +12,7 @@ from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import area_items, curve_items, flag_items
+from scutcher.desk.painting.curves import curve_layers
 from scutcher.desk.painting.mark_finding import next_mark, way_of
 from scutcher.desk.painting.mark_names import LABELLED, MarkNames
 from scutcher.desk.painting.marks_item import CROWD, MarksItem
@@ -48,7 +47,6 @@ class PlaneView(PlotArea):
         self.ghost_item = MarksItem(mark_size * 0.9, hollow=True)
         self.ghost_item.setZValue(6)
         self.addItem(self.ghost_item)
-        self._curves: list[pg.GraphicsObject] = []
         self.names = MarkNames(self, mark_size)
         self._hover_label = self.names.label("")
         self._outline = QGraphicsPathItem()
@@ -76,22 +74,10 @@ class PlaneView(PlotArea):
         ghosts = chart.ghosts
         faint = np.full(0 if ghosts is None else len(ghosts.x), PLAIN)
         self.ghost_item.show_marks(ghosts, faint)
-        self._draw_curves(chart)
+        for depth, strokes in curve_layers(chart.curves, chart.areas, chart.flags).items():
+            self.layers.show(depth, strokes)
         self.whole()
         self.emphasise(strength)
-
-    def _draw_curves(self, chart: Chart) -> None:
-        for item in self._curves:
-            self.removeItem(item)
-        self._curves = []
-        for curve in chart.curves:
-            self._curves += curve_items(curve)
-        for area in chart.areas:
-            self._curves += area_items(area)
-        for flags in chart.flags:
-            self._curves += flag_items(flags)
-        for item in self._curves:
-            self.addItem(item, ignoreBounds=True)
 
     def emphasise(self, strength: Integers) -> None:
         """Draw the same marks with another emphasis, one figure for each."""

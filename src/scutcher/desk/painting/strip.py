@@ -6,22 +6,32 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QGraphicsItem, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Chart, Curve, Ribbon, Shade
+from scutcher.charts.description import Chart, Ribbon, Shade
 from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_items
+from scutcher.desk.painting.curves import curve_layers
 from scutcher.desk.painting.own_keys import OwnKeys
 from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem
 from scutcher.desk.painting.strip_keys import StripKeys
-from scutcher.desk.painting.strip_lines import drawn_values, line_items, ribbon_item, sheets_of, span_of
+from scutcher.desk.painting.strip_lines import (
+    drawn_values,
+    line_strokes,
+    ribbon_item,
+    sheets_of,
+    span_of,
+    spread_items,
+)
+from scutcher.desk.painting.strokes import Line
 
 PICK_RADIUS = 12  # pixels
+VECTORS, HOVERED = 5.0, 20.0
+"""Depths of lines drawn one by one, and of the line under the pointer."""
 
 
 class StripView(PlotArea):
@@ -44,18 +54,10 @@ class StripView(PlotArea):
         for behind in (self.shade, self.picks):
             self.addItem(behind, ignoreBounds=True)
         self._channels: tuple[float, ...] = ()
-        self._curves: list[pg.GraphicsObject] = []
+        self._curves: list[QGraphicsItem] = []
         self._ribbon: list[pg.GraphicsObject] = []
         self._region: pg.LinearRegionItem | None = None
         self._regions: list[pg.LinearRegionItem] = []
-        self._overlays: list[pg.GraphicsObject] = []
-        self._hover = pg.PlotCurveItem(pen=pen(colours.INK, 1.6))
-        self._hover.setZValue(20)
-        self.addItem(self._hover, ignoreBounds=True)
-        self.cursor_line = pg.InfiniteLine(angle=90, pen=pen(colours.INK, 1.0, dashes=True))
-        self.cursor_line.setZValue(30)
-        self.cursor_line.hide()
-        self.addItem(self.cursor_line, ignoreBounds=True)
         self.keys, self.picks_channels = StripKeys(self), False
         OwnKeys(self, lambda: self.keys.stretching)
         self.chart: Chart | None = None
@@ -76,7 +78,9 @@ class StripView(PlotArea):
             self.shade.show_shade(chart.shade)
         if self._channels:
             self._draw_channels()
-        self._hover.setData([], [])
+        self.layers.show(HOVERED, ())
+        for depth, strokes in curve_layers(chart.curves).items():
+            self.layers.show(depth, strokes)
         self.draw_rules(chart.rules)
         self.bottom_axis.show_names(chart.tick_names)
         self.show_axes(not chart.is_blank)
@@ -91,15 +95,7 @@ class StripView(PlotArea):
             return
         self.strength = strength
         self._draw()
-        self._draw_overlays(chart.curves)
         self._fit_height()
-
-    def _draw_overlays(self, curves: tuple[Curve, ...]) -> None:
-        for item in self._overlays:
-            self.removeItem(item)
-        self._overlays = [item for curve in curves for item in curve_items(curve)]
-        for item in self._overlays:
-            self.addItem(item, ignoreBounds=True)
 
     def show_regions(self, regions: tuple[tuple[float, float], ...]) -> None:
         """Shade regions of the axis; their edges can be dragged."""
@@ -136,16 +132,10 @@ class StripView(PlotArea):
         """Draw the line of one sample over all others, or take it away."""
         lines = None if self.chart is None else self.chart.lines
         if row is None or lines is None or lines.role != "sample" or row not in lines.keys:
-            self._hover.setData([], [])
+            self.layers.show(HOVERED, ())
             return
         place = int(np.flatnonzero(lines.keys == row)[0])
-        self._hover.setData(lines.x, lines.ys[place], connect="finite")
-
-    def set_cursor(self, channel: float | None) -> None:
-        """Move the channel cursor, or hide it."""
-        self.cursor_line.setVisible(channel is not None)
-        if channel is not None:
-            self.cursor_line.setValue(channel)
+        self.layers.show(HOVERED, [Line(lines.x, lines.ys[place], pen(colours.INK, 1.6))])
 
     def set_channels(self, places: tuple[float, ...]) -> None:
         """Mark the channels that are picked."""
@@ -212,15 +202,17 @@ class StripView(PlotArea):
         for curve in self._curves:
             self.removeItem(curve)
         self._curves = []
+        self.layers.show(VECTORS, ())
 
     def _draw(self) -> None:
         chart = self.chart
         if chart is None or chart.lines is None:
             return
         self.raster.show_sheets(sheets_of(chart, chart.lines, self.strength))
-        for item in line_items(chart, chart.lines, self.strength):
+        for item in spread_items(chart, chart.lines, self.strength):
             self.addItem(item, ignoreBounds=True)
             self._curves.append(item)
+        self.layers.show(VECTORS, line_strokes(chart, chart.lines, self.strength))
 
     def _draw_ribbon(self, ribbon: Ribbon | None) -> None:
         for item in self._ribbon:

@@ -14,6 +14,7 @@ from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.raster_item import Layer, Sheet
 from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.strokes import Bars, Line, Stroke, Whiskers
 
 FEW, LONG = 12, 400
 """A few lines are drawn one by one as vectors; more of them, or longer ones, become a picture."""
@@ -38,14 +39,11 @@ def drawn_values(lines: Lines) -> Floats:
     return np.vstack([np.where(lines.faint, np.nan, lines.ys), lines.ys])
 
 
-def line_items(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsItem]:
-    """What is drawn as items, each at its depth: bars, or the spreads and vectors of a few lines."""
+def line_strokes(chart: Chart, lines: Lines, strength: Integers) -> list[Stroke]:
+    """What is drawn one by one: bars, or the vectors of a few short lines."""
     if chart.bars:
         return _bars(lines, chart.spreads, strength)
-    if len(lines.keys) > FEW:
-        return []
-    spreads = _spreads(chart, lines, strength)
-    return spreads if len(lines.x) > LONG else spreads + _vectors(lines, strength)
+    return [] if len(lines.keys) > FEW or len(lines.x) > LONG else _vectors(lines, strength)
 
 
 def ribbon_item(ribbon: Ribbon) -> QGraphicsPathItem:
@@ -119,19 +117,18 @@ def _fine_sheets(lines: Lines, strength: Integers) -> tuple[Sheet, ...]:
     return tuple(found)
 
 
-def _vectors(lines: Lines, strength: Integers) -> list[QGraphicsItem]:
-    found = []
+def _vectors(lines: Lines, strength: Integers) -> list[Stroke]:
+    """The pale lines, and over them what can be told from zero."""
+    pale: list[Stroke] = []
+    found: list[Stroke] = []
     for place, level in _back_to_front(strength):
         width = 2.0 if level == FRONT and lines.role == "sample" else 1.5
         colour, values = _line_colour(lines, place, level), lines.ys[place]
         if lines.faint is not None:
-            style = pen(colours.pale(colour), width)
-            found.append(pg.PlotCurveItem(lines.x, values, pen=style, connect="finite"))
-            found[-1].setZValue(4.0)
+            pale.append(Line(lines.x, values, pen(colours.pale(colour), width)))
             values = np.where(lines.faint[place], np.nan, values)
-        found.append(pg.PlotCurveItem(lines.x, values, pen=pen(colour, width), connect="finite"))
-        found[-1].setZValue(5.0 + level)
-    return found
+        found.append(Line(lines.x, values, pen(colour, width)))
+    return pale + found
 
 
 def _back_to_front(strength: Integers) -> list[tuple[int, int]]:
@@ -140,8 +137,11 @@ def _back_to_front(strength: Integers) -> list[tuple[int, int]]:
     return [(place, int(strength[place])) for place in places if strength[place] != HIDDEN]
 
 
-def _spreads(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsItem]:
+def spread_items(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsItem]:
+    """The bands in which what a few lines stand for lies."""
     found: list[QGraphicsItem] = []
+    if chart.bars or len(lines.keys) > FEW:
+        return found
     for place, spread in enumerate(chart.spreads):
         if strength[place] == HIDDEN:
             continue
@@ -154,16 +154,10 @@ def _spreads(chart: Chart, lines: Lines, strength: Integers) -> list[QGraphicsIt
     return found
 
 
-def _whiskers(spread: Ribbon, offset: float, colour: str) -> pg.ErrorBarItem:
-    """The range of each bar as an upright hairline."""
-    middle, half = (spread.low + spread.high) / 2.0, (spread.high - spread.low) / 2.0
-    item = pg.ErrorBarItem(x=spread.x + offset, y=middle, height=2.0 * half, beam=0.0, pen=pen(colour, 1.0))
-    item.setZValue(6.0)
-    return item
-
-
-def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list[QGraphicsItem]:
-    found = []
+def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list[Stroke]:
+    """Bars, and over them the range of each as an upright hairline."""
+    found: list[Stroke] = []
+    over: list[Stroke] = []
     count = len(lines.keys)
     width = 0.8 / max(count, 1)
     for place in range(count):
@@ -173,11 +167,11 @@ def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list
         for some, brush in ((~faint, colour), (faint, colours.pale(colour))):
             x, heights = lines.x[some] + offset, np.nan_to_num(lines.ys[place][some])
             if len(x):
-                found.append(pg.BarGraphItem(x=x, height=heights, width=width * 0.92, brush=brush, pen=None))
-                found[-1].setZValue(5.0)
+                found.append(Bars(x, heights, width * 0.92, (brush,)))
         if place < len(spreads):
-            found.append(_whiskers(spreads[place], offset, colour))
-    return found
+            spread = spreads[place]
+            over.append(Whiskers(spread.x + offset, spread.low, spread.high, pen(colour, 1.0)))
+    return found + over
 
 
 def _line_colour(lines: Lines, place: int, strength: int) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
@@ -10,6 +11,7 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from scutcher.charts.class_differences import class_strips, difference_strip, strongest
 from scutcher.charts.description import Chart
 from scutcher.charts.groups import no_classes
+from scutcher.charts.memo import ChartMemo
 from scutcher.core.groups.mean_differences import Difference
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
@@ -41,6 +43,7 @@ class DifferencePanels(QWidget):
         self.less_mean, self.kind = True, "difference"
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
         self._wanted: object = None
+        self._memo = ChartMemo()
         self._kept: tuple[Grouping, tuple[int, int], Difference] | None = None
         self.means_view, self.view = StripView(), StripView()
         self.means_panel = ChartPanel(self.means_view, "Means of two classes, treated", bottom_title=False)
@@ -82,7 +85,9 @@ class DifferencePanels(QWidget):
         if grouping.found.treated.values.size > AT_ONCE:
             self._ask_charts(grouping, two, picked)
             return
-        self._draw(class_strips(grouping, two, self.less_mean, picked), self._difference(grouping, two))
+        inputs = (grouping, two, self.less_mean, picked)
+        means = self._memo.get("means", inputs, partial(class_strips, *inputs))
+        self._draw(means, self._difference(grouping, two))
 
     def _draw(self, means: Chart, found: Difference) -> None:
         """Both strips, or the list in place of the second."""
@@ -94,7 +99,9 @@ class DifferencePanels(QWidget):
         if listed:
             self._show_list(grouping, two, found)
         else:
-            show(self.desk, self.panel, self.view, difference_strip(grouping, two, found, self.kind), state)
+            inputs = (grouping, two, found, self.kind)
+            chart = self._memo.get("difference", inputs, partial(difference_strip, *inputs))
+            show(self.desk, self.panel, self.view, chart, state)
 
     def show_nothing(self, words: str = "") -> None:
         """There are not two classes."""

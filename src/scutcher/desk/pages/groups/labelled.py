@@ -34,7 +34,8 @@ class Labelled(QWidget):
         self.grouping: Grouping | None = None
         self.two: tuple[int, int] | None = None
         self._warmed: Grouping | None = None
-        self.judging = Judging(desk, self.refresh, self._tell)
+        self.redraw = Soon(self.refresh, self)
+        self.judging = Judging(desk, self.redraw, self._tell)
         self.classes = ClassPanel(desk)
         self.classes.chosen.connect(self._on_cell)
         self.differences = DifferencePanels(desk)
@@ -45,7 +46,6 @@ class Labelled(QWidget):
             [(self.plane, 408), (self.held_out, 228)],
         )
         two_columns(self, left, right)
-        self.redraw = Soon(self.refresh, self)
         follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
         self.redraw()

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.groups import GroupsLook, directions_plane, group_plane, no_classes
+from scutcher.charts.memo import ChartMemo
 from scutcher.core.groups.class_separation import between_within
 from scutcher.core.words import shown
 from scutcher.desk.actions.class_clicks import ClassClicks
@@ -52,6 +53,7 @@ class PlanePanel(QWidget):
         self.desk, self._changed = desk, changed
         self.clearest, self.directions, self.look = True, False, GroupsLook()
         self.held: HeldOutGroups | None = None
+        self._memo = ChartMemo()
         self._shown: tuple[Grouping, tuple[int, int] | None] | None = None
         self.view = PlaneView()
         attend_plane(self.view, desk.selection)
@@ -80,13 +82,15 @@ class PlanePanel(QWidget):
         self._shown = (grouping, two)
         if self.directions:
             self.pair_menu.setText("directions ▾")
-            chart = directions_plane(grouping, self.held, self.look, two)
+            inputs = (grouping, self.held, self.look, two)
+            chart = self._memo.get("directions", inputs, partial(directions_plane, *inputs))
             show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
             self.show_legend(grouping)
             return
         across, up = self.pair(grouping)
         self.pair_menu.setText(f"{across + 1} × {up + 1}{', clearest' if self.clearest else ''} ▾")
-        chart = group_plane(grouping, (across, up), self.look, two)
+        pair_inputs = (grouping, (across, up), self.look, two)
+        chart = self._memo.get("pair", pair_inputs, partial(group_plane, *pair_inputs))
         show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
         self.show_legend(grouping)
 

@@ -1,0 +1,185 @@
+"""What is drawn over a plot in data units: lines, outlines, rules, bars, whiskers, signs and words."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QTransform
+
+from scutcher.core.arrays import Floats
+from scutcher.desk.painting.setup import TICK_FONT_PX, tick_font
+
+BEYOND = 1e9
+"""Pixels beyond which a place is drawn at that distance, so that no number overflows."""
+
+AROUND = 4.0
+"""Pixels of air around words."""
+
+
+class ToPixels:
+    """Data to pixels of what is painted on."""
+
+    def __init__(self, transform: QTransform, wide: float, tall: float) -> None:
+        self._across, self._left = transform.m11(), transform.dx()
+        self._down, self._top = transform.m22(), transform.dy()
+        self.wide, self.tall = wide, tall
+
+    def x(self, values: Floats) -> Floats:
+        """Places along the level axis, any shape."""
+        return np.clip(values * self._across + self._left, -BEYOND, BEYOND)
+
+    def place(self, x: float, y: float) -> QPointF:
+        """One place."""
+        return QPointF(float(self.x(np.array([x]))[0]), float(self.y(np.array([y]))[0]))
+
+    def y(self, values: Floats) -> Floats:
+        """Places along the upright axis, any shape."""
+        return np.clip(values * self._down + self._top, -BEYOND, BEYOND)
+
+
+@dataclass(frozen=True, eq=False)
+class Line:
+    """A line through x and y, (m,), broken where either is not known."""
+
+    x: Floats
+    y: Floats
+    pen: QPen
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(pg.arrayToQPath(to.x(self.x), to.y(self.y), connect="finite"))
+
+
+@dataclass(frozen=True, eq=False)
+class Outline:
+    """A filled outline with corners x and y, (m,)."""
+
+    x: Floats
+    y: Floats
+    pen: QPen
+    fill: QColor
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen)
+        painter.setBrush(self.fill)
+        corners = zip(to.x(self.x).tolist(), to.y(self.y).tolist(), strict=True)
+        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
+
+
+@dataclass(frozen=True, eq=False)
+class Across:
+    """A rule across the whole plot, at a place of one axis."""
+
+    at: float
+    vertical: bool
+    pen: QPen
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen)
+        place = to.place(self.at, self.at)
+        x, y = math.floor(place.x()) + 0.5, math.floor(place.y()) + 0.5  # on whole pixels: not smeared
+        painter.drawLine(QLineF(x, 0.0, x, to.tall) if self.vertical else QLineF(0.0, y, to.wide, y))
+
+
+@dataclass(frozen=True, eq=False)
+class Bars:
+    """Bars from zero to heights, (m,), over x, (m,); one width, a colour for each or for all."""
+
+    x: Floats
+    heights: Floats
+    width: float
+    colours: tuple[str, ...]
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        left, right = to.x(self.x - self.width / 2.0), to.x(self.x + self.width / 2.0)
+        top, bottom = to.y(self.heights), to.y(np.zeros(len(self.x)))
+        of_each = self.colours if len(self.colours) > 1 else self.colours * len(self.x)
+        for place, colour in enumerate(of_each):
+            corner = QPointF(left[place], top[place])
+            box = QRectF(corner, QPointF(right[place], bottom[place])).normalized()
+            painter.fillRect(box, QColor(colour))
+
+
+@dataclass(frozen=True, eq=False)
+class Whiskers:
+    """Upright ranges from low to high, (m,), at x, (m,), with ends so wide in data units."""
+
+    x: Floats
+    low: Floats
+    high: Floats
+    pen: QPen
+    wide: float = 0.0
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen)
+        known = np.isfinite(self.x) & np.isfinite(self.low) & np.isfinite(self.high)
+        x, low, high = to.x(self.x[known]), to.y(self.low[known]), to.y(self.high[known])
+        half = (to.x(self.x[known] + self.wide / 2.0) - x) if self.wide else np.zeros(len(x))
+        lines = []
+        for at, one, other, reach in zip(*(a.tolist() for a in (x, low, high, half)), strict=True):
+            lines.append(QLineF(at, one, at, other))
+            if self.wide:
+                lines += [QLineF(at - reach, end, at + reach, end) for end in (one, other)]
+        painter.drawLines(lines)
+
+
+@dataclass(frozen=True, eq=False)
+class Signs:
+    """Signs of so many pixels at x and y, (m,): "ring", "dot", "square", "cross" or "down" (a triangle)."""
+
+    x: Floats
+    y: Floats
+    sign: str
+    size: float
+    pen: QPen | None = None
+    fill: str = ""
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen or QPen(Qt.PenStyle.NoPen))
+        painter.setBrush(QBrush(QColor(self.fill)) if self.fill else QBrush(Qt.BrushStyle.NoBrush))
+        known = np.isfinite(self.x) & np.isfinite(self.y)
+        half = self.size / 2.0
+        for x, y in zip(to.x(self.x[known]).tolist(), to.y(self.y[known]).tolist(), strict=True):
+            if self.sign in ("ring", "dot"):
+                painter.drawEllipse(QPointF(x, y), half, half)
+            elif self.sign == "square":
+                painter.drawRect(QRectF(x - half, y - half, self.size, self.size))
+            elif self.sign == "down":
+                corners = [QPointF(x - half, y - half), QPointF(x + half, y - half), QPointF(x, y + half)]
+                painter.drawPolygon(QPolygonF(corners))
+            else:
+                reach = 0.8 * half
+                painter.drawLine(QLineF(x - reach, y - reach, x + reach, y + reach))
+                painter.drawLine(QLineF(x - reach, y + reach, x + reach, y - reach))
+
+
+@dataclass(frozen=True, eq=False)
+class Words:
+    """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left."""
+
+    text: str
+    x: float
+    y: float
+    colour: str
+    anchor: tuple[float, float]
+    pixels: int = TICK_FONT_PX
+
+    def paint(self, painter: QPainter, to: ToPixels) -> None:
+        font = QFont(tick_font())
+        font.setPixelSize(self.pixels)
+        room = QFontMetricsF(font)
+        wide, tall = room.horizontalAdvance(self.text) + 2.0 * AROUND, room.height() + 2.0 * AROUND
+        place = to.place(self.x, self.y)
+        left, top = place.x() - self.anchor[0] * wide, place.y() - self.anchor[1] * tall
+        painter.setFont(font)
+        painter.setPen(QColor(self.colour))
+        painter.drawText(QPointF(left + AROUND, top + AROUND + room.ascent()), self.text)
+
+
+Stroke = Line | Outline | Across | Bars | Whiskers | Signs | Words

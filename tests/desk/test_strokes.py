@@ -1,0 +1,133 @@
+"""What is drawn over a plot stands where its data say, in its colour, and goes when others come."""
+
+import unittest
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor
+
+from scutcher.charts import colours
+from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.setup import pen
+from scutcher.desk.painting.strokes import Across, Bars, Line, Outline, Signs, Whiskers, Words
+from scutcher.desk.shell.start import application
+from tests.desk.driving import pixels, settle
+
+RED, BLUE = "#ff0000", "#0000ff"
+
+
+class OnPlot(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.plot = PlotArea()
+        self.addCleanup(self.plot.deleteLater)
+        self.plot.resize(640, 440)
+        self.plot.show()
+        self.plot.ground.setRange(xRange=(0.0, 10.0), yRange=(0.0, 10.0), padding=0.0)
+        self.plot.settle()
+        settle()
+
+    def draw(self, *strokes, depth=1.0):
+        self.plot.layers.show(depth, strokes)
+        settle()
+
+    def near(self, x, y, colour=RED, within=2):
+        """How many pixels around a place have a colour."""
+        place = self.plot.mapFromScene(self.plot.ground.mapViewToScene(QPointF(x, y)))
+        found = pixels(self.plot.viewport())
+        part = found[place.y() - within : place.y() + within + 1, place.x() - within : place.x() + within + 1]
+        away = np.abs(part.astype(int) - np.array(colours.rgb(colour))).max(axis=2)
+        return int((away < 90).sum())
+
+
+class Strokes(OnPlot):
+    def test_a_line_is_broken_where_nothing_is_known(self):
+        x, y = np.arange(1.0, 10.0), np.arange(1.0, 10.0)
+        y[4] = np.nan
+        self.draw(Line(x, y, pen(RED, 2.0)))
+        self.assertTrue(self.near(2.5, 2.5))
+        self.assertTrue(self.near(8.5, 8.5))
+        self.assertFalse(self.near(5.0, 5.0))
+        self.assertFalse(self.near(8.0, 2.0))
+
+    def test_an_outline_is_filled(self):
+        corners = np.array([2.0, 8.0, 8.0, 2.0]), np.array([2.0, 2.0, 8.0, 8.0])
+        self.draw(Outline(*corners, pen(BLUE, 3.0), QColor(RED)))
+        self.assertEqual(self.near(5.0, 5.0), 25)
+        self.assertTrue(self.near(8.0, 5.0, BLUE))
+        self.assertFalse(self.near(9.0, 5.0))
+
+    def test_rules_go_all_the_way_across(self):
+        self.draw(Across(4.0, True, pen(RED)), Across(7.0, False, pen(BLUE)))
+        for along in (0.2, 5.0, 9.8):
+            self.assertGreaterEqual(self.near(4.0, along), 5)
+            self.assertGreaterEqual(self.near(along, 7.0, BLUE), 4)
+
+    def test_bars_stand_on_zero_and_hang_from_it(self):
+        self.plot.ground.setYRange(-5.0, 5.0, padding=0.0)
+        self.draw(Bars(np.array([2.0, 6.0]), np.array([4.0, -4.0]), 1.0, (RED, BLUE)))
+        self.assertEqual(self.near(2.0, 2.0), 25)
+        self.assertEqual(self.near(6.0, -2.0, BLUE), 25)
+        self.assertFalse(self.near(2.0, -2.0) or self.near(6.0, 2.0, BLUE) or self.near(3.0, 2.0))
+
+    def test_whiskers_reach_from_low_to_high(self):
+        nan = np.array([2.0, np.nan, 6.0]), np.array([1.0, 1.0, 3.0]), np.array([8.0, 2.0, 5.0])
+        self.draw(Whiskers(*nan, pen(RED, 2.0), 1.0))
+        self.assertTrue(self.near(2.0, 4.0) and self.near(6.0, 4.0))
+        self.assertTrue(self.near(2.4, 8.0))  # its end
+        self.assertFalse(self.near(6.0, 7.0))
+
+    def test_signs_have_their_size_in_pixels_at_any_zoom(self):
+        at = np.array([3.0, 7.0]), np.array([3.0, 7.0])
+        for high in (10.0, 20.0):
+            self.plot.ground.setYRange(0.0, high, padding=0.0)
+            for sign, least, most in (("square", 80, 125), ("dot", 55, 100), ("down", 30, 75)):
+                with self.subTest(sign=sign, high=high):
+                    self.draw(Signs(*at, sign, 10.0, fill=RED))
+                    self.assertGreaterEqual(self.near(3.0, 3.0, within=10), least)
+                    self.assertLessEqual(self.near(3.0, 3.0, within=10), most)
+                    self.assertTrue(self.near(7.0, 7.0))
+        self.draw(Signs(*at, "ring", 12.0, pen(RED, 1.6)))
+        self.assertFalse(self.near(3.0, 3.0))
+        self.assertTrue(self.near(3.0, 3.0, within=8))
+        self.draw(Signs(*at, "cross", 12.0, pen(RED, 1.6)))
+        self.assertTrue(self.near(3.0, 3.0))
+
+    def test_words_stand_at_their_anchor(self):
+        self.draw(Words("HHHH", 5.0, 5.0, RED, (0.0, 0.5), 20))
+        self.assertTrue(self.near(5.5, 5.0, within=9))
+        self.assertFalse(self.near(4.5, 5.0, within=9))
+        self.draw(Words("HHHH", 5.0, 5.0, RED, (1.0, 0.5), 20))
+        self.assertTrue(self.near(4.5, 5.0, within=9))
+        self.assertFalse(self.near(5.5, 5.0, within=9))
+
+
+class TheLayers(OnPlot):
+    def test_those_in_front_cover_the_others_and_others_replace_them(self):
+        square = np.array([2.0, 8.0, 8.0, 2.0]), np.array([2.0, 2.0, 8.0, 8.0])
+        self.draw(Outline(*square, pen(RED), QColor(RED)), depth=5.0)
+        self.draw(Outline(*square, pen(BLUE), QColor(BLUE)), depth=2.0)
+        self.assertEqual((self.near(5.0, 5.0), self.near(5.0, 5.0, BLUE)), (25, 0))
+        self.assertEqual(len(self.plot.layers.every), 2)
+        self.draw(depth=5.0)
+        self.assertEqual(self.near(5.0, 5.0, BLUE), 25)
+        self.assertEqual(self.plot.layers.on(5.0), ())
+
+    def test_they_follow_the_view(self):
+        self.draw(Across(4.0, True, pen(RED, 2.0)))
+        self.plot.ground.setXRange(3.0, 5.0, padding=0.0)
+        settle()
+        self.assertTrue(self.near(4.0, 5.0))
+        self.plot.ground.setXRange(30.0, 50.0, padding=0.0)
+        settle()
+        self.assertFalse(self.near(31.0, 5.0, within=9))
+
+    def test_far_zoomed_in_a_line_is_where_it_was(self):
+        self.draw(Line(np.array([0.0, 10.0]), np.array([0.0, 10.0]), pen(RED, 2.0, dashes=True)))
+        self.plot.ground.setRange(xRange=(0.0, 1e-3), yRange=(0.0, 1e-3), padding=0.0)
+        settle()
+        self.assertTrue(self.near(5e-4, 5e-4, within=5))
+
+
+if __name__ == "__main__":
+    unittest.main()
