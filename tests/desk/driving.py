@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
+from scutcher.charts.report.contents import KEYS
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.ending import dispose
@@ -21,6 +22,8 @@ from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study import running_checks
 from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.commands.report import ReportBy
+from scutcher.study.document.report_settings import ReportSettings, SectionSettings
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import shared
 
@@ -33,6 +36,12 @@ PATIENCE = 180.0  # seconds
 FEW = {"permutations": 19}
 QUICK = recipe_from_plain({"evidence": {**FEW, "halves": 1}, "groups": FEW, "validate": {"segments": 4}})
 """A recipe whose checks take little time, where no test looks at their figures."""
+
+
+def only_sections(*kept: str) -> ReportBy:
+    """A report of few sections takes less time, where no test looks at the others."""
+    off = (SectionSettings(key, on=False) for key in KEYS if key not in kept)
+    return ReportBy(ReportSettings(sections=tuple(off)))
 
 
 def settle(rounds: int = 4) -> None:

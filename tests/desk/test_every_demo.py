@@ -92,7 +92,7 @@ class EveryDemo(WindowCase):
     def test_series(self):
         self.window.opening.open_demo("drying")
         settle()
-        self.go("Series", ("drying", "tank-log", "bark-profile", "liquor-landscapes"))
+        self.go("Series", ("drying", "tank-log", "liquor-landscapes"))
 
     def test_rank(self):
         self.go("Rank")

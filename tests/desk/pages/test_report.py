@@ -12,7 +12,6 @@ from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from scutcher.charts.report.contents import KEYS
 from scutcher.charts.report.paper import page_pictures
 from scutcher.desk.pages.report import page as report_page
 from scutcher.desk.pages.report import printing
@@ -20,11 +19,9 @@ from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.report_seal import seal_holds
 from scutcher.files.signing import can_sign
 from scutcher.study.document.commands.recipe import UseRecipe
-from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.commands.samples import SetAside
-from scutcher.study.document.report_settings import ReportSettings, SectionSettings
 from scutcher.study.verification import verified
-from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, pixels, settle
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, only_sections, pixels, settle
 
 CHECKED, UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
 
@@ -37,9 +34,7 @@ class Report(WindowCase):
     def study(self):
         study = demo_study(self.demo)
         study.do(UseRecipe(QUICK, "quick"))
-        kept = ("question", "loadings", "recipe")
-        off = (SectionSettings(key, on=False) for key in KEYS if key not in kept)
-        study.do(ReportBy(ReportSettings(sections=tuple(off))))
+        study.do(only_sections("question", "loadings", "recipe"))
         return study
 
     def setUp(self):

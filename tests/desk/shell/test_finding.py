@@ -15,7 +15,8 @@ from scutcher.core.treatments import all_treatments
 from scutcher.desk.pages.guide import CHAPTERS, GuidePage, chapter_words
 from scutcher.desk.screenshots.guide import guide_text
 from scutcher.desk.widgets.popover import Choice
-from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+from scutcher.study.document.commands.recipe import UseRecipe
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, only_sections, settle
 
 LEADS_TO = {
     "nipals": "Settings of the model",
@@ -210,6 +211,8 @@ class Finding(WindowCase):
     def test_a_report_from_the_window(self):
         import tempfile
 
+        self.desk.do(UseRecipe(QUICK, "quick"))
+        self.desk.do(only_sections("model"))
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "r.html"
             self.assertTrue(self.window.filing.write_report(path))

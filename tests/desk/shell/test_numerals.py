@@ -14,9 +14,9 @@ from scutcher.core.words import decimal_mark, write_numbers_with
 from scutcher.desk.actions.clipboard import copy_table
 from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.painting.quiet_axis import QuietAxis
-from scutcher.study.document.commands.recipe import EvidenceBy
+from scutcher.study.document.commands.recipe import EvidenceBy, UseRecipe
 from scutcher.study.storage.settings import settings
-from tests.desk.driving import WindowCase, application, settle
+from tests.desk.driving import QUICK, WindowCase, application, only_sections, settle
 from tests.desk.shell.test_preferences import WithWindows
 
 POINT = re.compile(r"(?<![\w.])[−-]?\d+\.\d+(?![\w.])")
@@ -102,6 +102,8 @@ class OnOneTable(WithCommas):
         self.assertIn("not a number", self.window.message.label.text())
 
     def test_report_and_log_keep_the_point(self):
+        self.desk.do(UseRecipe(QUICK, "quick"))
+        self.desk.do(only_sections("model", "evidence", "distances", "recipe"))
         self.desk.do(EvidenceBy(0.955))
         self.assertIn("95.5 %", self.desk.study.undo_label)
         self.window.show_page("Report")

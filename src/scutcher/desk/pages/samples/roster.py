@@ -14,13 +14,15 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView, QWidget
 
+from scutcher.core.arrays import Floats
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.samples.roster_model import RosterModel, figure
 from scutcher.desk.widgets.panel import quiet_table
 
 CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 18, 19, 8, 18, 160  # pixels
-MEASURED = 2000  # cells that are looked at for the width of a column
+MEASURED, FIGURES, LONGEST = 2000, 200, 200
+"""For the width of a column: words and figures that are looked at; of the longest so many are measured."""
 MOST_RUNS = 2000  # stretches of picked rows that are marked
 
 
@@ -121,10 +123,11 @@ class Roster(QTableView):
         """As wide as the longest cell, the chip and the sort mark need, within reason."""
         metrics, of_headings = QFontMetrics(self.font()), QFontMetrics(self.horizontalHeader().font())
         for place, column in enumerate(self.source.columns):
-            cells = self.source.cells[place][:MEASURED]
+            cells = self.source.cells[place]
             number = isinstance(cells, np.ndarray)
-            texts = set(map(figure, cells.tolist()) if isinstance(cells, np.ndarray) else cells)
-            widest = max((metrics.horizontalAdvance(text) for text in texts), default=0)
+            texts = set(map(figure, telling(cells)) if isinstance(cells, np.ndarray) else cells[:MEASURED])
+            longest = sorted(texts, key=len)[-LONGEST:]
+            widest = max(map(metrics.horizontalAdvance, longest), default=0)
             heading = of_headings.horizontalAdvance(column.header) + HEADING_AIR
             if number:  # the sort mark stands at the right, as figures do
                 heading += MARK_AIR
@@ -147,3 +150,11 @@ class Roster(QTableView):
         self._picking = True
         self.desk.selection.pick(self.selected_rows())
         self._picking = False
+
+
+def telling(values: Floats) -> list[float]:
+    """Those of a column, (n,), that are the longest when written: the first, the extremes, and near zero."""
+    known = values[np.isfinite(values)]
+    parts = [part for part in (known[known < 0.0], known[known > 0.0]) if len(part)]
+    ends = [float(end) for part in parts for end in (part.min(), part.max())]
+    return [*map(float, known[:FIGURES]), *ends]
