@@ -29,7 +29,8 @@ AT_ONCE = min(max(os.cpu_count() or 2, 2), 4)  # more would want much memory
 
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",
-    "jinja2", "weasyprint", "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli", "tests.desk.driving",
+    "jinja2", "weasyprint", "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli",
+    "tests.desk.driving",
 )  # fmt: skip
 
 

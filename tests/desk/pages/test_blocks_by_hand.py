@@ -19,6 +19,7 @@ from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
+from scutcher.study.document.commands.classes import FillColumn
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.parts import DataSet
@@ -180,6 +181,25 @@ class Beside(OnThreeTables):
         self.page.consensus.spoke_words["none"].click()
         settle()
         self.assertTrue(self.page.consensus.plane.isVisible())
+
+    def test_what_stands_beside_follows_a_property_that_is_changed(self):
+        """The values alone were asked whether anything is new: the figures of before stayed."""
+
+        def shown():
+            names = [self.page.outside.item(row, 0).text() for row in range(self.page.outside.rowCount())]
+            return self.page.outside.item(names.index("moisture / %"), 1).text()
+
+        before, checked = shown(), self.page.work.checked
+        rows = tuple(range(0, self.state.table.shape[0], 2))
+        self.desk.do(FillColumn("moisture", rows, ("50",) * len(rows)))
+        self.until(lambda: self.page.work.checked not in (None, checked))
+        settle()
+        self.assertNotEqual(shown(), before)
+        checked = self.page.work.checked
+        self.window.undo()
+        self.until(lambda: self.page.work.checked not in (None, checked))
+        settle()
+        self.assertEqual(shown(), before)
 
     def test_a_scatter_that_is_shown_follows_the_samples(self):
         """A cell was kept with the tables of before: it did not fit the samples of now."""

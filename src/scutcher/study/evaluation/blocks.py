@@ -42,9 +42,13 @@ def members_of(state: State) -> tuple[Member, ...]:
 
 
 def key_of(state: State) -> Hashable:
-    """What the blocks are made from; two states with equal keys have the same ones."""
+    """What the blocks are made from: two states with equal keys have the same ones, while both are kept.
+
+    Classes, properties and replicates count as values do: they match the samples and stand beside what is
+    common.
+    """
     parts = tuple(
-        (id(one.dataset.table.values), one.dataset.table.axis.fingerprint, one.dataset.name,
+        (id(one.dataset.table), one.dataset.name,
          one.model.recipe.treat, one.model.recipe.scale, one.model.recipe.model.gaps,
          tuple(one.model.use.set_aside), one.model.use.watched, tuple(one.model.use.left_out))
         for one in members_of(state)

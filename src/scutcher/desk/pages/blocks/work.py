@@ -12,6 +12,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
+from scutcher.study.document.state import State
 from scutcher.study.evaluation.blocks import checked_blocks, fitted_blocks, key_of, steady_of
 from scutcher.study.work import Priority
 
@@ -42,6 +43,7 @@ class BlocksWork:
         self.trouble: InputError | None = None
         self._brought: tuple[Table, ...] = ()
         self._key: Hashable = None
+        self._of: State | None = None
 
     def keep_up(self) -> bool:
         """Ask for the fit where the state is another; whether it was asked."""
@@ -49,7 +51,7 @@ class BlocksWork:
         key = key_of(state)
         if key == self._key:
             return False
-        self._key = key
+        self._key, self._of = key, state  # kept, or the key would speak of other tables one day
 
         def done(answer: Any) -> None:
             if key == self._key:
