@@ -12,7 +12,7 @@ from itertools import count
 from typing import Any
 
 from scutcher.core.errors import InputError
-from scutcher.core.numeric.threads import resting
+from scutcher.core.numeric.threads import one_thread, resting
 from scutcher.core.progress import Stopped, Watch
 
 Post = Callable[[Callable[[], None]], None]
@@ -169,7 +169,8 @@ class Queue:
         try:
             if self._rest(job):
                 job.since = time.perf_counter()
-                answer = request.work(partial(self._watch, job))
+                with one_thread():  # what is large asks for more
+                    answer = request.work(partial(self._watch, job))
         except Exception as error:
             answer = error
         finally:

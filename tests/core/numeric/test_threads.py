@@ -1,5 +1,6 @@
 """Work shared by two threads gives what one gives, and an error in either half is raised."""
 
+import queue
 import threading
 import time
 import unittest
@@ -12,6 +13,7 @@ from scutcher.core.numeric import threads
 from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting
 from scutcher.core.progress import Stopped
 from scutcher.core.scaling.scaler import Scaler
+from scutcher.study.work import Priority, Queue, Request
 
 
 class Parts(unittest.TestCase):
@@ -144,6 +146,26 @@ class OneThread(unittest.TestCase):
             self.assertEqual(self.threads(), before)
         with fitting_threads(1e3):
             self.assertEqual(self.threads(), {1})
+        with one_thread():
+            with fitting_threads(1e12):  # large work of a piece that is small but for it
+                self.assertEqual(self.threads(), before)
+            self.assertEqual(self.threads(), {1})
+
+    def test_what_is_done_behind_has_one_thread(self):
+        """Small products of a comparison of tables took six times as long beside another program."""
+        before, seen, posted = self.threads(), [], queue.Queue()
+        behind = Queue(posted.put)
+        self.addCleanup(behind.close)
+
+        def work(watch):
+            seen.append(self.threads())
+            with fitting_threads(1e12):
+                seen.append(self.threads())
+
+        behind.ask(Request("slot", None, Priority.MODEL, work, seen.append))
+        posted.get(timeout=60)()
+        self.assertEqual(seen, [{1}, before, None])
+        self.assertEqual(self.threads(), before)
 
 
 if __name__ == "__main__":

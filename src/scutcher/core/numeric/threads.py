@@ -6,7 +6,7 @@ import sys
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor, wait
-from contextlib import AbstractContextManager, contextmanager, nullcontext
+from contextlib import AbstractContextManager, contextmanager
 from functools import cache
 from threading import Lock, get_ident
 from typing import Any, TypeVar
@@ -87,7 +87,7 @@ def _take_over(libraries: Any) -> None:
 
 def fitting_threads(multiplications: float) -> AbstractContextManager[object]:
     """A context in which linear algebra uses one thread for small work, all of them for large."""
-    return nullcontext() if multiplications > SMALL else one_thread()
+    return resting() if multiplications > SMALL else one_thread()
 
 
 @contextmanager
@@ -106,7 +106,7 @@ def one_thread() -> Iterator[None]:
 
 @contextmanager
 def resting() -> Iterator[None]:
-    """A context in which this thread does nothing: its own `one_thread` does not hold others up."""
+    """A context in which this thread does nothing, or something large: its own `one_thread` does not hold."""
     thread = get_ident()
     mine = _limit.inside[thread]
     _limit.add(thread, -mine)

@@ -49,7 +49,7 @@ class Line:
     y: Floats
     pen: QPen
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(pg.arrayToQPath(to.x(self.x), to.y(self.y), connect="finite"))
@@ -64,7 +64,7 @@ class Outline:
     pen: QPen
     fill: QColor
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         painter.setBrush(self.fill)
         corners = zip(to.x(self.x).tolist(), to.y(self.y).tolist(), strict=True)
@@ -79,7 +79,7 @@ class Across:
     vertical: bool
     pen: QPen
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         place = to.place(self.at, self.at)
         x, y = math.floor(place.x()) + 0.5, math.floor(place.y()) + 0.5  # on whole pixels: not smeared
@@ -95,7 +95,7 @@ class Bars:
     width: float
     colours: tuple[str, ...]
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         left, right = to.x(self.x - self.width / 2.0), to.x(self.x + self.width / 2.0)
         top, bottom = to.y(self.heights), to.y(np.zeros(len(self.x)))
@@ -116,7 +116,7 @@ class Whiskers:
     pen: QPen
     wide: float = 0.0
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         known = np.isfinite(self.x) & np.isfinite(self.low) & np.isfinite(self.high)
         x, low, high = to.x(self.x[known]), to.y(self.low[known]), to.y(self.high[known])
@@ -140,7 +140,7 @@ class Signs:
     pen: QPen | None = None
     fill: str = ""
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen or QPen(Qt.PenStyle.NoPen))
         painter.setBrush(QBrush(QColor(self.fill)) if self.fill else QBrush(Qt.BrushStyle.NoBrush))
         known = np.isfinite(self.x) & np.isfinite(self.y)
@@ -170,7 +170,7 @@ class Words:
     anchor: tuple[float, float]
     pixels: int = TICK_FONT_PX
 
-    def paint(self, painter: QPainter, to: ToPixels) -> None:
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
         font = QFont(tick_font())
         font.setPixelSize(self.pixels)
         room = QFontMetricsF(font)

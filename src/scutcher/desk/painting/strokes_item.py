@@ -42,7 +42,7 @@ class StrokesItem(QGraphicsItem):
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for stroke in self.strokes:
-            stroke.paint(painter, to)
+            stroke.draw(painter, to)
         painter.restore()
 
 

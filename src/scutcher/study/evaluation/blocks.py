@@ -13,6 +13,7 @@ from scutcher.core.blocks.fitting import FittedBlocks, fit_blocks
 from scutcher.core.blocks.matching import BlockSource, cut, keys_of, match
 from scutcher.core.data.table import Table
 from scutcher.core.models.missing_values import filled, fills, usable_part
+from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
@@ -117,6 +118,7 @@ def reached_by(fitted: FittedBlocks, checked: CheckedBlocks | None, codes: Integ
     )
 
 
+@one_thread()
 def fitted_sources(
     sources: Sequence[BlockSource], settings: BlocksSettings, watch: Watch | None = None
 ) -> FittedBlocks:
@@ -126,11 +128,13 @@ def fitted_sources(
     return fit_blocks(match(sources, settings.repeats), settings, watch)
 
 
+@one_thread()
 def checked_blocks(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> CheckedBlocks:
     """What is found out beside the fit, by the segments of the current recipe."""
     return check_blocks(fitted, state.recipe.validate, watch)
 
 
+@one_thread()
 def steady_of(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> SteadyBlocks:
     """What takes longest to find out, by the segments of the current recipe."""
     return steady_blocks(fitted, state.recipe.validate, watch)
