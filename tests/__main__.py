@@ -28,7 +28,9 @@ from scutcher.core.numeric.threads import one_thread
 HERE = Path(__file__).parent
 HANGS = 400  # seconds for one test
 ALL_LIMIT = 3600  # seconds for the whole run
-AT_ONCE = min(max(os.cpu_count() or 2, 2), 4)  # more would want much memory
+AT_ONCE = min(max(os.cpu_count() or 2, 2) + 1, 4)
+"""One waits while others compute; more would want much memory."""
+
 
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",

@@ -60,6 +60,7 @@ class WindowCase(unittest.TestCase):
     validates = False
     demo = "intake-nir"
     first_page = "Inspect"
+    _page = None
 
     def study(self) -> Study:
         return demo_study(self.demo)
@@ -80,7 +81,15 @@ class WindowCase(unittest.TestCase):
         QTest.qWaitForWindowActive(self.window)
         settle()
         self.desk = self.window.desk
-        self.page = self.window.view("Inspect")
+
+    @property
+    def page(self):
+        """The page that is tested: Inspect, unless a test says another; made when it is first asked for."""
+        return self.window.view("Inspect") if self._page is None else self._page
+
+    @page.setter
+    def page(self, page):
+        self._page = page
 
     @property
     def state(self):
