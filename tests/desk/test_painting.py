@@ -212,6 +212,34 @@ class ManyLines(unittest.TestCase):
         self.assertGreater((moving & resting).sum(), 0.95 * resting.sum())
 
 
+class PickedNames(unittest.TestCase):
+    """The names of picked marks that lie together stand apart."""
+
+    def test_no_name_covers_another_even_in_a_low_view(self):
+        application()
+        view = PlaneView()
+        self.addCleanup(view.deleteLater)
+        view.resize(660, 110)
+        view.show()
+        QApplication.processEvents()
+        x, y = np.r_[np.arange(140.0), 140.0, 140.5, 141.0], np.r_[np.full(139, 0.1), 9.0, 0.1, 0.1, 0.1]
+        marks = Marks(x, y, np.arange(143), np.zeros(143, dtype=int), tuple(f"L{n}-1" for n in range(143)))
+        strength = np.full(143, FADED)
+        view.show_chart(Chart("order", marks=marks), strength)
+        strength = strength.copy()
+        strength[140:] = FRONT
+        view.settle()
+        view.emphasise(strength)
+        shown = [label.mapRectToScene(label.boundingRect()) for label in view.names._labels]
+        self.assertEqual(len(shown), 3)
+        inside = view.ground.sceneBoundingRect()
+        for place, one in enumerate(shown):
+            core = one.adjusted(4, 4, -4, -4)  # without the air around the letters
+            self.assertTrue(inside.adjusted(-1, -1, 1, 1).contains(core))
+            for other in shown[:place]:
+                self.assertFalse(core.intersects(other.adjusted(4, 4, -4, -4)))
+
+
 class Crowd(unittest.TestCase):
     """Very many marks are a density; every one of them can still be picked."""
 

@@ -52,6 +52,22 @@ class Evidence(RankCase):
         self.assertIn("broken stick: Shares larger", self.rank.meaning.text())
         self.assertEqual(set(EVIDENCE), set(KEYS))
 
+    def test_words_are_not_crossed_by_the_handle(self):
+        chart = EvidenceChart()
+        self.addCleanup(chart.deleteLater)
+        chart.resize(620, 120)
+        row = partial(EvidenceRow, "indicator", "indicator", "", up_to=None)
+        rows = [row(suggested=3, reason=""), row(suggested=None, reason="only along ordered axes " * 3)]
+        chart.show_rows(rows, 3, 15)
+        seen, x = pixels(chart), round(chart.x_at(3.5))
+        ink = (np.abs(seen.astype(int) - np.array(colours.rgb(colours.INK))).max(axis=2) < 40)[
+            :, x - 2 : x + 3
+        ]
+        tops = [round(chart.row_top(place)) for place in (0, 1)]
+        self.assertGreater(ink[tops[0] : tops[1]].any(axis=1).mean(), 0.9)  # the handle
+        words = ink[tops[1] + 4 : 2 * tops[1] - tops[0] - 4]
+        self.assertEqual(int(words.sum()), 0)
+
     def test_none_and_more_than_there_is_room_for_have_their_own_places(self):
         chart = EvidenceChart()
         self.addCleanup(chart.deleteLater)

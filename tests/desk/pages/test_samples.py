@@ -9,10 +9,12 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from scutcher.charts import colours
+from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import FRONT
 from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
-from scutcher.desk.pages.samples.roster import WIDEST
+from scutcher.desk.pages.samples import roster_model
+from scutcher.desk.pages.samples.roster import WIDEST, telling
+from scutcher.desk.pages.samples.roster_model import figure
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import mixed_table, ordered_table, random_spectra
@@ -38,6 +40,20 @@ class OnSamples(WindowCase):
 
 
 class Fitted(OnSamples):
+    def test_the_longest_figure_counts_wherever_it_stands(self):
+        rng = np.random.default_rng(2)
+        for far in (-1.234e-5, 4.321e-7, -98_760.0, np.nan):
+            with self.subTest(far):
+                values = np.round(rng.uniform(1.0, 9.0, 1000), 1)
+                values[700] = far
+                longest = max(len(figure(value)) for value in values)
+                self.assertEqual(max(len(figure(value)) for value in telling(values)), longest)
+        self.assertEqual(telling(np.full(3, np.nan)), [])
+
+    def test_markers_are_as_fine_as_the_screen(self):
+        made = roster_model._chip(0, palettes.now(), 1.5)
+        self.assertEqual((made.width(), made.devicePixelRatio()), (18, 1.5))
+
     def test_no_cell_and_no_heading_is_cut_off(self):
         """Once the letters of the table were known, "Nordend" was "No…nd" and "year" was "y…r"."""
         self.roster.refresh()

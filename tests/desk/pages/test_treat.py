@@ -348,6 +348,17 @@ class Trying(TreatCase):
         page._lay()
         q2 = [card.outcome.model.figure("q2") for card in page.cards if card.outcome.model]
         self.assertEqual(q2, sorted(q2, reverse=True))
+        kept = set(page.cards)
+        page.sort.setCurrentText("R²")
+        page._lay()
+        self.assertEqual(set(page.cards), kept)  # sorted, not made anew
+        for wide in (1024, 1400):
+            self.window.resize(wide, 700)
+            settle()
+            seen = page._scroll.viewport().width()
+            ends = [card.mapTo(page._scroll.widget(), card.rect().topRight()).x() for card in page.cards]
+            self.assertLess(max(ends), seen)
+            self.assertGreater(max(ends) + page.cards[0].width(), seen - 20)  # and no room is left for more
         card = next(card for card in page.cards if card.outcome.name == "SNV")
         card.shelf.click()
         settle()

@@ -18,6 +18,9 @@ if TYPE_CHECKING:
     from scutcher.desk.painting.area import PlotArea
 
 MOST_LABELS = 80
+FAR = (1.0, -1.0, 2.0, -2.0, 3.0, -3.0)
+"""Heights of a name that one of a picked mark may stand above or below it, where it has no room beside."""
+
 LABELLED = 12
 """Picked samples that get their name; more would be soup."""
 
@@ -46,7 +49,7 @@ class MarkNames:
             label = spare.pop() if spare else self.label(name)
             x, y = float(marks.x[place]), float(marks.y[place])
             self.put(label, name, x, y)
-            area = self._evade(label, x, y, taken)
+            area = self._evade(label, x, y, taken, FAR if place in front else ())
             if area is None and place not in front:
                 spare.append(label)
                 continue
@@ -54,14 +57,19 @@ class MarkNames:
             self._labels.append(label)
         self._drop(spare)
 
-    def _evade(self, label: pg.TextItem, x: float, y: float, taken: list[QRectF]) -> QRectF | None:
-        """Turn a name round its mark until it covers no other; what it covers then, or None."""
+    def _evade(
+        self, label: pg.TextItem, x: float, y: float, taken: list[QRectF], far: tuple[float, ...]
+    ) -> QRectF | None:
+        """Turn a name round its mark, and farther off, until it covers no other; what it covers, or None."""
         usual = label.anchor
         size = label.boundingRect()
         across = (self._size + 3.0) / max(size.width(), 1.0)
         up = (self._size - 1.0) / max(size.height(), 1.0)
         around = [(usual.x(), usual.y()), (1.0 - usual.x(), 0.5), (0.5, 1.0 + up), (0.5, -up)]
         around += [(-across, 1.0 + up), (-across, -up), (1.0 + across, 1.0 + up), (1.0 + across, -up)]
+        around += [(side, 0.5 + off) for off in far for side in (usual.x(), 1.0 - usual.x())]
+        away = 1.0 if usual.x() > 0.5 else -1.0
+        around += [(usual.x() + away * off, 0.5) for off in far if off > 0.0]
         inside = self._view.ground.sceneBoundingRect()
         for anchor in around:
             label.setAnchor(anchor)

@@ -105,7 +105,7 @@ class ModelsView(QWidget):
             "robust limits|Median and quartiles of the held-out distances: few far samples widen no limit"
         )
         self.robust.clicked.connect(self._set_robust)
-        title = Words("Accepted by the model of each class")
+        title = Words("Accepted by each model")
         title.setToolTip(
             "Rows: samples as labelled, own ones held out. A sample is accepted where its joint distance is "
             "within the held-out limit of the model. Click a cell to pick those samples. Wold 1976."

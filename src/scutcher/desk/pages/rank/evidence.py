@@ -67,11 +67,13 @@ class EvidenceChart(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Names, hairlines, ranges, dots, the handle."""
         painter = painter_of(self, 11)
-        for place, row in enumerate(self.rows):
-            self._paint_row(painter, place, row)
+        for place in range(len(self.rows)):
+            self._paint_hairline(painter, place)
         x = self.x_at(self.kept + 0.5)
         painter.setPen(QPen(QColor(colours.INK), 2.0))
         painter.drawLine(QPointF(x, 2.0), QPointF(x, self.height() - 18.0))
+        for place, row in enumerate(self.rows):  # words over the handle, not crossed by it
+            self._paint_row(painter, place, row)
         painter.setPen(QColor(colours.MUTED))
         every = max(1, -(-20 // max(int(self.x_at(1) - self.x_at(0)), 1)))
         for component in range(0, self.most + 1, every):
@@ -79,11 +81,18 @@ class EvidenceChart(QWidget):
             painter.drawText(under, Qt.AlignmentFlag.AlignCenter, str(component))
         self.keys.outline(painter)
 
-    def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
+    def _paint_hairline(self, painter: QPainter, place: int) -> None:
         top, tall = self.row_top(place), self._tall()
         middle = top + tall / 2.0
         if place == self._row:
             painter.fillRect(QRectF(0.0, top, self.width(), tall), QColor(colours.LINEN))
+        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
+        ends = self.x_at(-0.5), self.x_at(self.most + 0.5)
+        painter.drawLine(QPointF(ends[0], middle), QPointF(ends[1], middle))
+
+    def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
+        top, tall = self.row_top(place), self._tall()
+        middle = top + tall / 2.0
         painter.setPen(QColor(colours.INK if row.suggested is not None else colours.MUTED))
         painter.drawText(
             QRectF(8.0, top, NAME_WIDTH - 8.0, tall),
@@ -91,8 +100,6 @@ class EvidenceChart(QWidget):
             row.name,
         )
         left, right = self.x_at(-0.5), self.x_at(self.most + 0.5)
-        painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        painter.drawLine(QPointF(left, middle), QPointF(right, middle))
         dot = self.dot(place)
         if dot is None:
             metrics = QFontMetrics(painter.font())

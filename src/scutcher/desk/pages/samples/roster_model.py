@@ -16,7 +16,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QColor, QPainter, QPixmap
+from PySide6.QtGui import QColor, QGuiApplication, QPainter, QPixmap
 
 from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import colouring_of
@@ -227,13 +227,16 @@ def figure(value: float) -> str:
 
 
 def chip(code: int) -> QPixmap:
-    """The marker of a class, small."""
-    return _chip(code, palettes.now())
+    """The marker of a class, small, as fine as the screen is."""
+    finest = max(screen.devicePixelRatio() for screen in QGuiApplication.screens())
+    return _chip(code, palettes.now(), finest)
 
 
 @cache
-def _chip(code: int, palette: palettes.Palette) -> QPixmap:
-    pixmap = QPixmap(12, 12)
+def _chip(code: int, palette: palettes.Palette, ratio: float) -> QPixmap:
+    side = math.ceil(12 * ratio)
+    pixmap = QPixmap(side, side)
+    pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

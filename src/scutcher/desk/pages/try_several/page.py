@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -26,7 +27,7 @@ from scutcher.core.treatments.base import Field, fields_of
 from scutcher.core.words import listed, typed_number
 from scutcher.desk.context import Desk, Mailbox
 from scutcher.desk.pages.overlay import Over
-from scutcher.desk.pages.try_several.card import Card
+from scutcher.desk.pages.try_several.card import CARD, Card
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import UseRecipe, with_components
@@ -34,7 +35,9 @@ from scutcher.study.document.commands.shelf import PutBy
 from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, parameter_range, sensible_grid
 from scutcher.study.work import Priority
 
-COLUMNS = 4
+MOST_ACROSS, GAP, RIGHT = 6, 8, 6
+"""Cards beside each other at most; pixels between them, and at their right."""
+
 SORTS = {
     "as tried": ("", 1),
     "classes apart": ("separation", -1),
@@ -100,21 +103,21 @@ class TrySeveral(Over):
         header.addWidget(self.sort)
         header.addWidget(close)
         self._grid = QGridLayout()
-        self._grid.setSpacing(8)
+        self._grid.setSpacing(GAP)
         self._grid.setContentsMargins(0, 0, 0, 0)
         inside = QWidget()
         outer = QVBoxLayout(inside)
-        outer.setContentsMargins(0, 0, 6, 0)
+        outer.setContentsMargins(0, 0, RIGHT, 0)
         outer.addLayout(self._grid)
         outer.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidget(inside)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setWidget(inside)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 7)
         layout.addLayout(header)
-        layout.addWidget(scroll, 1)
+        layout.addWidget(self._scroll, 1)
 
     def _chosen(self, place: int) -> None:
         self.values.setVisible(place > 0)
@@ -164,6 +167,7 @@ class TrySeveral(Over):
         table = self.desk.study.state.table
         assert table is not None
         self.outcomes = []
+        self._lay()
         self._run += 1
         run, codes = self._run, colouring_of(self.desk.study.state).codes
         codes = codes.copy()
@@ -202,22 +206,43 @@ class TrySeveral(Over):
         self.said.setText(f"{done} of {of}")
 
     def _lay(self) -> None:
-        """The cards in the order asked for; twins as one."""
+        """The cards in the order asked for; twins as one. Those that are there already stay."""
         kept = folded(self.outcomes)
         key, sign = SORTS[self.sort.currentText()]
         if key:
             kept.sort(key=lambda outcome: _figure(outcome, key, sign))
-        for card in self.cards:
+        before = {_key(card.outcome): card for card in self.cards}
+        self.cards = [before.get(_key(outcome)) or self._card(outcome) for outcome in kept]
+        for card in set(before.values()) - set(self.cards):
             self._grid.removeWidget(card)
             card.setParent(None)
             card.deleteLater()
-        self.cards = []
-        for place, outcome in enumerate(kept):
-            card = Card(outcome)
-            card.shelf_clicked.connect(lambda outcome=outcome: self._to_shelf(outcome))
-            card.trail_clicked.connect(lambda outcome=outcome: self._to_trail(outcome))
-            self._grid.addWidget(card, place // COLUMNS, place % COLUMNS, Qt.AlignmentFlag.AlignLeft)
-            self.cards.append(card)
+        self._place()
+
+    def _card(self, outcome: Outcome) -> Card:
+        card = Card(outcome)
+        card.shelf_clicked.connect(lambda: self._to_shelf(outcome))
+        card.trail_clicked.connect(lambda: self._to_trail(outcome))
+        return card
+
+    def _place(self) -> None:
+        """As many beside each other as there is room for."""
+        for card in self.cards:
+            self._grid.removeWidget(card)
+        for place, card in enumerate(self.cards):
+            self._grid.addWidget(card, place // self.across, place % self.across, Qt.AlignmentFlag.AlignLeft)
+        self._grid.setColumnStretch(self.across, 1)
+
+    @property
+    def across(self) -> int:
+        """How many cards stand beside each other."""
+        room = self._scroll.viewport().width() - RIGHT + GAP
+        return min(max(room // (CARD.width() + GAP), 1), MOST_ACROSS)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Other cards may have room beside each other now."""
+        super().resizeEvent(event)
+        self._place()
 
     def _to_shelf(self, outcome: Outcome) -> None:
         if outcome.model is not None:
@@ -233,6 +258,11 @@ def _raised(answer: Exception | None) -> None:
     """The end of a run: what went wrong in it is not kept quiet."""
     if isinstance(answer, Exception):
         raise answer
+
+
+def _key(outcome: Outcome) -> tuple[object, ...]:
+    """What a card shows."""
+    return outcome.name, outcome.same_as, id(outcome.model)
 
 
 def _figure(outcome: Outcome, key: str, sign: int) -> float:
