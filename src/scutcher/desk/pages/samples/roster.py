@@ -5,9 +5,6 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import (
     QEvent,
-    QItemSelection,
-    QItemSelectionModel,
-    QItemSelectionRange,
     QSignalBlocker,
     Qt,
 )
@@ -19,11 +16,12 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.pages.samples.roster_model import RosterModel, figure
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.widgets.row_runs import select_rows, selected_rows
 
 CELL_AIR, HEADING_AIR, MARK_AIR, CHIP_AIR, WIDEST = 18, 19, 8, 18, 160  # pixels
 MEASURED, FIGURES, LONGEST = 2000, 200, 200
 """For the width of a column: words and figures that are looked at; of the longest so many are measured."""
-MOST_RUNS = 2000  # stretches of picked rows that are marked
+MOST_RUNS = 2000  # stretches of picked rows that are marked: more than anybody can see; the pick is whole
 
 
 class Roster(QTableView):
@@ -60,25 +58,17 @@ class Roster(QTableView):
 
     def show_pick(self) -> None:
         """Select the rows of the picked samples."""
-        lines, last = self.source.lines_of(self.desk.selection.look.picked), self.source.columnCount() - 1
-        picked = QItemSelection()
-        for run in np.split(lines, np.flatnonzero(np.diff(lines) > 1) + 1) if len(lines) else ():
-            top, bottom = self.source.index(int(run[0]), 0), self.source.index(int(run[-1]), last)
-            picked.append(QItemSelectionRange(top, bottom))
-            if picked.size() >= MOST_RUNS:
-                break  # more than anybody can see; the pick itself is whole
+        lines = self.source.lines_of(self.desk.selection.look.picked)
         with QSignalBlocker(self.selectionModel()):
-            self.selectionModel().select(picked, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            select_rows(self, lines, MOST_RUNS)
         self.viewport().update()
         if len(lines):
             self.scrollTo(self.source.index(int(lines[0]), 0))
 
     def selected_rows(self) -> list[int]:
         """The rows of the table that are selected, from the top of the screen."""
-        lines: set[int] = set()
-        for run in self.selectionModel().selection().toList():
-            lines.update(range(run.top(), run.bottom() + 1))
-        return self.source.rows[sorted(lines)].tolist() if lines else []
+        lines = selected_rows(self)
+        return self.source.rows[lines].tolist() if lines else []
 
     def fill_down(self) -> bool:
         """Write the current column's top selected value into all selected rows."""

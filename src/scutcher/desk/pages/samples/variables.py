@@ -34,6 +34,7 @@ from scutcher.desk.guard import guarded
 from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
+from scutcher.desk.widgets.row_runs import select_rows, selected_rows
 from scutcher.desk.widgets.shown_tables import RAW
 
 Index = QModelIndex | QPersistentModelIndex
@@ -174,15 +175,12 @@ class Variables(QTableView):
 
     def selected_columns(self) -> list[int]:
         """The places of the selected variables."""
-        return sorted(index.row() for index in self.selectionModel().selectedRows())
+        return selected_rows(self)
 
     def choose(self, columns: list[int]) -> None:
         """Select variables."""
-        self.clearSelection()
-        model, flags = self.selectionModel(), self.selectionModel().SelectionFlag
-        for column in columns:
-            if column < self.source.rowCount():
-                model.select(self.source.index(column, 0), flags.Select | flags.Rows)
+        there = np.array(columns, dtype=np.intp)
+        select_rows(self, there[there < self.source.rowCount()])
         if columns:
             self.scrollTo(self.source.index(columns[0], 0), QAbstractItemView.ScrollHint.PositionAtCenter)
         self.viewport().update()
