@@ -8,7 +8,7 @@ import weakref
 
 from PySide6.QtCore import QObject
 
-from scutcher.desk.shell.memory import YOUNG, Tidy
+from scutcher.desk.shell.memory import MANY, YOUNG, Tidy
 from scutcher.desk.shell.start import application
 
 FRAMES = """
@@ -80,6 +80,21 @@ class Garbage(unittest.TestCase):
         self.assertIsNotNone(gone())
         self.tidy.collect_some()
         self.assertIsNone(gone())
+        del many
+
+    def test_what_outlived_some_collections_does_not_pile_up(self):
+        """Reports that were set stayed until everything was collected, all of them in one go: seconds."""
+        gc.collect()
+        gone = []
+        for _ in range(4):
+            report = [Ring() for _ in range(MANY // 2)]
+            gone.append(weakref.ref(report[0]))
+            self.tidy.collect_some()  # while it is still being made
+            self.tidy.collect_some()
+            del report
+        many = [[place] for place in range(3 * YOUNG)]
+        self.tidy.collect_some()
+        self.assertLessEqual(sum(one() is not None for one in gone), 2)
         del many
 
     def test_a_little_garbage_waits(self):

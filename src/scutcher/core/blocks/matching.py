@@ -9,6 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.repeats import one_of_each
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
 from scutcher.core.recipes.block_settings import Part, Repeats
@@ -89,7 +90,7 @@ class Matched:
         others = [one.z_of(rows, left) for one, rows in zip(taught, self.rows, strict=True)]
         return [one.z for one in taught], others
 
-    @property
+    @computed_once
     def has_repeats(self) -> bool:
         """Whether a sample has several rows in a table."""
         return any(len(own) > 1 for rows in self.rows for own in rows)

@@ -16,8 +16,10 @@ from threading import Thread
 from PySide6.QtCore import QObject, QTimer
 
 EVERY = 1500  # milliseconds
-YOUNG, OLD = 2000, 40
-"""Collect when so many objects are new; everything, when so many of those collections have been."""
+YOUNG, OLD, MANY = 2000, 40, 150_000
+"""Collect when so many objects are new; everything, when so many of those collections have been, or so many
+objects have outlived them: a report that is set leaves some 300,000, which take a third of a second; those of
+several reports would be a stand of the window."""
 
 
 TRIM, MAPPED, ARENAS = -1, -3, -8  # names of settings in the C library's malloc.h
@@ -76,17 +78,20 @@ class Tidy(QObject):
         super().__init__(parent)
         gc.disable()
         gc.freeze()  # what the start made stays: a collection need not look at it
-        self._rounds = 0
+        self._rounds = self._outlived = 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.collect_some)
         self._timer.start(EVERY)
 
     def collect_some(self) -> None:
         """Collect what is young, and from time to time everything."""
-        if gc.get_count()[0] < YOUNG:
+        young = gc.get_count()[0]
+        if young < YOUNG:
             return
         self._rounds += 1
-        whole = self._rounds % OLD == 0
-        gc.collect(2 if whole else 1)
+        whole = self._rounds >= OLD or self._outlived > MANY
+        gone = gc.collect(2 if whole else 1)
+        self._outlived += max(young - gone, 0)
         if whole:
+            self._rounds = self._outlived = 0
             Thread(target=give_back, name="scutcher-memory", daemon=True).start()  # takes some frames
