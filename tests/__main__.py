@@ -31,10 +31,9 @@ ALL_LIMIT = 3600  # seconds for the whole run
 AT_ONCE = min(max(os.cpu_count() or 2, 2) + 1, 4)
 """One waits while others compute; more would want much memory."""
 
-
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",
-    "jinja2", "weasyprint", "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli",
+    "jinja2", "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli",
     "tests.desk.driving",
 )  # fmt: skip
 
@@ -91,7 +90,7 @@ def run_one(module: str, report: Path) -> int:
     """In the child: run a module's tests and write the counts."""
     faulthandler.dump_traceback_later(HANGS, exit=True)
     suite = unittest.defaultTestLoader.loadTestsFromName(module)
-    with nullcontext() if module.endswith(".test_threads") else one_thread():  # as many run as there are
+    with nullcontext() if module.endswith(".test_threads") else one_thread():  # others run beside it
         result = unittest.TextTestRunner(resultclass=Counting, verbosity=1).run(suite)
     counts = (result.testsRun - len(result.bad) - len(result.skipped), len(result.bad), len(result.skipped))
     report.write_text(" ".join(map(str, counts)))

@@ -8,7 +8,7 @@ import pyqtgraph as pg
 from scutcher.charts import colours
 from scutcher.charts.rank import Shares
 from scutcher.desk.painting.handle_plot import HandlePlot
-from scutcher.desk.painting.strokes import Line, Signs, Whiskers, Words
+from scutcher.desk.painting.strokes import Label, Line, Signs, Whiskers
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels
 
@@ -30,7 +30,7 @@ class ShareChart(unittest.TestCase):
         return [stroke for stroke in self.plot.layers.every if isinstance(stroke, Line | Signs)]
 
     def words(self):
-        return [stroke.text for stroke in self.plot.layers.every if isinstance(stroke, Words)]
+        return [stroke.text for stroke in self.plot.layers.every if isinstance(stroke, Label)]
 
     def test_span_is_from_nothing_to_all_whatever_q2_is(self):
         for q2 in ([0.5, 0.7, 0.9], [0.5, -0.2, -40.0], [np.nan] * 3):

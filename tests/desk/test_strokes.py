@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from scutcher.charts import colours
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Across, Bars, Line, Outline, Signs, Whiskers, Words
+from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Outline, Signs, Whiskers
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels, settle
 
@@ -81,23 +81,23 @@ class Strokes(OnPlot):
         at = np.array([3.0, 7.0]), np.array([3.0, 7.0])
         for high in (10.0, 20.0):
             self.plot.ground.setYRange(0.0, high, padding=0.0)
-            for sign, least, most in (("square", 80, 125), ("dot", 55, 100), ("down", 30, 75)):
+            for sign, least, most in (("square", 80, 125), ("circle", 55, 100), ("down", 30, 75)):
                 with self.subTest(sign=sign, high=high):
                     self.draw(Signs(*at, sign, 10.0, fill=RED))
                     self.assertGreaterEqual(self.near(3.0, 3.0, within=10), least)
                     self.assertLessEqual(self.near(3.0, 3.0, within=10), most)
                     self.assertTrue(self.near(7.0, 7.0))
-        self.draw(Signs(*at, "ring", 12.0, pen(RED, 1.6)))
+        self.draw(Signs(*at, "circle", 12.0, pen(RED, 1.6)))
         self.assertFalse(self.near(3.0, 3.0))
         self.assertTrue(self.near(3.0, 3.0, within=8))
         self.draw(Signs(*at, "cross", 12.0, pen(RED, 1.6)))
         self.assertTrue(self.near(3.0, 3.0))
 
     def test_words_stand_at_their_anchor(self):
-        self.draw(Words("HHHH", 5.0, 5.0, RED, (0.0, 0.5), 20))
+        self.draw(Label("HHHH", 5.0, 5.0, RED, (0.0, 0.5), 20))
         self.assertTrue(self.near(5.5, 5.0, within=9))
         self.assertFalse(self.near(4.5, 5.0, within=9))
-        self.draw(Words("HHHH", 5.0, 5.0, RED, (1.0, 0.5), 20))
+        self.draw(Label("HHHH", 5.0, 5.0, RED, (1.0, 0.5), 20))
         self.assertTrue(self.near(4.5, 5.0, within=9))
         self.assertFalse(self.near(5.5, 5.0, within=9))
 

@@ -358,6 +358,8 @@ class Trying(TreatCase):
             seen = page._scroll.viewport().width()
             ends = [card.mapTo(page._scroll.widget(), card.rect().topRight()).x() for card in page.cards]
             self.assertLess(max(ends), seen)
+            across, step = page.across, page.cards[0].width() + 8
+            self.assertEqual(np.diff(ends[:across]).tolist(), [step] * (across - 1))  # no wider gaps
             self.assertGreater(max(ends) + page.cards[0].width(), seen - 20)  # and no room is left for more
         card = next(card for card in page.cards if card.outcome.name == "SNV")
         card.shelf.click()
@@ -380,6 +382,10 @@ class Trying(TreatCase):
         self.until(lambda: len(page.outcomes) == 3)
         self.assertEqual([o.model is not None for o in page.outcomes], [True, True, False])
         self.assertIn("The window is 500 channels", page.outcomes[2].reason)
+        page.values.setText("500, 500")
+        page.start_range()
+        self.until(lambda: len(page.outcomes) == 2)
+        self.assertEqual(len(set(page.cards)), 2)  # none is hidden, not even the same refusal
         page.values.setText("five")
         page.start_range()
         self.assertIn("is not a list of values", self.window.message.label.text())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import pyqtgraph as pg
@@ -11,8 +11,9 @@ from PySide6.QtGui import QFocusEvent, QPainter
 from PySide6.QtWidgets import QFrame, QGraphicsGridLayout, QGraphicsItem, QSizePolicy, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.description import Rule
+from scutcher.charts.description import Area, Curve, Flags, Rule
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.curves import curve_layers
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Across
@@ -181,6 +182,13 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
         limit, zero = pen(colours.ALARM, 1.0, dashes=True), pen(colours.HAIRLINE)
         strokes = [Across(rule.at, rule.vertical, limit if rule.alarm else zero) for rule in rules]
         self.layers.show(RULES, strokes)
+
+    def draw_curves(
+        self, curves: Sequence[Curve], areas: Sequence[Area] = (), flags: Sequence[Flags] = ()
+    ) -> None:
+        """Curves, regions and signs over marks, each at its depth."""
+        for depth, strokes in curve_layers(curves, areas, flags).items():
+            self.layers.show(depth, strokes)
 
     @property
     def cursor(self) -> float | None:

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Line, Outline, Signs, Stroke, Words
+from scutcher.desk.painting.strokes import Label, Line, Outline, Signs, Stroke
 
 REGIONS, BEHIND, SIGNS, BEFORE = -2.0, 4.0, 14.0, 18.0
 """Depths of regions, of curves behind the marks, of signs over marks, and of curves before them."""
@@ -18,7 +18,9 @@ ROLES = {"quiet": "MUTED", "ink": "INK", "accent": "ACCENT", "other": "OCHRE", "
 """Names of colours."""
 
 WASH = 36  # how opaque the filling of a region is, of 255
-SYMBOLS = {"ring": ("ring", 12.0), "cross": ("cross", 11.0)}
+SYMBOLS = {"ring": ("circle", 12.0), "cross": ("cross", 11.0)}
+"""Signs and their pixels."""
+
 NAME_PX = 11
 
 
@@ -30,7 +32,7 @@ def curve_colour(curve: Curve) -> str:
 
 
 def curve_layers(
-    curves: Sequence[Curve], areas: Sequence[Area] = (), flags: Sequence[Flags] = ()
+    curves: Sequence[Curve], areas: Sequence[Area], flags: Sequence[Flags]
 ) -> dict[float, list[Stroke]]:
     """The strokes of each depth."""
     found: dict[float, list[Stroke]] = {REGIONS: [_outline(area) for area in areas]}
@@ -59,10 +61,10 @@ def _strokes(curve: Curve) -> list[Stroke]:
     colour = curve_colour(curve)
     found: list[Stroke] = [Line(curve.x, curve.y, pen(colour, curve.width, dashes=curve.dashes))]
     if curve.arrow and len(curve.x) > 1:
-        found.append(Signs(curve.x[-1:], curve.y[-1:], "dot", 4.0, fill=colour))
+        found.append(Signs(curve.x[-1:], curve.y[-1:], "circle", 4.0, fill=colour))
     if curve.name and len(curve.x):
         end = float(curve.x[-1]), float(curve.y[-1])
-        found.append(Words(curve.name, *end, colour, _anchor(curve), NAME_PX))
+        found.append(Label(curve.name, *end, colour, _anchor(curve), NAME_PX))
     return found
 
 

@@ -11,7 +11,6 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_layers
 
 
 class GridView(PlotArea):
@@ -36,8 +35,7 @@ class GridView(PlotArea):
         self.bottom_axis.show_names(chart.tick_names)
         self.left_axis.show_names(chart.tick_names)
         self.show_axes(not chart.is_blank)
-        for depth, strokes in curve_layers(chart.curves).items():
-            self.layers.show(depth, strokes)
+        self.draw_curves(chart.curves)
         self.image.setVisible(chart.grid is not None)
         if chart.grid is not None:
             grid = chart.grid

@@ -16,7 +16,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.words import shown
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Across, Bars, Line, Signs, Stroke, Whiskers, Words
+from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Signs, Stroke, Whiskers
 
 TOP = 1.05
 """Of the shares."""
@@ -56,13 +56,13 @@ class HandlePlot(PlotArea):
         if kind == "shares":
             self._bars(x, found.each)
             self._held_out(x, found)
-            self._curve(x, found.fitted, colours.INK, "dot")
+            self._curve(x, found.fitted, colours.INK, "circle")
             self.ground.setYRange(0.0, TOP, padding=0.0)
         else:
             values = np.log10(found.eigenvalues) if kind == "log" else found.eigenvalues
             if kind == "eigenvalues":
                 self._bars(x, values)
-            self._curve(x, values, colours.ACCENT, "dot")
+            self._curve(x, values, colours.ACCENT, "circle")
             low, high = float(values.min()), float(values.max())
             air = 0.06 * (high - low) or 1.0
             self.ground.setYRange(0.0 if kind == "eigenvalues" else low - air, high + air, padding=0.0)
@@ -83,9 +83,9 @@ class HandlePlot(PlotArea):
         if run.best is not None:
             here = x == run.best
             ring = pen(colours.ACCENT, 1.6)
-            self.strokes.append(Signs(x[here], run.lines[0].y[here], "ring", 13.0, ring))
+            self.strokes.append(Signs(x[here], run.lines[0].y[here], "circle", 13.0, ring))
         for level, words in run.levels:
-            self.strokes.append(Words(words, self.most + 0.55, level, colours.ALARM, (1.0, 1.0)))
+            self.strokes.append(Label(words, self.most + 0.55, level, colours.ALARM, (1.0, 1.0)))
         self.ground.setYRange(*run.span, padding=0.0)
         self._end()
 
@@ -162,4 +162,4 @@ class HandlePlot(PlotArea):
         self.strokes.append(Signs(x, np.full(len(x), 0.03), "down", 10.0, pen(colours.ALARM, 1.5)))
         words = f"Q² {shown(q2.min(), '.2f')}" if len(q2) == 1 else f"Q² below 0, to {shown(q2.min(), '.2f')}"
         end = float(x[-1]) + 0.3, 0.05
-        self.strokes.append(Words(words.replace("-", "−"), *end, colours.ALARM, (1.0, 1.0), WORDS_PX))
+        self.strokes.append(Label(words.replace("-", "−"), *end, colours.ALARM, (1.0, 1.0), WORDS_PX))

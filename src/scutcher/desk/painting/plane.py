@@ -12,7 +12,6 @@ from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_layers
 from scutcher.desk.painting.mark_finding import next_mark, way_of
 from scutcher.desk.painting.mark_names import LABELLED, MarkNames
 from scutcher.desk.painting.marks_item import CROWD, MarksItem
@@ -74,8 +73,7 @@ class PlaneView(PlotArea):
         ghosts = chart.ghosts
         faint = np.full(0 if ghosts is None else len(ghosts.x), PLAIN)
         self.ghost_item.show_marks(ghosts, faint)
-        for depth, strokes in curve_layers(chart.curves, chart.areas, chart.flags).items():
-            self.layers.show(depth, strokes)
+        self.draw_curves(chart.curves, chart.areas, chart.flags)
         self.whole()
         self.emphasise(strength)
 

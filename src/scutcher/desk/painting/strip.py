@@ -13,7 +13,6 @@ from scutcher.charts.description import Chart, Ribbon, Shade
 from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
-from scutcher.desk.painting.curves import curve_layers
 from scutcher.desk.painting.own_keys import OwnKeys
 from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
@@ -54,7 +53,7 @@ class StripView(PlotArea):
         for behind in (self.shade, self.picks):
             self.addItem(behind, ignoreBounds=True)
         self._channels: tuple[float, ...] = ()
-        self._curves: list[QGraphicsItem] = []
+        self._spreads: list[QGraphicsItem] = []
         self._ribbon: list[pg.GraphicsObject] = []
         self._region: pg.LinearRegionItem | None = None
         self._regions: list[pg.LinearRegionItem] = []
@@ -79,8 +78,7 @@ class StripView(PlotArea):
         if self._channels:
             self._draw_channels()
         self.layers.show(HOVERED, ())
-        for depth, strokes in curve_layers(chart.curves).items():
-            self.layers.show(depth, strokes)
+        self.draw_curves(chart.curves)
         self.draw_rules(chart.rules)
         self.bottom_axis.show_names(chart.tick_names)
         self.show_axes(not chart.is_blank)
@@ -199,9 +197,9 @@ class StripView(PlotArea):
             self._region = None
 
     def _clear_lines(self) -> None:
-        for curve in self._curves:
-            self.removeItem(curve)
-        self._curves = []
+        for item in self._spreads:
+            self.removeItem(item)
+        self._spreads = []
         self.layers.show(VECTORS, ())
 
     def _draw(self) -> None:
@@ -211,7 +209,7 @@ class StripView(PlotArea):
         self.raster.show_sheets(sheets_of(chart, chart.lines, self.strength))
         for item in spread_items(chart, chart.lines, self.strength):
             self.addItem(item, ignoreBounds=True)
-            self._curves.append(item)
+            self._spreads.append(item)
         self.layers.show(VECTORS, line_strokes(chart, chart.lines, self.strength))
 
     def _draw_ribbon(self, ribbon: Ribbon | None) -> None:

@@ -32,13 +32,13 @@ class ToPixels:
         """Places along the level axis, any shape."""
         return np.clip(values * self._across + self._left, -BEYOND, BEYOND)
 
-    def place(self, x: float, y: float) -> QPointF:
-        """One place."""
-        return QPointF(float(self.x(np.array([x]))[0]), float(self.y(np.array([y]))[0]))
-
     def y(self, values: Floats) -> Floats:
         """Places along the upright axis, any shape."""
         return np.clip(values * self._down + self._top, -BEYOND, BEYOND)
+
+    def place(self, x: float, y: float) -> QPointF:
+        """One place."""
+        return QPointF(float(self.x(np.array([x]))[0]), float(self.y(np.array([y]))[0]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,7 +131,7 @@ class Whiskers:
 
 @dataclass(frozen=True, eq=False)
 class Signs:
-    """Signs of so many pixels at x and y, (m,): "ring", "dot", "square", "cross" or "down" (a triangle)."""
+    """Signs of so many pixels at x and y, (m,): "circle", "square", "cross" or "down" (a triangle)."""
 
     x: Floats
     y: Floats
@@ -146,7 +146,7 @@ class Signs:
         known = np.isfinite(self.x) & np.isfinite(self.y)
         half = self.size / 2.0
         for x, y in zip(to.x(self.x[known]).tolist(), to.y(self.y[known]).tolist(), strict=True):
-            if self.sign in ("ring", "dot"):
+            if self.sign == "circle":
                 painter.drawEllipse(QPointF(x, y), half, half)
             elif self.sign == "square":
                 painter.drawRect(QRectF(x - half, y - half, self.size, self.size))
@@ -160,7 +160,7 @@ class Signs:
 
 
 @dataclass(frozen=True, eq=False)
-class Words:
+class Label:
     """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left."""
 
     text: str
@@ -182,4 +182,4 @@ class Words:
         painter.drawText(QPointF(left + AROUND, top + AROUND + room.ascent()), self.text)
 
 
-Stroke = Line | Outline | Across | Bars | Whiskers | Signs | Words
+Stroke = Line | Outline | Across | Bars | Whiskers | Signs | Label

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 from msgspec.structs import replace as replace_fields
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -82,15 +83,13 @@ class PlanePanel(QWidget):
         self._shown = (grouping, two)
         if self.directions:
             self.pair_menu.setText("directions ▾")
-            inputs = (grouping, self.held, self.look, two)
+            inputs: tuple[Any, ...] = (grouping, self.held, self.look, two)
             chart = self._memo.get("directions", inputs, partial(directions_plane, *inputs))
-            show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
-            self.show_legend(grouping)
-            return
-        across, up = self.pair(grouping)
-        self.pair_menu.setText(f"{across + 1} × {up + 1}{', clearest' if self.clearest else ''} ▾")
-        pair_inputs = (grouping, (across, up), self.look, two)
-        chart = self._memo.get("pair", pair_inputs, partial(group_plane, *pair_inputs))
+        else:
+            across, up = self.pair(grouping)
+            self.pair_menu.setText(f"{across + 1} × {up + 1}{', clearest' if self.clearest else ''} ▾")
+            inputs = (grouping, (across, up), self.look, two)
+            chart = self._memo.get("pair", inputs, partial(group_plane, *inputs))
         show(self.desk, self.panel, self.view, chart, self.desk.moment.state)
         self.show_legend(grouping)
 

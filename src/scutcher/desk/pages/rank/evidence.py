@@ -53,12 +53,15 @@ class EvidenceChart(QWidget):
         if row.suggested is None:
             return None
         x = self.x_at(min(row.suggested, self.most + 0.4))
-        return QPointF(x, self.row_top(place) + self._tall() / 2.0)
+        return QPointF(x, self._middle(place))
 
     def x_at(self, components: float) -> float:
         """Where a number of components is, none of them included: from the names to the right edge."""
         left, right = NAME_WIDTH + 14.0, self.width() - 18.0
         return left + (components + 0.5) / (self.most + 1) * (right - left)
+
+    def _middle(self, place: int) -> float:
+        return self.row_top(place) + self._tall() / 2.0
 
     def _tall(self) -> float:
         return max((self.height() - 24.0) / max(len(self.rows), 1), ROW_LEAST)
@@ -82,17 +85,15 @@ class EvidenceChart(QWidget):
         self.keys.outline(painter)
 
     def _paint_hairline(self, painter: QPainter, place: int) -> None:
-        top, tall = self.row_top(place), self._tall()
-        middle = top + tall / 2.0
         if place == self._row:
-            painter.fillRect(QRectF(0.0, top, self.width(), tall), QColor(colours.LINEN))
+            area = QRectF(0.0, self.row_top(place), self.width(), self._tall())
+            painter.fillRect(area, QColor(colours.LINEN))
         painter.setPen(QPen(QColor(colours.HAIRLINE), 1.0))
-        ends = self.x_at(-0.5), self.x_at(self.most + 0.5)
-        painter.drawLine(QPointF(ends[0], middle), QPointF(ends[1], middle))
+        middle = self._middle(place)
+        painter.drawLine(QPointF(self.x_at(-0.5), middle), QPointF(self.x_at(self.most + 0.5), middle))
 
     def _paint_row(self, painter: QPainter, place: int, row: EvidenceRow) -> None:
         top, tall = self.row_top(place), self._tall()
-        middle = top + tall / 2.0
         painter.setPen(QColor(colours.INK if row.suggested is not None else colours.MUTED))
         painter.drawText(
             QRectF(8.0, top, NAME_WIDTH - 8.0, tall),
@@ -113,7 +114,7 @@ class EvidenceChart(QWidget):
             wide = QPen(QColor(colours.RANGE), 5.0)
             wide.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(wide)
-            painter.drawLine(dot, QPointF(self.x_at(min(row.up_to, self.most)), middle))
+            painter.drawLine(dot, QPointF(self.x_at(min(row.up_to, self.most)), dot.y()))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(colours.ACCENT))
         if row.suggested is None or row.suggested <= self.most:

@@ -3,11 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import (
-    QEvent,
-    QSignalBlocker,
-    Qt,
-)
+from PySide6.QtCore import QEvent, QSignalBlocker, Qt
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView, QWidget
 

@@ -227,11 +227,13 @@ class TrySeveral(Over):
 
     def _place(self) -> None:
         """As many beside each other as there is room for."""
+        across = self.across
         for card in self.cards:
             self._grid.removeWidget(card)
         for place, card in enumerate(self.cards):
-            self._grid.addWidget(card, place // self.across, place % self.across, Qt.AlignmentFlag.AlignLeft)
-        self._grid.setColumnStretch(self.across, 1)
+            self._grid.addWidget(card, place // across, place % across, Qt.AlignmentFlag.AlignLeft)
+        for column in range(MOST_ACROSS + 1):  # what room is left stands behind the last
+            self._grid.setColumnStretch(column, int(column == across))
 
     @property
     def across(self) -> int:
@@ -262,7 +264,7 @@ def _raised(answer: Exception | None) -> None:
 
 def _key(outcome: Outcome) -> tuple[object, ...]:
     """What a card shows."""
-    return outcome.name, outcome.same_as, id(outcome.model)
+    return id(outcome.recipe), outcome.same_as
 
 
 def _figure(outcome: Outcome, key: str, sign: int) -> float:
