@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from scutcher.core.arrays import Floats, Integers
 
+Cover = NDArray[np.float32]
+
 FEW = 8
 """Places of the axis in one column of pixels, up to which they are looked at one by one."""
+
+WHOLE = 2.0**20
+"""Added to an edge's place within its pixel: one sum then tells how many edges there are, and their places."""
 
 
 def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) -> tuple[Floats, Floats]:
@@ -74,7 +80,7 @@ def _interpolated(x: Floats, ys: Floats, at: Floats) -> Floats:
     return values
 
 
-def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, thickness: float) -> Floats:
+def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, thickness: float) -> Cover:
     """How often each pixel is covered, edges counted by their fraction.
 
     Parameters
@@ -90,30 +96,36 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
 
     Returns
     -------
-    (height, width) float array
+    (height, width) float32 array
         Row 0 is the lowest.
     """
-    width = low.shape[1]
-    scale = height / (top - bottom)
-    starts = (low - bottom) * scale - thickness / 2.0
-    ends = (high - bottom) * scale + thickness / 2.0
-    seen = np.isfinite(starts) & np.isfinite(ends) & (ends > 0.0) & (starts < height)
-    columns = np.nonzero(seen)[1]
-    edges = np.stack([starts[seen], ends[seen]])
+    width, scale = low.shape[1], height / (top - bottom)
+    edges = np.empty((2, *low.shape))
+    for place, (values, way) in enumerate(((low, -0.5), (high, 0.5))):
+        np.multiply(values, scale, out=edges[place])
+        edges[place] += way * thickness - bottom * scale
+    if np.isnan(edges.sum()):
+        np.copyto(edges, height, where=np.isnan(edges))  # both above the picture: they cancel each other
     np.clip(edges, 0.0, height, out=edges)
     places = edges.astype(np.intp)
-    edges -= places  # what is left of the pixel in which the edge lies
+    edges -= places
+    edges += WHOLE
+    np.negative(edges[1], out=edges[1])
     places *= width
-    places += columns
-    shares = np.stack([1.0 - edges, edges])  # of that pixel, and of the one above it
-    shares[:, 1] *= -1.0
-    both = np.stack([places, places + width])
-    changes = np.bincount(both.ravel(), shares.ravel(), (height + 2) * width)
-    found: np.ndarray = np.cumsum(changes.reshape(height + 2, width), axis=0)[:height]
-    return found
+    places += np.arange(width)
+    found = np.bincount(places.ravel(), edges.ravel(), (height + 1) * width)
+    found *= 1.0 / WHOLE
+    runs = np.rint(found)  # that begin in a pixel, less those that end there
+    found -= runs
+    found *= WHOLE  # what of that pixel lies below where they do
+    cover: Cover = runs.astype(np.float32).reshape(height + 1, width)
+    for row in range(1, height):
+        cover[row] += cover[row - 1]
+    cover -= found.reshape(height + 1, width)
+    return np.maximum(cover[:height], np.float32(0.0))
 
 
-def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> np.ndarray:
+def blend(layers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -> np.ndarray:
     """One picture of several covers; where colours meet they mix by how much each covers.
 
     Parameters
@@ -132,27 +144,33 @@ def blend(layers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> 
         return _of_one_colour(*layers[0], opacity)
     covers = np.empty((len(layers), height * width), dtype=np.float32)
     for place, (cover, _) in enumerate(layers):
-        np.maximum(cover, 0.0, out=covers[place].reshape(height, width), casting="same_kind")
-    colours = np.array([colour for _, colour in layers], dtype=np.float32)
-    total = covers.sum(axis=0)
+        covers[place] = cover.ravel()
+    shares = np.array([[*colour, 1.0] for _, colour in layers], dtype=np.float32)
+    mixed = np.einsum("lc,lp->cp", shares, covers)  # a product of matrices this flat takes longer
+    total = mixed[3]
     alpha = 1.0 - np.exp2(_power(opacity) * total)
-    strength = alpha / np.maximum(total, np.float32(1e-9))
-    pixels = (alpha * 255.0 + 0.5).astype(np.uint32) << 24
-    for mixed, shift in zip(colours.T @ covers, (16, 8, 0), strict=True):
-        pixels |= (mixed * strength + 0.5).astype(np.uint32) << shift
-    picture: np.ndarray = pixels.reshape(height, width)
+    mixed[:3] *= alpha / np.maximum(total, np.float32(1e-9))
+    np.multiply(alpha, np.float32(255.0), out=total)
+    mixed += np.float32(0.5)
+    red, green, blue, pixels = mixed.astype(np.int32)
+    for part in (red, green, blue):
+        pixels <<= 8
+        pixels |= part
+    picture: np.ndarray = pixels.view(np.uint32).reshape(height, width)
     return picture
 
 
-def _of_one_colour(cover: Floats, colour: tuple[int, int, int], opacity: float) -> np.ndarray:
+def _of_one_colour(cover: Cover, colour: tuple[int, int, int], opacity: float) -> np.ndarray:
     """As `blend`, of a single cover: the colour of each of the 256 steps of opacity is looked up."""
     steps = np.arange(256, dtype=np.float64)
     table = steps.astype(np.uint32) << 24
     for part, shift in zip(colour, (16, 8, 0), strict=True):
         table |= (part * steps / 255.0 + 0.5).astype(np.uint32) << shift
-    power = _power(opacity) * np.maximum(cover, 0.0).astype(np.float32)
-    alpha = (1.0 - np.exp2(power)) * np.float32(255.0) + np.float32(0.5)
-    picture: np.ndarray = table[alpha.astype(np.uint8)]
+    alpha = np.exp2(_power(opacity) * cover.astype(np.float32, copy=False))
+    np.subtract(1.0, alpha, out=alpha)
+    alpha *= np.float32(255.0)
+    alpha += np.float32(0.5)
+    picture: np.ndarray = table.take(alpha.astype(np.uint8))
     return picture
 
 

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 from scutcher.core.arrays import Floats, value_span
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.busy import COMPUTING
-from scutcher.desk.painting.line_raster import blend, column_runs, coverage
+from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
 
 MANY, SOME, GRAIN = 2000, 300, 2
 """With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when
@@ -66,7 +66,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._made_for: Wanted | None = None
         self._runs: tuple[tuple[object, ...], Floats, Floats] | None = None
         self._runs_key: tuple[object, ...] = ()
-        self._covers: OrderedDict[tuple[Any, ...], Floats] = OrderedDict()
+        self._covers: OrderedDict[tuple[Any, ...], Cover] = OrderedDict()
         self._coarse = False
         self._slices: Iterator[None] | None = None
         self._refine = QTimer(self)
@@ -174,7 +174,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         for sheet in self._sheets:
             covers = []
             for layer in (one for one in sheet.layers if len(one.rows)):
-                cover = np.zeros((height, width))
+                cover = np.zeros((height, width), dtype=np.float32)
                 for start in range(0, len(layer.rows), SLICE):
                     part = self._ys[layer.rows[start : start + SLICE]]
                     low, high = column_runs(self._x, part, left, right, width)
@@ -219,7 +219,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             if covers:
                 self._pictures.append(_picture(covers, self._opacity(sheet, drawn)))
 
-    def _cover(self, rows: np.ndarray, low: Floats, high: Floats, place: tuple[Any, ...]) -> Floats:
+    def _cover(self, rows: np.ndarray, low: Floats, high: Floats, place: tuple[Any, ...]) -> Cover:
         """How often some lines cover each pixel; of most of them: that of all less that of the others."""
         key = (place, rows.tobytes())
         if key in self._covers:
@@ -231,7 +231,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             cover = self._cover(np.arange(len(low)), low, high, place) if len(others) else None
             less = self._cover(others, low, high, place) if len(others) else None
             if cover is not None and less is not None:
-                cover = cover - less
+                cover = np.maximum(cover - less, np.float32(0.0))
         else:
             cover = None
         if cover is None:
@@ -254,7 +254,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         return self._runs[1], self._runs[2]
 
 
-def _picture(covers: list[tuple[Floats, tuple[int, int, int]]], opacity: float) -> QImage:
+def _picture(covers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -> QImage:
     """What `coverage` found for each colour, as a picture with its first row on top."""
     pixels = np.ascontiguousarray(blend(covers, opacity)[::-1])
     height, width = pixels.shape
