@@ -2,8 +2,11 @@
 
 import subprocess
 import tempfile
+import threading
+import time
 import unittest
 from pathlib import Path
+from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
@@ -12,6 +15,7 @@ from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
+from scutcher.charts.report import typesetting
 from scutcher.charts.report.paper import page_pictures
 from scutcher.desk.pages.report import page as report_page
 from scutcher.desk.pages.report import printing
@@ -71,6 +75,22 @@ class Report(WindowCase):
         self.assertAlmostEqual(shown.shape[0] / shown.shape[1], 297 / 210, 1)
         self.assertIn("sections on", self.page.finding.sentence)
         self.assertIn("no question and no author", self.page.finding.sentence)
+
+    def test_nobody_who_closes_the_window_waits_for_pages(self):
+        """What the monkey found: twelve seconds of a window that stood still while pages were set."""
+        process, waiting = typesetting.typesetter()._process, threading.Event()
+
+        def nothing_comes(*of):
+            waiting.set()
+            time.sleep(0.01)
+            return [], [], []
+
+        with mock.patch.object(typesetting, "select", SimpleNamespace(select=nothing_comes)):
+            self.row(self.choices.sections, "Loadings").setCheckState(UNCHECKED)
+            self.until(waiting.is_set)
+            self.window.close()
+        self.assertIsNotNone(process.poll())
+        self.assertFalse([one for one in threading.enumerate() if one.name == "scutcher-work"])
 
     def test_a_section_is_switched_off_and_undone(self):
         titles = [one.title for one in self.pages().sections]

@@ -26,6 +26,7 @@ from scutcher.charts.report.maps import maps_section
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.series import series_section
 from scutcher.charts.report.writing import check_ending, write_document
+from scutcher.core.progress import Watch
 
 
 @dataclass(frozen=True)
@@ -123,7 +124,7 @@ def _with_remark(parts: list[Part], remark: str) -> list[Part]:
 
 
 @on_paper()
-def write_report(report: Report, path: Path) -> None:
+def write_report(report: Report, path: Path, watch: Watch | None = None) -> None:
     """Write a report as HTML or PDF, by the file's ending.
 
     Raises
@@ -132,4 +133,4 @@ def write_report(report: Report, path: Path) -> None:
         The ending is another, or the file cannot be written.
     """
     check_ending(path)
-    write_document(document_of(report), path)
+    write_document(document_of(report), path, watch)

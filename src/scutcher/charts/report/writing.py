@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
@@ -16,7 +15,9 @@ from scutcher.charts.palettes import on_paper
 from scutcher.charts.print_axes import class_marker_path
 from scutcher.charts.printing import svg_text
 from scutcher.charts.report.document import Document, Heading, Paragraph, Picture, Points, Rows
+from scutcher.charts.report.typesetting import typesetter
 from scutcher.core.errors import FileError
+from scutcher.core.progress import Watch
 from scutcher.files.report_seal import sealed_html, sealed_pdf
 from scutcher.files.safely import write_bytes, write_text
 
@@ -25,14 +26,9 @@ HEIGHT = 68.0
 
 PAPERS = {"a4": "A4", "letter": "letter"}
 
-NO_PANGO = FileError(
-    "PDF needs the system library Pango, which is not installed.",
-    "Write the report as HTML, or install the package libpangoft2-1.0-0.",
-)
-
 
 @on_paper()
-def write_document(document: Document, path: Path) -> None:
+def write_document(document: Document, path: Path, watch: Watch | None = None) -> None:
     """Write as HTML or PDF, by the file's ending.
 
     Raises
@@ -44,7 +40,7 @@ def write_document(document: Document, path: Path) -> None:
     if path.suffix.lower() == ".html":
         write_text(path, html_of(document))
     else:
-        write_bytes(path, sealed_pdf(pdf_of(document)))
+        write_bytes(path, sealed_pdf(pdf_of(document, watch)))
 
 
 def check_ending(path: Path) -> None:
@@ -68,26 +64,17 @@ def html_of(document: Document) -> str:
 
 
 @on_paper()
-def pdf_of(document: Document) -> bytes:
+def pdf_of(document: Document, watch: Watch | None = None) -> bytes:
     """Pages of paper, with page numbers, contents and bookmarks.
 
     Raises
     ------
     FileError
         The system has no library to set text with.
+    Stopped
+        The watch answers False.
     """
-    try:
-        import weasyprint  # type: ignore[import-untyped]
-
-        logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it speaks of its own parts
-        from weasyprint.text.fonts import FontConfiguration  # type: ignore[import-untyped]
-    except OSError as error:
-        raise NO_PANGO from error
-    fonts = FontConfiguration()
-    style = weasyprint.CSS(string=_of_paper(document), font_config=fonts)
-    page = weasyprint.HTML(string=_filled(document))
-    made: bytes = page.write_pdf(stylesheets=[style], font_config=fonts)
-    return made
+    return typesetter().pdf(_filled(document), _of_paper(document), watch)
 
 
 def _filled(document: Document) -> str:

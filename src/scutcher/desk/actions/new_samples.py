@@ -79,7 +79,7 @@ class NewSamples(Popover):
             from scutcher.charts.report.writing import write_document
 
             if found is not None and path.suffix.lower() in (".html", ".pdf"):
-                write_document(new_samples_document(state, found, new), path)
+                write_document(new_samples_document(state, found, new), path, watch)
             else:
                 write_numbers(*new.rows(), path)
 

@@ -143,7 +143,7 @@ class Filing:
             from scutcher.charts.report.writing import check_ending
 
             check_ending(path)
-            write_report(make(watch), path)
+            write_report(make(watch), path, watch)
 
         return write_behind(self.desk, "The report is", path, work)
 

@@ -13,7 +13,7 @@ FEW = 8
 """Places of the axis in one column of pixels, up to which they are looked at one by one."""
 
 WHOLE = 2.0**20
-"""Added to an edge's place within its pixel: one sum then tells how many edges there are, and their places."""
+"""Added to an edge's place within its pixel: one sum then tells how many edges there are, and where."""
 
 
 def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) -> tuple[Floats, Floats]:
@@ -113,7 +113,7 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     np.negative(edges[1], out=edges[1])
     places *= width
     places += np.arange(width)
-    found = np.bincount(places.ravel(), edges.ravel(), (height + 1) * width)
+    found: Floats = np.bincount(places.ravel(), edges.ravel(), (height + 1) * width)
     found *= 1.0 / WHOLE
     runs = np.rint(found)  # that begin in a pixel, less those that end there
     found -= runs

@@ -254,7 +254,7 @@ class ReportPage(PageView):
         def work(watch: Watch) -> None:
             from scutcher.charts.report.writing import write_document
 
-            write_document(document, path)
+            write_document(document, path, watch)
             if key is not None:
                 sign(path, key)
 

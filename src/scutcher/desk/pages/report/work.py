@@ -83,7 +83,7 @@ class ReportWork:
             tell(watch, 0.2)
             document = document_of(report)
             tell(watch, 0.4)
-            pdf = pdf_of(document)
+            pdf = pdf_of(document, watch)
             tell(watch, 0.9)
             return Made(report, document, pdf, page_pictures(pdf, width), beginnings(pdf)), source
 

@@ -1,0 +1,121 @@
+"""Text is set in a process of its own: what comes back, how it is stopped, and that nothing of it is left."""
+
+import io
+import os
+import shutil
+import tempfile
+import threading
+import time
+import unittest
+from unittest import mock
+
+from pypdfium2 import PdfDocument
+
+from scutcher.charts.report import typesetting
+from scutcher.charts.report.typesetting import Typesetter, receive, send, serve
+from scutcher.core.errors import FileError
+from scutcher.core.progress import Stopped
+
+PAGE, STYLE = "<html><body><h1>Lots of wool — µg/kg</h1></body></html>", "@page { size: A4 }"
+LONG = f"<html><body>{'<p>wool <b>and</b> wool</p>' * 20_000}</body></html>"
+
+
+def words(pdf):
+    return PdfDocument(pdf)[0].get_textpage().get_text_range()
+
+
+class Apart(unittest.TestCase):
+    def setUp(self):
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+        own = mock.patch.object(tempfile, "tempdir", self.folder.name)
+        own.start()
+        self.addCleanup(own.stop)
+        self.setter = Typesetter()
+        self.addCleanup(self.setter.end)
+
+    def left(self):
+        return sorted(os.listdir(self.folder.name))
+
+    def test_one_process_sets_one_text_after_the_other(self):
+        self.assertIn("Lots of wool — µg/kg", words(self.setter.pdf(PAGE, STYLE)))
+        process = self.setter._process
+        self.assertIn("Second", words(self.setter.pdf("<p>Second</p>", STYLE)))
+        self.assertIs(self.setter._process, process)
+        self.setter.end()
+        self.assertIsNotNone(process.returncode)
+        self.assertEqual(self.left(), [])
+
+    def test_one_that_has_ended_is_replaced_unseen(self):
+        self.setter.pdf(PAGE, STYLE)
+        self.setter._process.kill()
+        self.assertIn("Lots of wool", words(self.setter.pdf(PAGE, STYLE)))
+        with mock.patch.object(
+            self.setter._process, "poll", return_value=None
+        ):  # it ends just after the look
+            self.setter._process.kill()
+            time.sleep(0.2)
+            self.assertIn("Lots of wool", words(self.setter.pdf(PAGE, STYLE)))
+
+    def test_nobody_waits_for_what_is_stopped(self):
+        self.setter.pdf(PAGE, STYLE)
+        process, asked = self.setter._process, []
+
+        def watch(share):
+            asked.append(share)
+            return len(asked) < 3
+
+        with self.assertRaises(Stopped):
+            self.setter.pdf(LONG, STYLE, watch)
+        self.assertEqual(asked, [0.0] * 3)
+        self.assertIsNotNone(process.returncode)
+        self.assertEqual(self.left(), [])
+        self.assertIn("Lots of wool", words(self.setter.pdf(PAGE, STYLE)))
+
+    def test_a_process_that_breaks_each_time_is_one_sentence(self):
+        breaks = mock.patch.object(typesetting.sys, "executable", shutil.which("false"))
+        with breaks, self.assertRaises(FileError) as caught:
+            self.setter.pdf(PAGE, STYLE)
+        self.assertIn("could not be set", caught.exception.problem)
+        self.assertEqual(self.left(), [])
+
+
+class OtherSide(unittest.TestCase):
+    """What the process does, without one."""
+
+    def served(self, asked):
+        inner, outer = os.pipe()
+        answers = io.BytesIO()
+        with open(outer, "wb") as writing, open(inner, "rb") as reading:
+            asked(writing)
+            end = threading.Timer(0.3, writing.close)
+            end.start()
+            serve(reading, answers)
+            end.join()
+        answers.seek(0)
+        return answers
+
+    def test_without_the_library_of_the_system_it_says_so(self):
+        with mock.patch.dict("sys.modules"), mock.patch("builtins.__import__", side_effect=_no_pango):
+            answers = self.served(lambda pipe: send(pipe, b"<p>a</p>", b""))
+        trouble, made = receive(answers)
+        self.assertIn(b"Pango", trouble)
+        self.assertEqual(made, b"")
+
+    def test_it_ends_where_nothing_comes_or_only_half_of_something(self):
+        with mock.patch.object(typesetting, "IDLE", 0.05):
+            self.assertEqual(self.served(lambda pipe: None).read(), b"")
+        self.assertEqual(self.served(lambda pipe: (pipe.write(b"[10, 2]\nabc"), pipe.close())).read(), b"")
+
+    def test_parts_arrive_as_they_were_sent(self):
+        pipe = io.BytesIO()
+        send(pipe, b"", b"a\nb", "wörds".encode())
+        pipe.seek(0)
+        self.assertEqual(receive(pipe), [b"", b"a\nb", "wörds".encode()])
+        self.assertIsNone(receive(pipe))
+
+
+def _no_pango(name, *rest, _import=__import__):
+    if name.startswith("weasyprint"):
+        raise OSError("cannot load library 'libpango-1.0-0'")
+    return _import(name, *rest)
