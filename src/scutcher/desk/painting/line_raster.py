@@ -113,7 +113,8 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     np.negative(edges[1], out=edges[1])
     places *= width
     places += np.arange(width)
-    found: Floats = np.bincount(places.ravel(), edges.ravel(), (height + 1) * width)
+    sums = np.bincount(places.ravel(), edges.ravel(), (height + 1) * width)
+    found = sums.astype(np.float64, copy=False)
     found *= 1.0 / WHOLE
     runs = np.rint(found)  # that begin in a pixel, less those that end there
     found -= runs
