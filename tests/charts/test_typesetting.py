@@ -1,18 +1,19 @@
 """Text is set in a process of its own: what comes back, how it is stopped, and that nothing of it is left."""
 
 import io
+import json
 import os
 import shutil
 import tempfile
-import threading
 import time
 import unittest
+from pathlib import Path
 from unittest import mock
 
 from pypdfium2 import PdfDocument
 
 from scutcher.charts.report import typesetting
-from scutcher.charts.report.typesetting import Typesetter, receive, send, serve
+from scutcher.charts.report.typesetting import Typesetter, serve
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Stopped
 
@@ -86,33 +87,24 @@ class OtherSide(unittest.TestCase):
     def served(self, asked):
         inner, outer = os.pipe()
         answers = io.BytesIO()
-        with open(outer, "wb") as writing, open(inner, "rb") as reading:
-            asked(writing)
-            end = threading.Timer(0.3, writing.close)
-            end.start()
-            serve(reading, answers)
-            end.join()
-        answers.seek(0)
-        return answers
+        with tempfile.TemporaryDirectory() as name, open(inner, "rb") as reading:
+            for one, words in ((typesetting.PAGE, "<p>a</p>"), (typesetting.STYLE, "")):
+                (Path(name) / one).write_text(words)
+            with open(outer, "wb") as writing:
+                writing.write(asked)
+                writing.flush()
+                with mock.patch.object(typesetting, "IDLE", 0.05):
+                    serve(reading, answers, Path(name))
+            return answers.getvalue(), sorted(os.listdir(name))
 
     def test_without_the_library_of_the_system_it_says_so(self):
         with mock.patch.dict("sys.modules"), mock.patch("builtins.__import__", side_effect=_no_pango):
-            answers = self.served(lambda pipe: send(pipe, b"<p>a</p>", b""))
-        trouble, made = receive(answers)
-        self.assertIn(b"Pango", trouble)
-        self.assertEqual(made, b"")
+            answers, there = self.served(b"\n")
+        self.assertIn("Pango", json.loads(answers)[0])
+        self.assertNotIn(typesetting.MADE, there)
 
-    def test_it_ends_where_nothing_comes_or_only_half_of_something(self):
-        with mock.patch.object(typesetting, "IDLE", 0.05):
-            self.assertEqual(self.served(lambda pipe: None).read(), b"")
-        self.assertEqual(self.served(lambda pipe: (pipe.write(b"[10, 2]\nabc"), pipe.close())).read(), b"")
-
-    def test_parts_arrive_as_they_were_sent(self):
-        pipe = io.BytesIO()
-        send(pipe, b"", b"a\nb", "wörds".encode())
-        pipe.seek(0)
-        self.assertEqual(receive(pipe), [b"", b"a\nb", "wörds".encode()])
-        self.assertIsNone(receive(pipe))
+    def test_it_ends_where_nothing_comes(self):
+        self.assertEqual(self.served(b""), (b"", [typesetting.PAGE, typesetting.STYLE]))
 
 
 def _no_pango(name, *rest, _import=__import__):

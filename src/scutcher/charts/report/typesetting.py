@@ -15,17 +15,22 @@ import sys
 import tempfile
 import threading
 from functools import cache
+from pathlib import Path
 from typing import IO
 
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, pulse, tell
-from scutcher.files.arrays.apart import PACKAGES
 
 IDLE = 60.0
 """Seconds without work after which the process ends by itself."""
 
 ASK = 0.05
 """Seconds from one question whether to go on to the next."""
+
+PAGE, STYLE, MADE = "page.html", "style.css", "made.pdf"
+
+PACKAGES = Path(__file__).parents[3]
+"""The folder in which this package lies: the other process finds it there."""
 
 NO_PANGO = FileError(
     "PDF needs the system library Pango, which is not installed.",
@@ -76,62 +81,48 @@ class Typesetter:
         """The bytes, or nothing where the process has ended."""
         ended = True
         try:
-            process = self._running()
+            process, folder = self._running()
             assert process.stdin is not None and process.stdout is not None
-            send(process.stdin, page.encode(), style.encode())
+            (folder / PAGE).write_text(page, encoding="utf-8")
+            (folder / STYLE).write_text(style, encoding="utf-8")
+            process.stdin.write(
+                b"\n"
+            )  # a text itself would fill the pipe, and nobody could be asked meanwhile
+            process.stdin.flush()
             while not select.select([process.stdout], [], [], ASK)[0]:
                 tell(watch, 0.0)
-            answer = receive(process.stdout)
-            ended = answer is None
-        except (BrokenPipeError, ConnectionError):
+            answer = process.stdout.readline()
+            ended = not answer.endswith(b"\n")
+            if ended:
+                return None
+            told = json.loads(answer)
+            if told is not None:
+                raise FileError(*told)
+            return (folder / MADE).read_bytes()
+        except BrokenPipeError:
             return None
         finally:
             if ended:  # stopped, too: what it is at is of no use any more
                 self.end()
-        if answer is None:
-            return None
-        trouble, made = answer
-        if trouble:
-            told = json.loads(trouble)
-            raise FileError(told["problem"], told["remedy"])
-        return made
 
-    def _running(self) -> subprocess.Popen[bytes]:
-        if self._process is None or self._process.poll() is not None:
+    def _running(self) -> tuple[subprocess.Popen[bytes], Path]:
+        if self._process is None or self._folder is None or self._process.poll() is not None:
             self.end()
             self._folder = tempfile.TemporaryDirectory(prefix="scutcher-")
             own = {**os.environ, "PYTHONPATH": str(PACKAGES), "TMPDIR": self._folder.name}
             # -P, or a numpy.py in the folder of now would be run in place of NumPy
-            command = [sys.executable, "-P", "-m", __name__]
+            command = [sys.executable, "-P", "-m", __name__, self._folder.name]
             pipe = subprocess.PIPE
             self._process = subprocess.Popen(
                 command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, env=own
             )
-        return self._process
+        return self._process, Path(self._folder.name)
 
 
 @cache
 def typesetter() -> Typesetter:
     """That of this program."""
     return Typesetter()
-
-
-def send(pipe: IO[bytes], *parts: bytes) -> None:
-    """Parts, with their lengths before them."""
-    pipe.write(json.dumps([len(part) for part in parts]).encode() + b"\n")
-    for part in parts:
-        pipe.write(part)
-    pipe.flush()
-
-
-def receive(pipe: IO[bytes]) -> list[bytes] | None:
-    """What was sent; nothing where the other side has ended."""
-    line = pipe.readline()
-    if not line.endswith(b"\n"):
-        return None
-    parts = [pipe.read(length) for length in json.loads(line)]
-    whole = [len(part) for part in parts] == json.loads(line)
-    return parts if whole else None
 
 
 def set_here(page: str, style: str) -> bytes:
@@ -155,19 +146,22 @@ def set_here(page: str, style: str) -> bytes:
     return made
 
 
-def serve(asked: IO[bytes], answers: IO[bytes]) -> None:
-    """Set what comes in, until the other side ends or nothing comes for a while."""
-    while select.select([asked], [], [], IDLE)[0]:
-        parts = receive(asked)
-        if parts is None:
-            return
+def serve(asked: IO[bytes], answers: IO[bytes], folder: Path) -> None:
+    """Set what lies in the folder whenever a line comes, until the other side ends or nothing comes for long.
+
+    Answers a line of JSON: null, or what the trouble is and what to do.
+    """
+    while select.select([asked], [], [], IDLE)[0] and asked.readline():
+        trouble = None
         try:
-            send(answers, b"", set_here(*(part.decode() for part in parts)))
+            page, style = ((folder / name).read_text(encoding="utf-8") for name in (PAGE, STYLE))
+            (folder / MADE).write_bytes(set_here(page, style))
         except FileError as error:
-            trouble = {"problem": error.problem, "remedy": error.remedy}
-            send(answers, json.dumps(trouble).encode(), b"")
+            trouble = error.problem, error.remedy
+        answers.write(json.dumps(trouble).encode() + b"\n")
+        answers.flush()
 
 
 if __name__ == "__main__":
     own, sys.stdout = sys.stdout.buffer, sys.stderr  # what a library prints is no answer
-    serve(sys.stdin.buffer, own)
+    serve(sys.stdin.buffer, own, Path(sys.argv[1]))

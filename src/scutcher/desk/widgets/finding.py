@@ -28,7 +28,6 @@ class Finding(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setMinimumWidth(60)
         self.setWordWrap(True)
-        self.setFixedHeight(TWO_LINES)  # whether it takes one or two: nothing below it moves
         self._desk = desk
         self._rows: list[tuple[int, ...]] = []
         self._words: list[str] = []
@@ -96,11 +95,26 @@ class Finding(QLabel):
         self._desk.selection.pick(self._rows[int(place)])
 
 
+class Line(QWidget):
+    """Holds the finding in a place of its own: whatever it says, the page is not laid out anew."""
+
+    def __init__(self, finding: Finding) -> None:
+        super().__init__()
+        self._finding = finding
+        finding.setParent(self)
+        self.setFixedHeight(TWO_LINES)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As wide as the page."""
+        super().resizeEvent(event)
+        self._finding.setGeometry(self.rect())
+
+
 def under(finding: Finding, body: QLayout, page: QWidget) -> None:
     """Lay a page out: its finding at the top, the rest below."""
     finding.setContentsMargins(4, 0, 4, 0)
     layout = QVBoxLayout(page)
     layout.setContentsMargins(8, 5, 8, 7)
     layout.setSpacing(5)
-    layout.addWidget(finding)
+    layout.addWidget(Line(finding))
     layout.addLayout(body, 1)
