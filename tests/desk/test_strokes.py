@@ -1,12 +1,14 @@
 """What is drawn over a plot stands where its data say, in its colour, and goes when others come."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QPolygonF
 
 from scutcher.charts import colours
+from scutcher.desk.painting import strokes
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Outline, Signs, Whiskers
@@ -56,6 +58,35 @@ class Strokes(OnPlot):
         self.assertEqual(self.near(5.0, 5.0), 25)
         self.assertTrue(self.near(8.0, 5.0, BLUE))
         self.assertFalse(self.near(9.0, 5.0))
+
+    def test_corners_that_are_no_numbers_are_passed_over(self):
+        """One of them kept the painter busy for a minute and a half."""
+        turn = np.linspace(0.0, 2.0 * np.pi, 200)
+        x, y = 5.0 + 3.0 * np.cos(turn), 5.0 + 3.0 * np.sin(turn)
+        x[5], y[100] = np.nan, np.inf
+        outline = Outline(x, y, pen(BLUE, 3.0), QColor(RED))
+        drawn = []
+        with mock.patch.object(
+            strokes, "QPolygonF", lambda corners: drawn.append(corners) or QPolygonF(corners)
+        ):
+            self.draw(outline)
+        self.assertEqual(self.near(5.0, 5.0), 25)
+        self.assertEqual([len(corners) for corners in drawn], [199])
+
+    def test_nobody_zooms_to_where_every_line_is_rounding(self):
+        """A wheel that is turned on and on: outlines were jagged there, and took a fifth of a second each."""
+        ground = self.plot.ground
+        for factor in (0.5, 2.0):
+            ground.setRange(xRange=(999.0, 1001.0), yRange=(-1.0, 1.0), padding=0.0)
+            for _ in range(600):
+                ground.scaleBy((factor, factor), QPointF(1000.0, 0.25))
+            (left, right), (bottom, top) = ground.viewRange()
+            with self.subTest(factor=factor):
+                if factor < 1.0:
+                    self.assertAlmostEqual(left, 1000.0, 5)
+                    self.assertGreaterEqual(right - left, 1e-6)
+                    self.assertLess(right - left, 2.1e-6)
+                self.assertTrue(0.0 < top - bottom < np.inf)
 
     def test_rules_go_all_the_way_across(self):
         self.draw(Across(4.0, True, pen(RED)), Across(7.0, False, pen(BLUE)))

@@ -258,6 +258,26 @@ class Errors(Bench):
         self.assertEqual([str(answer.problem) for answer in self.answers], ["The disk is full."])
         self.assertTrue(self.queue.finish())  # it was said once
 
+    def test_nobody_who_closes_waits_for_work_that_does_not_ask(self):
+        """What the monkey found: a window that stood still for more than a minute while it closed."""
+        begun, end = threading.Event(), threading.Event()
+        self.addCleanup(end.set)
+
+        def deaf(watch):
+            begun.set()
+            end.wait(PATIENCE)
+            raise ValueError("a mistake that nobody is left to hear of")
+
+        self.ask(deaf)
+        begun.wait(PATIENCE)
+        with mock.patch.object(work_module, "LINGER", 0.01):
+            self.queue.close()
+        deaf_one = next(iter(self.queue._threads))
+        self.assertTrue(deaf_one.is_alive())
+        end.set()
+        deaf_one.join(PATIENCE)
+        self.assertEqual((self.answers, self.posted), ([], []))
+
     def test_closing_ends_what_rests_and_answers_nothing(self):
         begun = threading.Event()
 

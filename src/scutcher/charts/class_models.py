@@ -75,6 +75,8 @@ def two_models(found: ClassModels, one: int, two: int, rows: Integers) -> Chart:
     )
 
 
+TELL_APART = "Where the two models tell apart"
+
 Line = tuple[int, tuple[str, str, str, str, float]]
 """A row, and what stands in its line: the columns of WHO."""
 
@@ -82,31 +84,35 @@ Line = tuple[int, tuple[str, str, str, str, float]]
 def who_belongs(found: ClassModels, kind: str = "all") -> list[Line]:
     """A line for each sample, with its row: all, or those of "none", "several" or "another" class."""
     acceptance = found.acceptance
-    counts, inside, nearest = acceptance.counts, acceptance.inside, acceptance.nearest
-    lines = []
-    for row in np.flatnonzero(acceptance.known).tolist():
-        own = int(acceptance.codes[row])
-        another = counts[row] == 1 and own >= 0 and not inside[row, own]
-        is_kind = {"all": True, "none": counts[row] == 0, "several": counts[row] > 1, "another": another}
-        if is_kind[kind]:
-            near = int(nearest[row])
-            label = found.column.values[row]
-            figures = (
-                found.table.ids[row],
-                label,
-                where(found.names, acceptance, row),
-                found.names[near],
-                float(acceptance.ratios[row, near]),
-            )
-            lines.append((row, figures))
-    order = {"none": -1.0}.get(kind, 1.0)
-    return sorted(lines, key=lambda line: order * line[1][4] if kind == "none" else line[0])
+    counts, nearest = acceptance.counts, acceptance.nearest
+    every = np.arange(len(counts))
+    is_kind = {
+        "all": acceptance.known,
+        "none": counts == 0,
+        "several": counts > 1,
+        "another": (counts == 1) & (acceptance.codes >= 0) & ~acceptance.inside[every, acceptance.codes],
+    }
+    rows = np.flatnonzero(acceptance.known & is_kind[kind])
+    near = nearest[rows]
+    ratios = acceptance.ratios[rows, near]
+    places = where(found.names, acceptance, rows)
+    lines = [
+        (row, (found.table.ids[row], found.column.values[row], place, found.names[other], ratio))
+        for row, place, other, ratio in zip(
+            rows.tolist(), places, near.tolist(), ratios.tolist(), strict=True
+        )
+    ]
+    return sorted(lines, key=lambda line: -line[1][4]) if kind == "none" else lines
 
 
-def where(names: tuple[str, ...], acceptance: Acceptance, row: int) -> str:
-    """The class that a sample belongs to, how many, or none."""
-    inside = np.flatnonzero(acceptance.inside[row])
-    return f"{len(inside)} classes" if len(inside) > 1 else names[inside[0]] if len(inside) else "none"
+def where(names: tuple[str, ...], acceptance: Acceptance, rows: Integers) -> list[str]:
+    """The class to which each of some samples belongs, how many, or none."""
+    inside = acceptance.inside[rows]
+    counts, first = inside.sum(axis=1).tolist(), inside.argmax(axis=1).tolist()
+    return [
+        f"{count} classes" if count > 1 else names[one] if count else "none"
+        for count, one in zip(counts, first, strict=True)
+    ]
 
 
 def powers_chart(found: ClassModels, one: int, two: int, kind: str) -> Chart:
@@ -119,7 +125,7 @@ def powers_chart(found: ClassModels, one: int, two: int, kind: str) -> Chart:
     try:
         first, second, power = found.powers(one, two)
     except InputError as error:
-        return nothing("Where the two models tell apart", str(error))
+        return nothing(TELL_APART, str(error))
     axis = found.models[one].found.treated.axis
     names: tuple[str, ...]
     if kind == "discriminating":
@@ -137,9 +143,7 @@ def powers_chart(found: ClassModels, one: int, two: int, kind: str) -> Chart:
         )
         codes = np.array([found.models[one].code, found.models[two].code])
     return Chart(
-        title="Where the two models tell apart"
-        if kind == "discriminating"
-        else "What each model says of a variable",
+        title=TELL_APART if kind == "discriminating" else "What each model says of a variable",
         note=note,
         x_title=axis.title,
         y_title=f"{kind} power",

@@ -23,13 +23,17 @@ def new_lines(found: ClassModels, new: NewOnClasses) -> list[Line]:
     """A line for each new sample, with its row among them; those that belong to none first."""
     acceptance = new.acceptance
     labelled = next((c.values for c in new.table.classes if c.name == found.column.name), None)
+    rows = np.flatnonzero(acceptance.known)
+    rows = rows[np.argsort(acceptance.counts[rows] > 0, kind="stable")]
+    near = acceptance.nearest[rows]
+    ratios = acceptance.ratios[rows, near].tolist()
     lines: list[Line] = []
-    for row in np.flatnonzero(acceptance.known).tolist():
-        near = int(acceptance.nearest[row])
+    for row, belongs, other, ratio in zip(
+        rows.tolist(), where(found.names, acceptance, rows), near.tolist(), ratios, strict=True
+    ):
         label = "new" if labelled is None else labelled[row] or "new"
-        belongs, ratio = where(found.names, acceptance, row), float(acceptance.ratios[row, near])
-        lines.append((row, (new.table.ids[row], label, belongs, found.names[near], ratio)))
-    return sorted(lines, key=lambda line: bool(acceptance.counts[line[0]]))
+        lines.append((row, (new.table.ids[row], label, belongs, found.names[other], ratio)))
+    return lines
 
 
 def new_words(new: NewOnClasses) -> str:

@@ -27,6 +27,9 @@ FIRST = 1.0
 BETWEEN = 0.1
 """Seconds at least from one word about how far a piece of work is to the next: each redraws bars."""
 
+LINGER = 1.0
+"""Seconds for which whoever closes the queue waits for work that was stopped."""
+
 
 class Priority(IntEnum):
     """What goes first."""
@@ -151,16 +154,20 @@ class Queue:
         return not any(isinstance(job.answer, Exception) for job in ended)
 
     def close(self) -> None:
-        """Stop everything, and wait for it."""
+        """Stop everything, and wait a moment for it.
+
+        What does not ask its watch for so long ends by itself; nobody hears of it.
+        """
         with self._changed:
             self._closed = True
             for job in (*self._jobs, *self._ended):
                 job.wanted = False
             self._changed.notify_all()
             threads = tuple(self._threads)
+        end = time.perf_counter() + LINGER
         for thread in threads:
             if thread is not threading.current_thread():
-                thread.join()
+                thread.join(max(end - time.perf_counter(), 0.0))
 
     # On the threads behind
 
@@ -180,7 +187,7 @@ class Queue:
                 if job.wanted:
                     self._ended.append(job)
                 self._changed.notify_all()
-        if job.wanted or _is_mistake(answer):
+        if job.wanted or (_is_mistake(answer) and not self._closed):
             self._post(partial(self._hand_over, job, answer))
         with self._changed:
             self._threads.discard(threading.current_thread())

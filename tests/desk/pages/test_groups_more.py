@@ -152,6 +152,7 @@ class Modelled(OnModels):
         QTest.mouseClick(table, LEFT, NO, table.cell_rect(2, 0).center().toPoint())
         settle()
         self.assertEqual(self.view.pair, (2, 0))
+        self.until(lambda: found.knows_powers(2, 0) and self.view.powers_view.chart.lines is not None)
         self.assertIn("accepted by the model of", table.words_of(2, 0))
         QTest.mouseClick(self.view.switch, LEFT)
         self.assertTrue(table.square.cells[0][0].figure.endswith("%"))

@@ -28,6 +28,9 @@ BY_KEYS = (
 
 LEFT_AXIS_WIDTH = 40
 BARE_AXIS_HEIGHT = 6
+DEEPEST, WIDEST = 1e-9, 1e100
+"""The narrowest view, as a share of the numbers in it, and the widest."""
+
 RULES, CURSOR = -5.0, 30.0
 """Depths of zero lines and limits, and of the cursor."""
 
@@ -42,6 +45,19 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
         self.on_drag: Callable[[QPointF, QPointF, bool, Qt.KeyboardModifier], None] | None = None
         self.drag_keys = Qt.KeyboardModifier.NoModifier
         """Keys of which one has to be held for `on_drag`; none: always."""
+
+    def scaleBy(self, s: object = None, center: object = None, x: object = None, y: object = None) -> None:
+        """Zoom, but not to where two numbers are the same place.
+
+        There every line is rounding, and an outline of it takes a painter a fifth of a second.
+        """
+        before = self.viewRange()
+        super().scaleBy(s, center, x, y)
+        for set_range, (low, high), former in zip(
+            (self.setXRange, self.setYRange), self.viewRange(), before, strict=True
+        ):
+            if not DEEPEST * max(abs(low), abs(high)) <= high - low < WIDEST:
+                set_range(*former, padding=0)
 
     def linkedViewChanged(self, view: pg.ViewBox | None, axis: int) -> None:
         """The same range as another plot's, however wide the two are and wherever they stand.

@@ -57,7 +57,10 @@ class Line:
 
 @dataclass(frozen=True, eq=False)
 class Outline:
-    """A filled outline with corners x and y, (m,)."""
+    """A filled outline with corners x and y, (m,); corners that are not known are passed over.
+
+    One of them that is not a number keeps the painter busy for more than a minute.
+    """
 
     x: Floats
     y: Floats
@@ -67,8 +70,10 @@ class Outline:
     def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         painter.setBrush(self.fill)
-        corners = zip(to.x(self.x).tolist(), to.y(self.y).tolist(), strict=True)
-        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
+        x, y = to.x(self.x), to.y(self.y)
+        known = np.isfinite(x) & np.isfinite(y)
+        corners = zip(x[known].tolist(), y[known].tolist(), strict=True)
+        painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in corners]))
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from itertools import islice
 
-from PySide6.QtCore import QItemSelectionModel, Qt
+from PySide6.QtCore import QItemSelectionModel, Qt, QTimer
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from scutcher.charts.words import significant, with_minus
 from scutcher.desk.widgets.panel import quiet_table
 from scutcher.desk.widgets.shown_tables import RAW
+
+AT_ONCE, SLICE = 200, 60
+"""Rows that are put in before anything is shown, and those of a slice of the rest."""
 
 
 class FiguresTable(QTableWidget):
@@ -28,6 +32,11 @@ class FiguresTable(QTableWidget):
         super().__init__(parent)
         quiet_table(self)
         self.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self._rest: Iterator[tuple[int, Sequence[str | float]]] = iter(())
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._put_some)
         self.name_columns(header, figures)
 
     def name_columns(self, header: Sequence[str], figures: Collection[int]) -> None:
@@ -44,12 +53,36 @@ class FiguresTable(QTableWidget):
     def show_rows(self, rows: Iterable[Sequence[str | float]]) -> None:
         """Put all rows in, in place of those that are there."""
         whole = list(rows)
+        self._rest = iter(())
+        if self.rowCount() > AT_ONCE:
+            self.clearContents()  # or those of before would stand there until the others come
         self.setRowCount(len(whole))
-        for place, row in enumerate(whole):
-            for column, value in enumerate(row):
-                self.put(place, column, value)
+        rest, is_sorted = enumerate(whole), self.isSortingEnabled()
+        self.setSortingEnabled(False)  # or rows would change places while they are put in
+        self._put_rows(islice(rest, None if is_sorted else AT_ONCE))
+        self.setSortingEnabled(is_sorted)
         if self.horizontalHeader().sectionResizeMode(0) != QHeaderView.ResizeMode.Stretch:
             self.resizeColumnsToContents()
+        if len(whole) > AT_ONCE and not is_sorted:
+            self._rest = rest
+            self._later.start()
+
+    def complete(self) -> None:
+        """Put in now what was put off: thousands of rows come some at a time, so that nobody waits."""
+        self._later.stop()
+        self._put_rows(self._rest)
+
+    def _put_rows(self, rows: Iterable[tuple[int, Sequence[str | float]]]) -> None:
+        for place, row in rows:
+            for column, value in enumerate(row):
+                self.put(place, column, value)
+
+    def _put_some(self) -> None:
+        """Some rows more; the others after whatever else the window has to do."""
+        some = list(islice(self._rest, SLICE))
+        self._put_rows(some)
+        if len(some) == SLICE:
+            self._later.start()
 
     def stretch_first(self) -> None:
         """The first column takes what the others leave."""

@@ -11,6 +11,14 @@ from PySide6.QtWidgets import QTableView, QWidget
 RAW = int(Qt.ItemDataRole.UserRole) + 9
 """The role under which a cell tells its number to the last digit."""
 
+
+@runtime_checkable
+class CompletesItself(Protocol):
+    """A table whose rows may still be coming."""
+
+    def complete(self) -> None: ...
+
+
 Numbers = tuple[list[str], list[list[object]]]
 
 
@@ -40,6 +48,8 @@ def numbers_of(source: QTableView | TellsNumbers, selected: bool = False) -> Num
     if not isinstance(source, QTableView):
         header, rows = source.numbers()
         return list(header), [list(row) for row in rows]
+    if isinstance(source, CompletesItself):
+        source.complete()
     model = source.model()
     columns = [place for place in range(model.columnCount()) if not source.isColumnHidden(place)]
     across, role = Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from msgspec.structs import replace
@@ -55,6 +55,9 @@ class ClassModel:
         return self.found.model.k
 
 
+Powers = tuple[Floats, Floats, Floats]
+
+
 @dataclass(frozen=True, eq=False)
 class ClassModels:
     """The models of all classes, and every sample against each of them.
@@ -78,13 +81,18 @@ class ClassModels:
     too_few: dict[str, str]
     acceptance: Acceptance
     left_out: dict[int, str]
+    _powers: dict[tuple[int, int], Powers] = field(default_factory=dict)
 
     @computed_once
     def names(self) -> tuple[str, ...]:
         """The classes that have a model."""
         return tuple(model.name for model in self.models)
 
-    def powers(self, one: int, two: int) -> tuple[Floats, Floats, Floats]:
+    def knows_powers(self, one: int, two: int) -> bool:
+        """Whether `powers` of two models is at hand: to find it, samples of both are projected onto both."""
+        return (one, two) in self._powers or not self._comparable(one, two)
+
+    def powers(self, one: int, two: int) -> Powers:
         """Modelling power of two models (by place) and their discriminating power, (p,) each.
 
         Raises
@@ -92,8 +100,16 @@ class ClassModels:
         TableError
             The two have other variables after treatment.
         """
+        if (one, two) not in self._powers:
+            self._powers[one, two] = self._found_powers(one, two)
+        return self._powers[one, two]
+
+    def _comparable(self, one: int, two: int) -> bool:
+        return self.models[one].saved.treated_labels == self.models[two].saved.treated_labels
+
+    def _found_powers(self, one: int, two: int) -> Powers:
         first, second = self.models[one], self.models[two]
-        if first.saved.treated_labels != second.saved.treated_labels:
+        if not self._comparable(one, two):
             raise TableError(
                 f"{first.name} and {second.name} have other variables after treatment.",
                 "Choose treatments that keep the channels.",

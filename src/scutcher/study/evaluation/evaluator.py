@@ -179,7 +179,7 @@ class Evaluator:
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
         if treated.has_gaps:
-            around, note = self._around_gaps(treated, scaling, recipe, key)
+            around, note = self._around_gaps(treated, scaling, recipe, key, watch)
             scaled = Scaled(around.z)
             return evaluation_of(whole, scaling, key, around.scaler, scaled, around.decomposition, note)
 
@@ -235,7 +235,7 @@ class Evaluator:
         return kept
 
     def _around_gaps(
-        self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable
+        self, treated: Table, scaling: ScaleSettings, recipe: Recipe, key: Hashable, watch: Watch | None
     ) -> tuple[AroundGaps, str]:
         settings = recipe.model
         if settings.gaps not in ("nipals", "em"):
@@ -247,7 +247,7 @@ class Evaluator:
         k = settings.components or min(DEFAULT_COMPONENTS, structural_rank(*treated.shape, True))
         found: AroundGaps = self._kept(
             (key, "around gaps", settings, k),
-            lambda: fit_around_gaps(treated.values, treated.axis, scaling, settings, k),
+            lambda: fit_around_gaps(treated.values, treated.axis, scaling, settings, k, watch),
             lambda around: 2 * around.z.nbytes,
         )
         note = "" if found.settled else f"The model around gaps did not settle in {found.rounds} rounds."

@@ -15,7 +15,7 @@ from scutcher.core.models.pca.engines.leading import leading_eigenvectors
 from scutcher.core.models.pca.engines.residuals import cubes_of
 from scutcher.core.models.pca.missing_value_fits import fit_around_gaps
 from scutcher.core.numeric.matrix_rank import structural_rank
-from scutcher.core.progress import Early
+from scutcher.core.progress import Early, Stopped
 from scutcher.core.recipes.recipe import LimitSettings, ModelSettings, ScaleSettings
 
 
@@ -230,6 +230,36 @@ class Nipals(unittest.TestCase):
         self.assertGreater(min(found.iterations), 1)
         hurried = decompose(z, True, 3, "nipals", rounds=2)
         self.assertEqual(hurried.unsettled, (1, 2, 3))
+
+
+class Stopping(unittest.TestCase):
+    """What goes round for ever so long asks whether anybody still waits."""
+
+    def stops(self, find):
+        asked = []
+
+        def watch(share):
+            asked.append(share)
+            return len(asked) < 3
+
+        with self.assertRaises(Stopped):
+            find(watch)
+        self.assertEqual(asked, [0.0] * 3)
+
+    def test_each_engine_that_goes_round(self):
+        z = structured(60, 50, noise=1.0)
+        for engine in ("nipals", "randomised"):
+            with self.subTest(engine):
+                self.stops(lambda watch, of=engine: decompose(z, True, 3, of, watch=watch))
+
+    def test_around_gaps(self):
+        z = structured(60, 50, noise=1.0)
+        z[np.random.default_rng(1).random(z.shape) < 0.1] = np.nan
+        axis = Axis(tuple(f"v{j}" for j in range(50)))
+        for policy in ("nipals", "em"):
+            with self.subTest(policy):
+                how = ScaleSettings(), ModelSettings(gaps=policy), 2
+                self.stops(lambda watch, how=how: fit_around_gaps(z, axis, *how, watch))
 
 
 class AroundGaps(unittest.TestCase):

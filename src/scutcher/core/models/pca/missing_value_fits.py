@@ -11,6 +11,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.models.pca.engines.nipals import nipals
+from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.recipe import ModelSettings, ScaleSettings
 from scutcher.core.scaling.scaler import Scaler, fit_scaler
 
@@ -42,7 +43,12 @@ class AroundGaps:
 
 
 def fit_around_gaps(
-    values: Floats, axis: Axis, scaling: ScaleSettings, model: ModelSettings, k: int
+    values: Floats,
+    axis: Axis,
+    scaling: ScaleSettings,
+    model: ModelSettings,
+    k: int,
+    watch: Watch | None = None,
 ) -> AroundGaps:
     """Fit k components to treated values with gaps.
 
@@ -55,6 +61,14 @@ def fit_around_gaps(
     model : ModelSettings
         `gaps` is "nipals" or "em".
     k : int
+    watch : Watch, optional
+        Asked in each round whether to go on.
+
+    Raises
+    ------
+    ModelError
+        Nothing varies, or there are fewer than k components.
+    Stopped
 
     References
     ----------
@@ -64,20 +78,27 @@ def fit_around_gaps(
     scaler = fit_scaler(values, scaling, axis)
     if model.gaps == "nipals":
         z = scaler.apply(values)
-        found = nipals(z, scaler.centred, k, model.tolerance, model.rounds)
+        found = nipals(z, scaler.centred, k, model.tolerance, model.rounds, watch)
         z[gaps] = (found.scores @ found.loadings.T)[gaps]
         return AroundGaps(scaler, z, _of_known(found, z, ~gaps), 0, not found.unsettled)
-    return _filled_by_model(values, gaps, axis, scaling, scaler, k)
+    return _filled_by_model(values, gaps, axis, scaling, scaler, k, pulse(watch))
 
 
 def _filled_by_model(
-    values: Floats, gaps: Booleans, axis: Axis, scaling: ScaleSettings, scaler: Scaler, k: int
+    values: Floats,
+    gaps: Booleans,
+    axis: Axis,
+    scaling: ScaleSettings,
+    scaler: Scaler,
+    k: int,
+    watch: Watch | None,
 ) -> AroundGaps:
     whole = np.where(gaps, np.nanmean(values, axis=0), values)
     size = float(np.nanstd(values)) or 1.0
     used, moved = 0, np.inf
     while moved > SETTLED * size and used < ROUNDS:
         used += 1
+        tell(watch, 0.0)
         scaler = fit_scaler(whole, scaling, axis)
         z = scaler.apply(whole)
         found = decompose(z, scaler.centred, k, "auto")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace as plain_replace
 from typing import Any
 
@@ -14,13 +15,14 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.class_models import (
+    TELL_APART,
     accepted_square,
     left_out_words,
     models_finding,
     powers_chart,
     two_models,
 )
-from scutcher.charts.description import nothing
+from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.new_on_classes import new_marks, new_words
 from scutcher.core.errors import InputError
@@ -46,7 +48,7 @@ from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.checks import checks_key
 from scutcher.study.evaluation.class_models import ClassModels, class_models
 
-SLOT = "class models"
+SLOT, POWERS_SLOT = "class models", "powers of class models"
 POWER = (
     "√ of mean squared residuals of the two classes on each other's model over those on their own; "
     "modelling: 1 − s(e)/s(z)"
@@ -159,7 +161,10 @@ class ModelsView(QWidget):
         self._rows = table.used_rows()
 
         def work(watch: Watch) -> ClassModels:
-            return class_models(table, _own_numbers(recipe), column, watch)
+            made = class_models(table, _own_numbers(recipe), column, watch)
+            with suppress(InputError):  # where they cannot be told, that is said in their place
+                made.powers(*_first_two(made))
+            return made
 
         def done(answer: Any) -> None:
             if inputs is not self._inputs:
@@ -170,7 +175,7 @@ class ModelsView(QWidget):
                 raise answer
             else:
                 self.found = answer
-                self.pair = (0, min(1, len(answer.models) - 1))
+                self.pair = _first_two(answer)
             self._show()
 
         self.desk.live.ask(SLOT, None, work, done)
@@ -206,8 +211,30 @@ class ModelsView(QWidget):
         if self.new.shown is not None:
             chart = plain_replace(chart, ghosts=new_marks(self.new.shown, one, two))
         show(self.desk, self.plane_panel, self.plane, chart, state)
-        chart = powers_chart(found, one, two, self.power_kind)
-        show(self.desk, self.powers_panel, self.powers_view, chart, state)
+        if found.knows_powers(one, two):
+            self._show_powers(powers_chart(found, one, two, self.power_kind))
+        else:
+            self._show_powers(nothing(TELL_APART, "The two models are being compared …"))
+            self._find_powers(found)
+
+    def _show_powers(self, chart: Chart) -> None:
+        show(self.desk, self.powers_panel, self.powers_view, chart, self.desk.moment.state)
+
+    def _find_powers(self, found: ClassModels) -> None:
+        """What tells the two models apart, behind: samples of each class are projected onto both."""
+        pair = self.pair
+
+        def done(answer: Any) -> None:
+            if found is not self.found or pair != self.pair:
+                return
+            if isinstance(answer, InputError):
+                self._show_powers(nothing(TELL_APART, str(answer)))
+            elif isinstance(answer, Exception):
+                raise answer
+            else:
+                self._show_powers(powers_chart(found, *pair, self.power_kind))
+
+        self.desk.live.ask(POWERS_SLOT, (found, pair), lambda watch: found.powers(*pair), done)
 
     def _show_nothing(self, words: str) -> None:
         self._say([(words, ())])
@@ -217,8 +244,7 @@ class ModelsView(QWidget):
         self.listing.show(None, self.new.shown, self._rows)
         state = self.desk.moment.state
         show(self.desk, self.plane_panel, self.plane, nothing("Distance to two models", words), state)
-        chart = nothing("Where the two models tell apart", "")
-        show(self.desk, self.powers_panel, self.powers_view, chart, state)
+        self._show_powers(nothing(TELL_APART, ""))
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if not self.isVisible():
@@ -258,6 +284,11 @@ class ModelsView(QWidget):
         self.shares = on
         if self.found is not None:
             self.table.show_square(accepted_square(self.found, on))
+
+
+def _first_two(found: ClassModels) -> tuple[int, int]:
+    """The two models that are looked at before others are chosen."""
+    return 0, min(1, len(found.models) - 1)
 
 
 def _own_numbers(recipe: Recipe) -> Recipe:

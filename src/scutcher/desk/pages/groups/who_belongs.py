@@ -78,7 +78,7 @@ class WhoBelongs:
         self._fill()
 
     def _on_line(self) -> None:
-        places = sorted({item.row() for item in self.table.selectedItems()})
+        places = sorted(index.row() for index in self.table.selectionModel().selectedRows())
         if places and self.kind == "new":
             self._plane.hover_mark(NEW + self._rows[places[-1]])
         elif places:

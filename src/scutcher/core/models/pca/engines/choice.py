@@ -55,7 +55,7 @@ def decompose(
     seed, tolerance, rounds
         Of the engines that use them.
     watch : Watch, optional
-        Asked now and then whether to go on, by `gram`.
+        Asked now and then whether to go on, but by `exact`.
     early : Early, optional
         Handed the first few components before the rest is there, by `gram`.
 
@@ -77,9 +77,9 @@ def decompose(
             raise too_many(k, found.computed)
         return found
     if taken == "nipals":
-        return nipals(z.whole, centred, k, tolerance, rounds)
+        return nipals(z.whole, centred, k, tolerance, rounds, watch)
     if taken == "randomised":
-        return randomised(z.whole, centred, k, seed)
+        return randomised(z.whole, centred, k, seed, watch)
     return gram(z, centred, k, watch, early)
 
 

@@ -16,13 +16,19 @@ from scutcher.core.models.pca.decomposition import (
 )
 from scutcher.core.models.pca.engines.residuals import leftover
 from scutcher.core.numeric.matrix_rank import rank_threshold
+from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.scaling.scaled_matrix import Scaled
 
 TOLERANCE, ROUNDS = 1e-10, 2000
 
 
 def nipals(
-    z: Floats, centred: bool, k: int, tolerance: float = TOLERANCE, rounds: int = ROUNDS
+    z: Floats,
+    centred: bool,
+    k: int,
+    tolerance: float = TOLERANCE,
+    rounds: int = ROUNDS,
+    watch: Watch | None = None,
 ) -> Decomposition:
     """Find the first k components, each by alternating between scores and loadings, then deflating.
 
@@ -37,11 +43,14 @@ def nipals(
         A component has converged when its scores change by less than this share of their length.
     rounds : int
         Most iterations of a component; what has not converged by then is listed in `unsettled`.
+    watch : Watch, optional
+        Asked in each iteration whether to go on.
 
     Raises
     ------
     ModelError
         Nothing varies, or there are fewer than k components.
+    Stopped
 
     References
     ----------
@@ -58,7 +67,8 @@ def nipals(
     for a in range(k):
         if float(np.einsum("ij,ij->", left, left)) <= nothing:
             raise too_many(k, a)
-        found, used, settled = _component(left, known, scores[:, :a], loadings[:, :a], tolerance, rounds)
+        before = scores[:, :a], loadings[:, :a]
+        found, used, settled = _component(left, known, *before, tolerance, rounds, pulse(watch))
         scores[:, a], loadings[:, a] = found
         iterations.append(used)
         if not settled:
@@ -76,12 +86,19 @@ def nipals(
 
 
 def _component(
-    left: Floats, known: Floats | None, scores: Floats, loadings: Floats, tolerance: float, rounds: int
+    left: Floats,
+    known: Floats | None,
+    scores: Floats,
+    loadings: Floats,
+    tolerance: float,
+    rounds: int,
+    watch: Watch | None,
 ) -> tuple[tuple[Floats, Floats], int, bool]:
     """Scores and loading of the next component, the iterations it took, and whether it converged."""
     t = left[:, int(np.einsum("ij,ij->j", left, left).argmax())].copy()
     p = np.zeros(left.shape[1])
     for used in range(1, rounds + 1):
+        tell(watch, 0.0)
         p = left.T @ t if known is None else _ratio(left.T @ t, known.T @ (t * t))
         if known is None:
             p -= loadings @ (loadings.T @ p)  # rounding must not bring back what was taken off

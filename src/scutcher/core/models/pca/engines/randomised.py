@@ -14,12 +14,13 @@ from scutcher.core.models.pca.decomposition import (
 )
 from scutcher.core.models.pca.engines.residuals import leftover
 from scutcher.core.numeric.matrix_rank import rank_threshold
+from scutcher.core.progress import Watch, tell
 from scutcher.core.scaling.scaled_matrix import Scaled
 
 SPARE, POWERS = 12, 6
 
 
-def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
+def randomised(z: Floats, centred: bool, k: int, seed: int, watch: Watch | None = None) -> Decomposition:
     """Find the first k components in the space that a few random mixtures of the variables reach.
 
     The eigenvalues are right to about `(λ_(k+13) / λ_a)^13`, relative: exact where the data have a clear
@@ -33,11 +34,14 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
     k : int
     seed : int
         Of the mixtures.
+    watch : Watch, optional
+        Asked between the power iterations whether to go on.
 
     Raises
     ------
     ModelError
         Nothing varies, or there are fewer than k components.
+    Stopped
 
     References
     ----------
@@ -50,6 +54,7 @@ def randomised(z: Floats, centred: bool, k: int, seed: int) -> Decomposition:
     wide = min(k + SPARE, n, p)
     space = np.linalg.qr(z @ np.random.default_rng(seed).normal(size=(p, wide)))[0]
     for _ in range(POWERS):
+        tell(watch, 0.0)
         space = np.linalg.qr(z.T @ space)[0]
         space = np.linalg.qr(z @ space)[0]
     _, singular, right = np.linalg.svd(space.T @ z, full_matrices=False)
