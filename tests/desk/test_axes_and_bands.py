@@ -56,7 +56,7 @@ class Axes(OnStrip):
     def labels(self, axis):
         """Places and words of the labels of an axis, as they are drawn."""
         axis.picture = None
-        with mock.patch.object(axis, "_draw_labels") as drawn:
+        with mock.patch.object(axis, "_placed", wraps=axis._placed) as drawn:
             axis.update()
             self.view.viewport().repaint()
         return drawn.call_args.args[2]

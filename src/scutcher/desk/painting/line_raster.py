@@ -37,46 +37,47 @@ def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) ->
     """
     if x[0] > x[-1]:
         x, ys = x[::-1], ys[:, ::-1]
-    edges = np.linspace(left, right, width + 1)
-    at_edges = _interpolated(x, ys, edges)
-    low = np.fmin(at_edges[:, :-1], at_edges[:, 1:])
-    high = np.fmax(at_edges[:, :-1], at_edges[:, 1:])
+    down = np.ascontiguousarray(ys.T)  # places are gathered and spread as whole rows
+    at_edges = _interpolated(x, down, np.linspace(left, right, width + 1))
+    low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
     first, last = np.searchsorted(x, (left, right))
     if last > first:
-        inside = ys[:, first:last]
         column = ((x[first:last] - left) * (width / (right - left))).astype(np.intp)
         column = np.minimum(column, width - 1)
         starts = np.flatnonzero(np.r_[True, np.diff(column) > 0])
         columns = column[starts]
-        lowest, highest = _within(inside, starts)
-        low[:, columns] = np.fmin(low[:, columns], lowest)
-        high[:, columns] = np.fmax(high[:, columns], highest)
-    return low, high
+        lowest, highest = _within(down[first:last], starts)
+        low[columns] = np.fmin(low[columns], lowest)
+        high[columns] = np.fmax(high[columns], highest)
+    return np.ascontiguousarray(low.T), np.ascontiguousarray(high.T)
 
 
 def _within(values: Floats, starts: Integers) -> tuple[Floats, Floats]:
-    """The lowest and the highest of each line from each start to the next: twice (m, len(starts))."""
-    last = np.append(starts[1:], values.shape[1]) - 1
+    """Lowest and highest of each line, (p, m), from each start to the next: twice (len(starts), m)."""
+    last = np.append(starts[1:], len(values)) - 1
     most = int((last - starts).max())
     if most >= FEW:
-        return np.fmin.reduceat(values, starts, axis=1), np.fmax.reduceat(values, starts, axis=1)
-    lowest = values[:, starts]
-    highest = lowest.copy()
+        return np.fmin.reduceat(values, starts, axis=0), np.fmax.reduceat(values, starts, axis=0)
+    lowest = values[starts]
+    highest = lowest.copy() if most else lowest
     for step in range(1, most + 1):  # a few places to a column: sooner than many short reductions
-        more = values[:, np.minimum(starts + step, last)]
+        more = values[np.minimum(starts + step, last)]
         np.fmin(lowest, more, out=lowest)
         np.fmax(highest, more, out=highest)
     return lowest, highest
 
 
 def _interpolated(x: Floats, ys: Floats, at: Floats) -> Floats:
-    """Every line at the same places, linear, NaN outside. (m, p) → (m, len(at))."""
+    """Every line at the same places, linear, NaN outside. (p, m) → (len(at), m)."""
     if len(x) == 1:
-        return np.full((len(ys), len(at)), np.nan)
+        return np.full((len(at), ys.shape[1]), np.nan)
     place = np.clip(np.searchsorted(x, at) - 1, 0, len(x) - 2)
-    share = (at - x[place]) / (x[place + 1] - x[place])
-    values = ys[:, place] * (1.0 - share) + ys[:, place + 1] * share
-    values[:, (at < x[0]) | (at > x[-1])] = np.nan
+    share = ((at - x[place]) / (x[place + 1] - x[place]))[:, np.newaxis]
+    values, more = ys[place], ys[place + 1]
+    values *= 1.0 - share
+    more *= share
+    values += more
+    values[(at < x[0]) | (at > x[-1])] = np.nan
     return values
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from dataclasses import dataclass
+from functools import cache, lru_cache
 from typing import Any
 
 import pyqtgraph as pg
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen, QPicture
+from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen
 
 from scutcher.charts import colours
 from scutcher.charts.words import with_minus
@@ -35,12 +36,22 @@ FULL = ((1, 0.8), (2, 0.6), (4, 0.4), (6, 0.2))
 """With so many labels of round figures, the share of the axis up to which those between them are written."""
 
 
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """What an axis looks like: lines of each pen, words and where they begin, and the room they have."""
+
+    lines: list[tuple[QPen, list[QLineF]]]
+    words: list[tuple[QPointF, str]]
+    slanted: bool
+    room: QRectF
+
+
 class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     """Its title is a widget beside the plot."""
 
     names: tuple[str, ...] = ()
     slanted = False
-    picture: QPicture | None
+    picture: Drawn | None
 
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation, pen=pen(colours.HAIRLINE), textPen=pen(colours.MUTED))
@@ -121,48 +132,61 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     def paint(self, painter: QPainter, option: object, widget: object = None) -> None:
         """The hairline, its ticks and their words; kept until the range, the room or the names change."""
         if self.picture is None:
-            self.picture = QPicture()
-            kept = QPainter(self.picture)
-            kept.setFont(tick_font())
-            self._draw(kept)
-            kept.end()
-        self.picture.play(painter)
+            self.picture = self._drawn()
+        drawn = self.picture
+        painter.save()
+        for ink, lines in drawn.lines:
+            painter.setPen(ink)
+            painter.drawLines(lines)
+        painter.setPen(self.textPen())
+        painter.setFont(tick_font())
+        if drawn.slanted:
+            _draw_slanted(painter, drawn.words)
+        else:
+            painter.setClipRect(drawn.room)
+            for place, words in drawn.words:
+                painter.drawText(place, words)
+        painter.restore()
 
-    def _draw(self, painter: QPainter) -> None:
+    def _drawn(self) -> Drawn:
+        """Where everything stands."""
         box, (low, high) = self.mapRectFromParent(self.geometry()), self.range
         length = box.height() if self.upright else box.width()
-        painter.setPen(self.pen())
-        painter.drawLine(
+        room = self.boundingRect()
+        line = (
             QLineF(box.right() - 1.0, box.top() - 1.0, box.right() - 1.0, box.bottom() + 1.0)
             if self.upright
             else QLineF(box.left() - 1.0, box.top() - 1.0, box.right() + 1.0, box.top() - 1.0)
         )
+        lines = [(self.pen(), [line])]
         if length <= 0.0 or low == high:
-            return
+            return Drawn(lines, [], False, room)
         start, step = (box.bottom(), -length) if self.upright else (box.left(), length)
         labels: list[tuple[float, str]] = []
         levels = self.tickValues(low, high, length)
         for level, (spacing, values) in enumerate(levels):
             seen = [value for value in values if min(low, high) <= value <= max(low, high)]
             places = [start + step * (value - low) / (high - low) for value in seen]
-            self._draw_ticks(painter, box, level, places)
+            lines.append(self._ticks(box, level, places))
             if self.style["showValues"]:
                 words = self.tickStrings(seen, self.scale, spacing)
                 labels += self._with_room(labels, list(zip(places, words, strict=True)), length)
-        self._draw_labels(painter, box, labels)
+        if self.slanted and self.names:
+            return Drawn(
+                lines, [(QPointF(at + 4.0, box.top() + OFF), name) for at, name in labels], True, room
+            )
+        return Drawn(lines, self._placed(box, room, labels), False, room)
 
-    def _draw_ticks(self, painter: QPainter, box: QRectF, level: int, places: list[float]) -> None:
+    def _ticks(self, box: QRectF, level: int, places: list[float]) -> tuple[QPen, list[QLineF]]:
         """Inwards; those between the round ones shorter and paler."""
         long, ink = TICK / (0.5 * level + 1.0), QPen(self.tickPen())
         colour = ink.color()
         colour.setAlpha(255 // (level + 1))
         ink.setColor(colour)
-        painter.setPen(ink)
         right, top = box.right(), box.top()
         if self.upright:
-            painter.drawLines([QLineF(right, at, right + long, at) for at in places])
-        else:
-            painter.drawLines([QLineF(at, top, at, top - long) for at in places])
+            return ink, [QLineF(right, at, right + long, at) for at in places]
+        return ink, [QLineF(at, top, at, top - long) for at in places]
 
     def _with_room(
         self, before: list[tuple[float, str]], more: list[tuple[float, str]], length: float
@@ -179,31 +203,30 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
                 kept.append((at, words))
         return kept
 
-    def _draw_labels(self, painter: QPainter, box: QRectF, labels: list[tuple[float, str]]) -> None:
-        painter.setPen(self.textPen())
-        if self.slanted and self.names:
-            self._draw_slanted(painter, box, labels)
-            return
-        room = self.boundingRect()
-        painter.setClipRect(room.toAlignedRect())
+    def _placed(
+        self, box: QRectF, room: QRectF, labels: list[tuple[float, str]]
+    ) -> list[tuple[QPointF, str]]:
+        """Where each label begins, on the line that it stands on; none that would be cut."""
+        below, found = _baseline(), []
         for at, words in labels:
             wide = _width(words)
             left = box.right() - OFF - wide if self.upright else at - wide / 2.0
             top = at - HIGH / 2.0 if self.upright else box.top() + OFF
-            place = QRectF(left, top, wide, HIGH)
-            if room.contains(place):
-                painter.drawText(place, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, words)
+            if room.contains(QRectF(left, top, wide, HIGH)):
+                found.append((QPointF(left, top + below), words))
+        return found
 
-    def _draw_slanted(self, painter: QPainter, box: QRectF, labels: list[tuple[float, str]]) -> None:
-        """Names that end at their tick."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
-        for at, words in labels:
-            painter.save()
-            painter.translate(QPointF(at + 4.0, box.top() + OFF))
-            painter.rotate(-SLANT)
-            painter.drawText(QRectF(-LONGEST - 4.0, 0.0, LONGEST + 4.0, 14.0), flags, words)
-            painter.restore()
+
+def _draw_slanted(painter: QPainter, labels: list[tuple[QPointF, str]]) -> None:
+    """Names that end at their tick."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
+    for place, words in labels:
+        painter.save()
+        painter.translate(place)
+        painter.rotate(-SLANT)
+        painter.drawText(QRectF(-LONGEST - 4.0, 0.0, LONGEST + 4.0, 14.0), flags, words)
+        painter.restore()
 
 
 def round_ticks(low: float, high: float, spacings: list[float]) -> list[tuple[float, list[float]]]:
@@ -218,6 +241,13 @@ def round_ticks(low: float, high: float, spacings: list[float]) -> list[tuple[fl
         seen += more
         found.append((spacing, more))
     return found
+
+
+@cache
+def _baseline() -> float:
+    """Pixels from the top of a label to the line that its letters stand on."""
+    metrics = QFontMetricsF(tick_font())
+    return (HIGH - metrics.height()) / 2.0 + metrics.ascent()
 
 
 @lru_cache(4096)

@@ -11,7 +11,8 @@ from scutcher.core.arrays import Floats
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.context import Desk
 
-ENOUGH = 400  # samples that a miniature is made from
+ENOUGH, WIDE = 400, 160
+"""Samples that a miniature is made from, and pixels that it has across."""
 
 
 class KnotPictures:
@@ -40,7 +41,8 @@ class KnotPictures:
         kept = self._kept.get(stage)
         if kept is None or kept[0] is not source.values or kept[1] != of:
             some = slice(None, None, max(1, len(places) // ENOUGH))  # it is a tiny picture
-            part = source.rows(places[some])[:, columns]
-            lines = class_means(table.axis.places()[columns], part, codes[some], colouring)
+            few = columns[:: max(1, len(columns) // WIDE)]
+            part = source.rows(places[some])[:, few]
+            lines = class_means(table.axis.places()[few], part, codes[some], colouring)
             kept = self._kept[stage] = (source.values, of, lines)
         return kept[2]
