@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.data.grid import grid_of, image_column, square_numbers
-from scutcher.core.data.replicates import repeats
+from scutcher.core.data.replicates import repeats, replicate_codes
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.recipes.recipe import ValidateSettings
@@ -50,12 +50,7 @@ def groups_of(table: Table) -> list[Integers]:
 
 def group_codes(table: Table) -> Integers:
     """The group of each sample: its replicates, or itself."""
-    if table.replicates is None:
-        return np.arange(len(table.ids))
-    codes = np.empty(len(table.ids), dtype=np.intp)
-    for place, rows in enumerate(groups_of(table)):
-        codes[rows] = place
-    return codes
+    return np.arange(len(table.ids)) if table.replicates is None else replicate_codes(table.replicates)
 
 
 def make_segments(table: Table, settings: ValidateSettings) -> Segments:

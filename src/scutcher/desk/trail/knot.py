@@ -61,7 +61,8 @@ class Knot(QWidget):
     def describe(self, name: str, small: str, lines: Lines | None, on: bool = True) -> None:
         """What stands beside the ring."""
         self.name.setText(name)
-        self.name.setStyleSheet("" if on else f"color: {colours.MUTED};")
+        if on != self.is_on:  # to be given the same again costs as much
+            self.name.setStyleSheet("" if on else f"color: {colours.MUTED};")
         self.small.setText(small)
         self.small.setVisible(bool(small))
         self.is_on = on

@@ -52,15 +52,19 @@ class Finding(QLabel):
 
     def _fit(self) -> None:
         """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
+        self.setText(self._marked(self._fitting()))
+        self.heightForWidth(self.width())  # laid out now: while it is painted it would ask to be painted again
+
+    def _fitting(self) -> int:
+        """How many letters of the sentence there is room for."""
         whole = len(self.sentence)
         if self._fits(whole):
-            self.setText(self._marked(whole))
-            return
+            return whole
         fits, too_long = 0, whole
         while too_long - fits > 1:
             middle = (fits + too_long) // 2
             fits, too_long = (middle, too_long) if self._fits(middle) else (fits, middle)
-        self.setText(self._marked(fits))
+        return fits
 
     def _fits(self, letters: int) -> bool:
         paper = QTextDocument()

@@ -31,6 +31,7 @@ class LegendRow(QWidget):
         self._levels: tuple[str, ...] = ()
         self._scale: Scale | None = None
         self._focus: str | None = None
+        self._counts: list[int] | None = None
         more = {Qt.Key.Key_Menu: self._ask_menu}
         self.keys = ItemKeys(self, "Classes", lambda: list(self.cells().values()), self._take, more=more)
         self.setMouseTracking(True)
@@ -67,7 +68,9 @@ class LegendRow(QWidget):
 
     def show_levels(self, levels: tuple[str, ...], counts: list[int], focus: str | None) -> None:
         """The classes, how many samples each has, and the one in focus."""
-        self._levels, self._focus, self._scale = levels, focus, None
+        if (levels, counts, focus, None) == (self._levels, self._counts, self._focus, self._scale):
+            return
+        self._levels, self._counts, self._focus, self._scale = levels, counts, focus, None
         counted = ", ".join(f"{level} {count}" for level, count in zip(levels, counts, strict=True) if level)
         self.setToolTip(f"{HELP}\nSamples: {counted}")
         self.setVisible(bool(levels))
@@ -167,9 +170,13 @@ class ColumnChooser(QToolButton):
         self.setToolTip("What colours everything: a class column, a property, or the run order")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setMenu(QMenu(self))
+        self._shown: tuple[str, tuple[str, ...]] | None = None
 
     def show_columns(self, chosen: str, columns: tuple[str, ...]) -> None:
         """The column of now, and those there are."""
+        if (chosen, columns) == self._shown:
+            return
+        self._shown = chosen, columns
         self.setText(f"by {chosen or 'nothing'} ▾")
         self.setVisible(bool(columns))
         self.menu().clear()
