@@ -121,9 +121,8 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
     found -= runs
     found *= WHOLE  # what of that pixel lies below where they do
     cover: Cover = runs.astype(np.float32).reshape(height + 1, width)
-    for row in range(1, height):
-        cover[row] += cover[row - 1]
-    cover -= found.reshape(height + 1, width)
+    np.add.accumulate(cover, axis=0, out=cover)
+    cover -= found.astype(np.float32).reshape(height + 1, width)
     return np.maximum(cover[:height], np.float32(0.0))
 
 

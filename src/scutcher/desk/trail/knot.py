@@ -34,6 +34,7 @@ class Knot(QWidget):
         self.movable, self._dragging = False, False
         self._pressed: float | None = None
         self.trouble = False
+        self._described: tuple[object, ...] = (None,) * 5
         self.name, self.small = Note(), Words()
         self.name.setObjectName("strong")
         self.small.setObjectName("quiet")
@@ -59,7 +60,11 @@ class Knot(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def describe(self, name: str, small: str, lines: Lines | None, on: bool = True) -> None:
-        """What stands beside the ring."""
+        """What stands beside the ring; the same again is not painted again."""
+        described = name, small, lines, on, self.trouble
+        if all(one is other or one == other for one, other in zip(described, self._described, strict=True)):
+            return
+        self._described = described
         self.name.setText(name)
         if on != self.is_on:  # to be given the same again costs as much
             self.name.setStyleSheet("" if on else f"color: {colours.MUTED};")

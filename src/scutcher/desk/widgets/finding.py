@@ -31,6 +31,7 @@ class Finding(QLabel):
         self._desk = desk
         self._rows: list[tuple[int, ...]] = []
         self._words: list[str] = []
+        self._shown: tuple[list[tuple[str, tuple[int, ...]]], list[str]] | None = None
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -40,6 +41,10 @@ class Finding(QLabel):
 
     def show_pieces(self, pieces: Pieces, more: Sequence[str] = ()) -> None:
         """Put another sentence in; its tooltip says more."""
+        shown = list(pieces), list(more)
+        if shown == self._shown:
+            return
+        self._shown = shown
         self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
         self._fit()
         said = self.sentence + "\nClick what is bold to pick those samples"
@@ -53,7 +58,9 @@ class Finding(QLabel):
     def _fit(self) -> None:
         """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
         self.setText(self._marked(self._fitting()))
-        self.heightForWidth(self.width())  # laid out now: while it is painted it would ask to be painted again
+        self.heightForWidth(
+            self.width()
+        )  # laid out now: while it is painted it would ask to be painted again
 
     def _fitting(self) -> int:
         """How many letters of the sentence there is room for."""
