@@ -85,8 +85,9 @@ class OnASmallDisk(InFolder, WindowCase):
         last = self.components()
         self.assertEqual(self.kept(), last)
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.disk / "copy"), "")):
+            self.window.message.hide()
             self.window.filing.ask_copy()
-        settle()
+        self.until(self.window.message.isVisible)  # the copy is written behind
         self.refused("The disk is full")
         left = [path.name for path in self.disk.iterdir()]
         self.assertEqual([name for name in left if "part" in name or "copy" in name], [])

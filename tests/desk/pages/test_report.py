@@ -6,7 +6,6 @@ import threading
 import time
 import unittest
 from pathlib import Path
-from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
@@ -83,9 +82,9 @@ class Report(WindowCase):
         def nothing_comes(*of):
             waiting.set()
             time.sleep(0.01)
-            return [], [], []
+            return False
 
-        with mock.patch.object(typesetting, "select", SimpleNamespace(select=nothing_comes)):
+        with mock.patch.object(typesetting, "comes", nothing_comes):
             self.row(self.choices.sections, "Loadings").setCheckState(UNCHECKED)
             self.until(waiting.is_set)
             self.window.close()

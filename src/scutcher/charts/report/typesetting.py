@@ -89,7 +89,7 @@ class Typesetter:
                 b"\n"
             )  # a text itself would fill the pipe, and nobody could be asked meanwhile
             process.stdin.flush()
-            while not select.select([process.stdout], [], [], ASK)[0]:
+            while not comes(process.stdout, ASK):
                 tell(watch, 0.0)
             answer = process.stdout.readline()
             ended = not answer.endswith(b"\n")
@@ -125,6 +125,13 @@ def typesetter() -> Typesetter:
     return Typesetter()
 
 
+def comes(pipe: IO[bytes], seconds: float) -> bool:
+    """Whether anything comes through a pipe within so many seconds, or its end."""
+    poll = select.poll()  # `select` itself takes no descriptors above 1023
+    poll.register(pipe, select.POLLIN)
+    return bool(poll.poll(1000.0 * seconds))
+
+
 def set_here(page: str, style: str) -> bytes:
     """In the other process: the bytes of a PDF.
 
@@ -151,7 +158,7 @@ def serve(asked: IO[bytes], answers: IO[bytes], folder: Path) -> None:
 
     Answers a line of JSON: null, or what the trouble is and what to do.
     """
-    while select.select([asked], [], [], IDLE)[0] and asked.readline():
+    while comes(asked, IDLE) and asked.readline():
         trouble = None
         try:
             page, style = ((folder / name).read_text(encoding="utf-8") for name in (PAGE, STYLE))
