@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
+from collections.abc import Callable
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
@@ -74,10 +76,11 @@ def pdf_of(document: Document, watch: Watch | None = None) -> bytes:
     Stopped
         The watch answers False.
     """
-    return typesetter().pdf(_filled(document), _of_paper(document), watch)
+    return typesetter().pdf(_filled(document, _as_image), _of_paper(document), watch)
 
 
-def _filled(document: Document) -> str:
+def _filled(document: Document, put: Callable[[str], str] = str) -> str:
+    """The page; `put` says how the SVG of a figure stands in it."""
     from jinja2 import Environment
     from markupsafe import Markup
 
@@ -94,11 +97,16 @@ def _filled(document: Document) -> str:
         generator=f"scutcher {__version__}",
         style=Markup(_text("style.css")),
         script=Markup(_text("sorting.js")),
-        drawn=lambda part: Markup(_drawn(part)),
+        drawn=lambda part: Markup(put(_drawn(part))),
         swatch=lambda code: Markup(_swatch(code)),
         number=number,
     )
     return filled
+
+
+def _as_image(drawn: str) -> str:
+    """A figure of its own: what sets the text need not read a megabyte of curves letter by letter."""
+    return f'<img src="data:image/svg+xml;base64,{b64encode(drawn.encode()).decode()}">'
 
 
 _figures: WeakKeyDictionary[Chart, dict[object, str]] = WeakKeyDictionary()
