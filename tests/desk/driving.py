@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 import unittest
 from collections.abc import Callable
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -154,6 +155,12 @@ class WindowCase(unittest.TestCase):
             QTest.qWaitForWindowActive(self.window)
         QTest.keyClick(widget or self.window, key, modifiers)
         settle()
+
+    def written(self, path: Path) -> Path:
+        """A file that is written behind, when it is there."""
+        self.until(lambda: not self.desk.live.queue.has(f"writing {path}"))
+        self.assertTrue(path.exists())
+        return path
 
     def until(self, true: Callable[[], bool]) -> None:
         """Wait for something that happens behind, longer than a busy machine takes."""

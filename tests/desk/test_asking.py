@@ -57,10 +57,10 @@ class Files(InFolder, WindowCase):
         path = self.folder / "model.json"
         with self.answering("save", path):
             self.window.recipes.ask_save_model()
-        self.assertIn('"loadings"', path.read_text())
+        self.assertIn('"loadings"', self.written(path).read_text())
         with self.answering("save", self.folder / "nowhere" / "model.json"):
             self.window.recipes.ask_save_model()
-        self.assertIn("nowhere", self.message())
+        self.until(lambda: "nowhere" in self.message())
 
     def test_a_model_that_runs_elsewhere_is_proven_and_said(self):
         for name, written in (("there", "there.onnx"), ("here.py", "here.npz")):

@@ -88,7 +88,7 @@ class Files(WithState, WindowCase):
     def test_log_as_csv(self):
         self.desk.do(SetAside((3,), "=cmd()"))
         self.window.filing.export_log(self.folder / "log.csv")
-        with (self.folder / "log.csv").open() as stream:
+        with self.written(self.folder / "log.csv").open() as stream:
             rows = list(csv.DictReader(stream))
         self.assertEqual([row["kind"] for row in rows], ["start", "do"])
         self.assertEqual(rows[1]["why"], "'=cmd()")

@@ -421,8 +421,8 @@ class Maps(WindowCase):
             path = Path(folder) / "twine.geojson"
             self.page.writer.write_regions(path, False)
             self.page.writer.write_regions(Path(folder) / "all.geojson", True)
-            plain = json.loads(path.read_text())
-            every = json.loads((Path(folder) / "all.geojson").read_text())
+            plain = json.loads(self.written(path).read_text())
+            every = json.loads(self.written(Path(folder) / "all.geojson").read_text())
         feature = plain["features"][0]
         self.assertEqual(feature["properties"], {"name": "picked", "pixels": 43})
         area = sum(
@@ -444,6 +444,7 @@ class Maps(WindowCase):
             paths = {end: Path(folder) / f"map.{end}" for end in ("npy", "csv", "tif", "h5", "png")}
             for path in paths.values():
                 self.page.writer.write_map(one, path)
+                self.written(path)
             np.testing.assert_array_equal(np.load(paths["npy"]), one.values)
             table = np.genfromtxt(paths["csv"], delimiter=",", skip_header=1)[:, 1:]
             np.testing.assert_array_equal(table, one.values)
@@ -454,8 +455,7 @@ class Maps(WindowCase):
             with Picture.open(paths["png"]) as picture:
                 np.testing.assert_array_equal(np.asarray(picture), one.coloured())
             self.page.writer.write_map(one, Path(folder) / "map.doc")
-            settle()
-            self.assertIn("not written", self.window.message.label.text())
+            self.until(lambda: "not written" in self.window.message.label.text())
 
     # What maps can show
 

@@ -156,7 +156,7 @@ class Drying(OnSeries):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "shapes.json"
             self.assertTrue(self.window.recipes.save_shapes(path))
-            model = read_any_model(path)
+            model = read_any_model(self.written(path))
         amounts = amounts_in(model, table).sums.amounts
         np.testing.assert_allclose(amounts, self.page.work.mixture.amounts, atol=1e-9)
         self.desk.live.bring(replace(table, ids=tuple(f"new {name}" for name in table.ids)))
@@ -244,6 +244,8 @@ class Drying(OnSeries):
             path = Path(folder) / "shapes.csv"
             self.assertTrue(self.page.shapes.write_shapes(path))
             self.assertTrue(self.page.shapes.write_amounts(Path(folder) / "amounts.csv"))
+            self.written(path)
+            self.written(Path(folder) / "amounts.csv")
             self.desk.do(UnmixBy(UnmixSettings(rule="free")))
             settle()
             self.assertTrue(self.page.shapes.from_file(path))

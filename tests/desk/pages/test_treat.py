@@ -317,18 +317,19 @@ class Trail(TreatCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "kept"
             self.assertTrue(self.window.recipes.save(path))
+            self.written(path.with_suffix(".toml"))
             self.add("savitzky-golay", window=11)
             self.assertTrue(self.window.recipes.open(path.with_suffix(".toml")))
             settle()
             self.assertEqual([step.method for step in self.state.recipe.treat], ["snv"])
             self.assertTrue(self.window.recipes.save_model(path))
-            model = read_model(path.with_suffix(".json"))
+            model = read_model(self.written(path.with_suffix(".json")))
             np.testing.assert_array_equal(model.loadings, self.model.loadings)
             plain = json.loads(path.with_suffix(".json").read_text())
             self.assertEqual((plain["format"], plain["version"]), ("scutcher model", 1))
             self.until(lambda: self.desk.moment.checked is not None)
             self.assertTrue(self.window.recipes.save_model(path))
-            self.assertIsNotNone(read_model(path.with_suffix(".json")).held_out)
+            self.assertIsNotNone(read_model(self.written(path.with_suffix(".json"))).held_out)
             self.assertFalse(self.window.recipes.open(Path(folder) / "none.toml"))
             self.assertIn("There is no file none.toml", self.window.message.label.text())
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
-from scutcher.desk.actions.outcome import then_say
+from scutcher.desk.actions.outcome import then_say, write_behind
 from scutcher.desk.context import Desk
 from scutcher.files.safely import write_text
 from scutcher.study.document.commands.recipe import UseRecipe
@@ -40,26 +40,30 @@ class RecipeFiling:
         return self.desk.do(UseRecipe(recipe, path.name))
 
     def save(self, path: Path) -> bool:
-        """Write the recipe as TOML."""
+        """Write the recipe as TOML, behind."""
         from scutcher.files.recipe_toml import recipe_text
 
-        return self._tried(
-            path, ".toml", lambda to: write_text(to, recipe_text(self.desk.study.state.recipe))
-        )
+        to, text = _named(path, ".toml"), recipe_text(self.desk.study.state.recipe)
+        return write_behind(self.desk, "The recipe is", to, lambda watch: write_text(to, text))
 
     def save_model(self, path: Path) -> bool:
-        """Write the model for new samples, as `scutcher apply` reads it."""
-        from scutcher.files.model_json import write_model
-        from scutcher.study.audit import audit_of
-        from scutcher.study.evaluation.saving import saved_model
-
+        """Write the model for new samples, as `scutcher apply` reads it; behind."""
         moment = self.desk.moment
         found, checked = moment.found, moment.checked
         if found is None:
             self.desk.say(NO_MODEL)
             return False
-        made = audit_of(moment.state.recipe, moment.state.source).plain()
-        return self._tried(path, ".json", lambda to: write_model(to, saved_model(found, checked), made))
+        to = _named(path, ".json")
+
+        def work(watch: Watch) -> None:
+            from scutcher.files.model_json import write_model
+            from scutcher.study.audit import audit_of
+            from scutcher.study.evaluation.saving import saved_model
+
+            made = audit_of(moment.state.recipe, moment.state.source).plain()
+            write_model(to, saved_model(found, checked), made)
+
+        return write_behind(self.desk, "The model is", to, work)
 
     def export_model(self, path: Path) -> bool:
         """Write the model so that it runs without Scutcher, by the file's ending; behind, with its proof."""
@@ -67,7 +71,7 @@ class RecipeFiling:
         if found is None:
             self.desk.say(NO_MODEL)
             return False
-        to = path if path.suffix else path.with_suffix(".onnx")
+        to = _named(path, ".onnx")
         if to.suffix not in KINDS:
             words = f"{to.name} is none of {', '.join(KINDS)}."
             self.desk.say(InputError(words, "Give it one of these endings."))
@@ -85,19 +89,21 @@ class RecipeFiling:
         return True
 
     def save_shapes(self, path: Path) -> bool:
-        """Write the shapes of the model for new spectra, as `scutcher apply` reads them."""
+        """Write the shapes of the model for new spectra, as `scutcher apply` reads them; behind."""
         found, state = self.desk.moment.found, self.desk.moment.state
         if found is None or not found.recipe.unmix.asks:
             self.desk.say(InputError("The model has no shapes.", "Keep some on the page Series or Maps."))
             return False
 
-        def write(to: Path) -> None:
+        to = _named(path, ".json")
+
+        def work(watch: Watch) -> None:
             from scutcher.files.mixture_json import write_mixture_model
             from scutcher.study.evaluation.mixtures import saved_mixture
 
             write_mixture_model(to, saved_mixture(found, order_of(state)))
 
-        return self._tried(path, ".json", write)
+        return write_behind(self.desk, "The model of shapes is", to, work)
 
     def ask_export_model(self) -> None:
         """Ask where the model that runs elsewhere goes."""
@@ -129,11 +135,7 @@ class RecipeFiling:
         if path:
             self.save_model(Path(path))
 
-    def _tried(self, path: Path, suffix: str, write: object) -> bool:
-        to = path if path.suffix else path.with_suffix(suffix)
-        try:
-            write(to)  # type: ignore[operator]
-        except InputError as error:
-            self.desk.say(error)
-            return False
-        return True
+
+def _named(path: Path, suffix: str) -> Path:
+    """With its ending where somebody gave none."""
+    return path if path.suffix else path.with_suffix(suffix)

@@ -106,7 +106,7 @@ class Filing:
             return False
         rows = ([entry.at, entry.who, entry.kind, entry.what, entry.why] for entry in file.history.log())
         text = csv_text(["when", "who", "kind", "what", "why"], ([harmless(c) for c in row] for row in rows))
-        return tried(self.desk, lambda: write_text(path, text))
+        return write_behind(self.desk, "The log is", path, lambda watch: write_text(path, text))
 
     def write_data(self, path: Path) -> bool:
         """Write the data at the chosen knot: CSV, XLSX, HDF5 or JCAMP-DX, by the file's ending."""

@@ -10,7 +10,8 @@ from scutcher.charts.map_files import write_map, write_regions
 from scutcher.charts.maps import PictureMap
 from scutcher.core.arrays import Booleans
 from scutcher.core.errors import InputError
-from scutcher.desk.actions.outcome import ask_path, tried
+from scutcher.core.words import count_of
+from scutcher.desk.actions.outcome import ask_path, write_behind
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.study.evaluation.pixels import pixel_grid
@@ -35,18 +36,19 @@ class MapWriter:
         menu.add("Classes as outlines (GeoJSON)…", False, partial(self._ask_regions, menu, True))
 
     def write_map(self, one: PictureMap, path: Path) -> None:
-        """One map, in the format of the ending."""
+        """One map, in the format of the ending; behind."""
         grid = pixel_grid(self._desk.moment.state.table)
-        if tried(self._desk, lambda: write_map(one, path, grid.layout if grid else None)):
-            self._desk.say(InputError(f"{one.title} was written to {path.name}.", ""))
+        layout = grid.layout if grid else None
+        write_behind(self._desk, f"{one.title} is", path, lambda watch: write_map(one, path, layout))
 
     def write_regions(self, path: Path, classes: bool) -> None:
-        """What is picked, or every class, as outlines in pixels."""
+        """What is picked, or every class, as outlines in pixels; behind."""
         regions = self._regions(classes)
         if not regions:
             self._desk.say(InputError("There is no region to write.", "Pick pixels, or tag a class."))
-        elif tried(self._desk, lambda: write_regions(path, regions)):
-            self._desk.say(InputError(f"{len(regions)} outlined in {path.name}.", ""))
+            return
+        many = f"{count_of(len(regions), 'region')} {'is' if len(regions) == 1 else 'are'}"
+        write_behind(self._desk, many, path, lambda watch: write_regions(path, regions))
 
     def _regions(self, classes: bool) -> list[tuple[str, Booleans]]:
         state = self._desk.moment.state

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.core.recipes.unmix_settings import Shape
-from scutcher.desk.actions.outcome import ask_path, tried
+from scutcher.desk.actions.outcome import ask_path, tried, write_behind
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.series.hands import Hands
 from scutcher.desk.pages.series.work import SeriesWork
@@ -139,7 +139,7 @@ class ShapeChoices(ShapeSettings):
         if found is None or series is None:
             return False
         text = amounts_text(series.found.treated, found.names, found.amounts, found.low, found.high)
-        return tried(self.desk, lambda: write_text(path, text))
+        return write_behind(self.desk, "The amounts are", path, lambda watch: write_text(path, text))
 
     def write_shapes(self, path: Path) -> bool:
         """Every shape as a row, as `from_file` reads it."""
@@ -150,7 +150,7 @@ class ShapeChoices(ShapeSettings):
             [name, *map(repr, line)] for name, line in zip(found.names, found.shapes.tolist(), strict=True)
         )
         text = csv_text(["shape", *series.found.treated.axis.labels], rows)
-        return tried(self.desk, lambda: write_text(path, text))
+        return write_behind(self.desk, "The shapes are", path, lambda watch: write_text(path, text))
 
     def _ask_write(self, what: str, use: Callable[[Path], object]) -> None:
         ask_path(self.window, f"Write the {what}", f"{what}.csv", "Table (*.csv)", use)
