@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from scutcher.charts import palettes
@@ -85,19 +86,20 @@ def rgb(colour: str) -> tuple[int, int, int]:
     return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
 
 
-def signed_map(steps: int = 256) -> list[tuple[int, int, int]]:
+def signed_map(steps: int = 256) -> tuple[tuple[int, int, int], ...]:
     """Alarm through paper to accent, for signed quantities, the lowest first."""
     palette = palettes.now()
     return _mixed((palette.alarm, palette.paper, palette.accent), steps)
 
 
-def unsigned_map(steps: int = 256) -> list[tuple[int, int, int]]:
+def unsigned_map(steps: int = 256) -> tuple[tuple[int, int, int], ...]:
     """Paper to ink, for quantities without a sign, the lowest first."""
     palette = palettes.now()
     return _mixed((palette.paper, palette.range, palette.ink), steps)
 
 
-def _mixed(stops: tuple[str, ...], steps: int) -> list[tuple[int, int, int]]:
+@lru_cache(32)
+def _mixed(stops: tuple[str, ...], steps: int) -> tuple[tuple[int, int, int], ...]:
     ends = [rgb(stop) for stop in stops]
     found = []
     for step in range(steps):
@@ -106,4 +108,4 @@ def _mixed(stops: tuple[str, ...], steps: int) -> list[tuple[int, int, int]]:
         share = place - first
         a, b = ends[first], ends[first + 1]
         found.append(tuple(round(p + (q - p) * share) for p, q in zip(a, b, strict=True)))
-    return found  # type: ignore[return-value]
+    return tuple(found)  # type: ignore[arg-type]

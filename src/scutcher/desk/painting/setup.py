@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache, lru_cache
+
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QPen
@@ -13,6 +15,11 @@ TICK_FONT_PX = 10
 
 def pen(colour: str, width: float = 1.0, dashes: bool = False) -> QPen:
     """A cosmetic pen."""
+    return QPen(_pen(colour, width, dashes))
+
+
+@lru_cache(256)
+def _pen(colour: str, width: float, dashes: bool) -> QPen:
     made = QPen(QColor(colour))
     made.setWidthF(width)
     made.setCosmetic(True)
@@ -24,6 +31,11 @@ def pen(colour: str, width: float = 1.0, dashes: bool = False) -> QPen:
 
 def tick_font() -> QFont:
     """The face of the tick figures."""
+    return QFont(_face())
+
+
+@cache
+def _face() -> QFont:
     font = QFont("Inter")
     font.setPixelSize(TICK_FONT_PX)
     font.setFeature(QFont.Tag("tnum"), 1)
