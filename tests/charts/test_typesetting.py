@@ -43,9 +43,21 @@ class Apart(unittest.TestCase):
         process = self.setter._process
         self.assertIn("Second", words(self.setter.pdf("<p>Second</p>", STYLE)))
         self.assertIs(self.setter._process, process)
+        (folder,) = self.left()
+        self.assertEqual(os.listdir(Path(self.folder.name) / folder), [])
         self.setter.end()
         self.assertIsNotNone(process.returncode)
         self.assertEqual(self.left(), [])
+
+    def test_nothing_is_fetched_from_elsewhere(self):
+        secret = Path(self.folder.name) / "secret.svg"
+        secret.write_text('<svg xmlns="http://www.w3.org/2000/svg"><text y="9">hidden words</text></svg>')
+        inside = secret.read_text().replace("hidden", "shown").replace('"', "%22").replace(" ", "%20")
+        page = f'<img src="{secret.as_uri()}"><img src="data:image/svg+xml,{inside}"><p>the rest</p>'
+        said = words(self.setter.pdf(page, STYLE))
+        self.assertIn("the rest", said)
+        self.assertIn("shown words", said)
+        self.assertNotIn("hidden", said)
 
     def test_one_that_has_ended_is_replaced_unseen(self):
         self.setter.pdf(PAGE, STYLE)

@@ -98,7 +98,10 @@ class Typesetter:
             told = json.loads(answer)
             if told is not None:
                 raise FileError(*told)
-            return (folder / MADE).read_bytes()
+            made = (folder / MADE).read_bytes()
+            for name in (PAGE, STYLE, MADE):
+                (folder / name).unlink()  # nobody's data stay there
+            return made
         except BrokenPipeError:
             return None
         finally:
@@ -109,7 +112,8 @@ class Typesetter:
         if self._process is None or self._folder is None or self._process.poll() is not None:
             self.end()
             self._folder = tempfile.TemporaryDirectory(prefix="scutcher-")
-            own = {**os.environ, "PYTHONPATH": str(PACKAGES), "TMPDIR": self._folder.name}
+            path = os.pathsep.join(filter(None, (str(PACKAGES), os.environ.get("PYTHONPATH"))))
+            own = {**os.environ, "PYTHONPATH": path, "TMPDIR": self._folder.name}
             # -P, or a numpy.py in the folder of now would be run in place of NumPy
             command = [sys.executable, "-P", "-m", __name__, self._folder.name]
             pipe = subprocess.PIPE
@@ -145,11 +149,16 @@ def set_here(page: str, style: str) -> bytes:
 
         logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it speaks of its own parts
         from weasyprint.text.fonts import FontConfiguration  # type: ignore[import-untyped]
+        from weasyprint.urls import URLFetcher  # type: ignore[import-untyped]
     except OSError as error:
         raise NO_PANGO from error
     fonts = FontConfiguration()
-    sheet = weasyprint.CSS(string=style, font_config=fonts)
-    made: bytes = weasyprint.HTML(string=page).write_pdf(stylesheets=[sheet], font_config=fonts)
+    sheet = weasyprint.CSS(
+        string=style, font_config=fonts, url_fetcher=URLFetcher(allowed_protocols=("file",))
+    )
+    # what is in the page itself, and nothing from elsewhere
+    whole = weasyprint.HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",)))
+    made: bytes = whole.write_pdf(stylesheets=[sheet], font_config=fonts)
     return made
 
 
