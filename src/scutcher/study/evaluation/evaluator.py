@@ -33,8 +33,9 @@ from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_
 HEAVY, FEW_AHEAD = 5e9, 10
 """Multiplications of a Gram product above which only so few components are computed ahead."""
 
-ITERATED, ROUNDS_LIKELY = ("nipals", "em"), 80.0
-"""What is done about gaps in rounds, and about how many passes over the data a component takes then."""
+ITERATED, UNFORESEEN = ("nipals", "em"), 1e12
+"""Ways round gaps that go round until they settle, and what that counts for: even of a small table they may
+take a second, and nobody knows before."""
 
 Hear = Callable[[Staged], None]
 
@@ -133,7 +134,7 @@ class Evaluator:
         n, p = len(table.ids), most_channels(table, recipe.treat)
         product = float(n) * p * min(n, p)
         if recipe.model.engine == "nipals" or (recipe.model.gaps in ITERATED and table.has_gaps):
-            product += float(n) * p * max(self.ahead, 1) * ROUNDS_LIKELY
+            product += UNFORESEEN
         if self.cache is None or product > enough:
             return product + sum(step.treatment.cost for step in recipe.treat if step.on) * n * p
         return product + sum(self._costs(table, recipe, p))
