@@ -90,7 +90,7 @@ class Blocks(WindowCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "model.json"
             self.assertTrue(self.page.save(path))
-            model = read_any_model(path)
+            model = read_any_model(self.written(path))
         bench = demo_set("bench")[0]
         found = on_blocks(model, {"bench": bench})
         self.assertEqual(found.ids, tuple(bench.ids))
