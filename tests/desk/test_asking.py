@@ -36,7 +36,7 @@ class Files(InFolder, WindowCase):
         path = self.folder / "mine.toml"
         with self.answering("save", path.with_suffix("")):
             self.window.recipes.ask_save()
-        self.assertEqual(read_recipe(path), self.state.recipe)
+        self.assertEqual(read_recipe(self.written(path)), self.state.recipe)
         wanted = self.state.recipe
         self.desk.do(AddStep("savitzky-golay"))
         with self.answering("open", path):
@@ -123,7 +123,7 @@ class Files(InFolder, WindowCase):
         write_demo_sets(self.folder)
         with self.answering("opens", [self.folder / "new-lots.csv"]):
             self.window.papers.ask_new()
-        self.wait_for_reading()
+        self.until(lambda: self.desk.live.brought is not None)
         self.assertEqual(len(self.desk.live.brought[0].ids), 20)
         with self.answering("opens", [self.folder / "bench.csv"]):
             self.window.opening.ask_for_file()
