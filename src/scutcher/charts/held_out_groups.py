@@ -142,13 +142,14 @@ def doubtful_words(grouping: Grouping, held: HeldOutGroups) -> list[tuple[str, t
     bundles: dict[tuple[int, int, int], list[int]] = {}
     for row, to in held.assignment.doubtful(held.assignment.k):
         bundles.setdefault((int(grouping.groups[row]), int(grouping.codes[row]), to), []).append(row)
+    sizes, margins = np.bincount(grouping.groups), held.assignment.margins.tolist()
     found = []
     for (group, code, to), members in bundles.items():
-        every = int((grouping.groups == group).sum())
+        every = int(sizes[group])
         whole = replicates is not None and len(members) == every > 1
         name = replicates[members[0]] if whole and replicates else ", ".join(ids[row] for row in members)
         words = f"{name}, called {grouping.name(code)}, lies with {grouping.name(to)}"
-        nearer = float(np.mean(held.assignment.margins[members]))
+        nearer = sum(margins[row] for row in members) / len(members)
         words += f" ({shown(nearer, '.1f')} SD nearer)" if nearer > 0.0 else ""
         found.append((words, tuple(rows[members].tolist())))
     return found
