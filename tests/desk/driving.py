@@ -51,6 +51,15 @@ def settle(rounds: int = 4) -> None:
         QApplication.processEvents()
 
 
+def comes(true: Callable[[], bool]) -> bool:
+    """Whether something happens behind, in longer than a busy machine takes."""
+    end = time.monotonic() + PATIENCE
+    while not true() and time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)  # unlike QTest.qWait it lets the threads behind go on
+    return true()
+
+
 class WindowCase(unittest.TestCase):
     """A window on the demo, or on the study that `study` gives.
 
@@ -164,11 +173,7 @@ class WindowCase(unittest.TestCase):
 
     def until(self, true: Callable[[], bool]) -> None:
         """Wait for something that happens behind, longer than a busy machine takes."""
-        end = time.monotonic() + PATIENCE
-        while not true() and time.monotonic() < end:
-            QApplication.processEvents()
-            time.sleep(0.01)  # unlike QTest.qWait it lets the threads behind go on
-        self.assertTrue(true())
+        self.assertTrue(comes(true))
 
     def wait_for_reading(self) -> None:
         """Until what is being read behind has arrived."""

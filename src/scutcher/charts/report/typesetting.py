@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import logging
-import os
 import select
 import subprocess
 import sys
@@ -19,7 +18,8 @@ from pathlib import Path
 from typing import IO
 
 from scutcher.core.errors import FileError
-from scutcher.core.progress import Watch, pulse, tell
+from scutcher.core.progress import Watch, tell
+from scutcher.files.own_process import own_process
 
 IDLE = 60.0
 """Seconds without work after which the process ends by itself."""
@@ -28,9 +28,6 @@ ASK = 0.05
 """Seconds from one question whether to go on to the next."""
 
 PAGE, STYLE, MADE = "page.html", "style.css", "made.pdf"
-
-PACKAGES = Path(__file__).parents[3]
-"""The folder in which this package lies: the other process finds it there."""
 
 NO_PANGO = FileError(
     "PDF needs the system library Pango, which is not installed.",
@@ -60,7 +57,7 @@ class Typesetter:
         with self._lock:
             for _ in range(2):  # one that was at hand may just have ended: a fresh one has not
                 fresh = self._process is None or self._process.poll() is not None
-                made = self._set(page, style, pulse(watch))
+                made = self._set(page, style, watch)
                 if made is not None:
                     return made
                 if fresh:
@@ -112,10 +109,7 @@ class Typesetter:
         if self._process is None or self._folder is None or self._process.poll() is not None:
             self.end()
             self._folder = tempfile.TemporaryDirectory(prefix="scutcher-")
-            path = os.pathsep.join(filter(None, (str(PACKAGES), os.environ.get("PYTHONPATH"))))
-            own = {**os.environ, "PYTHONPATH": path, "TMPDIR": self._folder.name}
-            # -P, or a numpy.py in the folder of now would be run in place of NumPy
-            command = [sys.executable, "-P", "-m", __name__, self._folder.name]
+            command, own = own_process(__name__, self._folder.name, TMPDIR=self._folder.name)
             pipe = subprocess.PIPE
             self._process = subprocess.Popen(
                 command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, env=own

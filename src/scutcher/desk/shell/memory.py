@@ -18,8 +18,7 @@ from PySide6.QtCore import QObject, QTimer
 EVERY = 1500  # milliseconds
 YOUNG, OLD, MANY = 2000, 40, 150_000
 """Collect when so many objects are new; everything, when so many of those collections have been, or so many
-objects have outlived them: a report that is set leaves some 300,000, which take a third of a second; those of
-several reports would be a stand of the window."""
+objects have outlived them: 300,000 take a third of a second, those of some minutes would be a stand."""
 
 
 TRIM, MAPPED, ARENAS = -1, -3, -8  # names of settings in the C library's malloc.h

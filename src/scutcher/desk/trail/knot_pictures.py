@@ -10,9 +10,9 @@ from scutcher.charts.signals import class_means, stage_source
 from scutcher.core.arrays import Floats
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.desk.context import Desk
+from scutcher.desk.trail.miniature import WIDE
 
-ENOUGH, WIDE = 400, 160
-"""Samples that a miniature is made from, and pixels that it has across."""
+ENOUGH = 400  # samples that a miniature is made from
 
 
 class KnotPictures:

@@ -12,7 +12,8 @@ from scutcher.charts.description import Lines
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import line_path, paint_frame
 
-HEIGHT = 32
+WIDE, HEIGHT = 160, 32
+"""Pixels."""
 
 
 class Miniature(QWidget):
@@ -34,7 +35,7 @@ class Miniature(QWidget):
 
     def sizeHint(self) -> QSize:
         """Small."""
-        return QSize(160, HEIGHT)
+        return QSize(WIDE, HEIGHT)
 
     def resizeEvent(self, event: object) -> None:
         """Paths are made for one size."""

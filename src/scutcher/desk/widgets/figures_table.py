@@ -42,6 +42,7 @@ class FiguresTable(QTableWidget):
     def name_columns(self, header: Sequence[str], figures: Collection[int]) -> None:
         """Other columns; what was in them goes. Words in brackets stand on a line of their own."""
         self.clear()
+        self._rest = iter(())
         self._figures = frozenset(figures)
         self.horizontalHeader().setStretchLastSection(len(header) - 1 not in self._figures)
         self.setColumnCount(len(header))

@@ -58,9 +58,8 @@ class Finding(QLabel):
     def _fit(self) -> None:
         """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
         self.setText(self._marked(self._fitting()))
-        self.heightForWidth(
-            self.width()
-        )  # laid out now: while it is painted it would ask to be painted again
+        # laid out now: while it is painted it would ask to be painted again
+        self.heightForWidth(self.width())
 
     def _fitting(self) -> int:
         """How many letters of the sentence there is room for."""

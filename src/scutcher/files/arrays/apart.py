@@ -7,9 +7,7 @@ than there is. So another one reads it, within limits, and hands over what it fo
 from __future__ import annotations
 
 import json
-import os
 import subprocess
-import sys
 import tempfile
 from collections.abc import Sequence
 from pathlib import Path
@@ -18,6 +16,7 @@ import numpy as np
 
 from scutcher.core.errors import FileError, InputError
 from scutcher.files.arrays.stored import Stored
+from scutcher.files.own_process import own_process
 
 MORE, TIMES = 2**30, 200
 """Bytes of memory that the other process may take, beside so many times the file: what it may unfold to."""
@@ -26,9 +25,6 @@ PATIENCE = 300.0
 """Seconds without an end after which it is ended."""
 
 INDEX = "index.json"
-
-PACKAGES = Path(__file__).parents[3]
-"""The folder in which this package lies: the other process finds it there."""
 
 
 def read_apart(path: Path, module: str) -> list[Stored]:
@@ -41,9 +37,7 @@ def read_apart(path: Path, module: str) -> list[Stored]:
     """
     damaged = FileError(f"{path.name} is damaged: it cannot be read to its end.", "Save it anew.")
     with tempfile.TemporaryDirectory() as folder:
-        # -P, or a numpy.py beside the data would be run in place of NumPy
-        command = [sys.executable, "-P", "-m", module, str(path.absolute()), folder]
-        own = {**os.environ, "PYTHONPATH": str(PACKAGES)}
+        command, own = own_process(module, str(path.absolute()), folder)
         try:
             done = subprocess.run(command, env=own, capture_output=True, timeout=PATIENCE)
         except subprocess.TimeoutExpired as error:

@@ -11,7 +11,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.models.pca.engines.nipals import nipals
-from scutcher.core.progress import Watch, pulse, tell
+from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.recipe import ModelSettings, ScaleSettings
 from scutcher.core.scaling.scaler import Scaler, fit_scaler
 
@@ -81,7 +81,7 @@ def fit_around_gaps(
         found = nipals(z, scaler.centred, k, model.tolerance, model.rounds, watch)
         z[gaps] = (found.scores @ found.loadings.T)[gaps]
         return AroundGaps(scaler, z, _of_known(found, z, ~gaps), 0, not found.unsettled)
-    return _filled_by_model(values, gaps, axis, scaling, scaler, k, pulse(watch))
+    return _filled_by_model(values, gaps, axis, scaling, scaler, k, watch)
 
 
 def _filled_by_model(

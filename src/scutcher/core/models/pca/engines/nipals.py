@@ -16,7 +16,7 @@ from scutcher.core.models.pca.decomposition import (
 )
 from scutcher.core.models.pca.engines.residuals import leftover
 from scutcher.core.numeric.matrix_rank import rank_threshold
-from scutcher.core.progress import Watch, pulse, tell
+from scutcher.core.progress import Watch, tell
 from scutcher.core.scaling.scaled_matrix import Scaled
 
 TOLERANCE, ROUNDS = 1e-10, 2000
@@ -68,7 +68,7 @@ def nipals(
         if float(np.einsum("ij,ij->", left, left)) <= nothing:
             raise too_many(k, a)
         before = scores[:, :a], loadings[:, :a]
-        found, used, settled = _component(left, known, *before, tolerance, rounds, pulse(watch))
+        found, used, settled = _component(left, known, *before, tolerance, rounds, watch)
         scores[:, a], loadings[:, a] = found
         iterations.append(used)
         if not settled:
