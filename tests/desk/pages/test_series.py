@@ -54,12 +54,11 @@ class OnSeries(WindowCase):
 class Drying(OnSeries):
     demo = "drying"
 
-    def setUp(self):
-        super().setUp()
+    def study(self):
+        study = super().study()
         how = treatment("shift-to-peak").parameters(position=1386.0, half_width=10.0)
-        self.desk.do(AddStep("shift-to-peak", how))
-        settle()
-        self.quiet()
+        study.do(AddStep("shift-to-peak", how))
+        return study
 
     def series(self):
         return self.page.work.series

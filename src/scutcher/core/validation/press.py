@@ -81,29 +81,38 @@ def _parts(p: int, block: int) -> list[slice]:
 
 
 def _blocks(z: Floats, loadings: Floats, block: int) -> Floats:
-    """With y the scores from the other variables, `r_B = z_B − P_B y` and `(I − P_BᵀP_B) y = t − P_Bᵀz_B`.
+    """With y the scores from the other variables, `r_B = z_B − P_B y` and `A y = d`, where `d = t − P_Bᵀz_B`
+    and `A = I − P_BᵀP_B`.
 
-    Over all samples `Σ r_B² = Σ z_B² − Σ yᵀ(2 s − G y)` with `s = P_Bᵀz_B`, `G = P_BᵀP_B`. As y is linear in
-    `d = t − s`, sums of products of d and s over the samples, once for all k, are all that is needed.
+    Over all samples `Σ r_B² = Σ z_B² − Σ (2 yᵀs − yᵀG y)` with `s = P_Bᵀz_B`, `G = P_BᵀP_B = I − A`. With F
+    the inverse of A's lower triangular factor, `A⁻¹ = FᵀF`, that is `2 (F d)·(F s) + |F d|² − |Fᵀ F d|²`. Of
+    the first k components F has the first k rows and columns of that of all: sums of products over the
+    samples are made once and added up.
     """
     p, most = loadings.shape
     parts = _parts(p, block)
-    inner = np.stack([loadings[part].T @ loadings[part] for part in parts])  # (b, k, k)
-    scores = (z @ loadings).T  # (k, m)
-    seen = [loadings[part].T @ z[:, part].T for part in parts]  # (k, m) each
-    with_seen = np.stack([(scores - s) @ s.T for s in seen])  # Σ d sᵀ, (b, k, k)
-    alone = np.stack([(scores - s) @ (scores - s).T for s in seen])  # Σ d dᵀ, (b, k, k)
-    total = float(np.einsum("ij,ij->", z, z))
+    inner = np.stack([loadings[part].T @ loadings[part] for part in parts])  # G, (b, k, k)
+    there = _predictable(inner)
+    factor = np.linalg.inv(np.linalg.cholesky(np.eye(there) - inner[:, :there, :there]))
+    scores = (z @ loadings[:, :there]).T  # (k, m)
+    single, pairs = np.zeros(there), np.zeros((there, there))
+    for part, lower in zip(parts, factor, strict=True):
+        seen = loadings[part, :there].T @ z[:, part].T  # s, (k, m)
+        turned = lower @ (scores - seen)  # F d
+        single += np.einsum("ij,ij->i", turned, 2.0 * (lower @ seen) + turned)
+        pairs += (lower @ lower.T) * (turned @ turned.T)
+    gained = single.cumsum() - pairs.cumsum(axis=0).cumsum(axis=1).diagonal()
     found = np.full(most, np.nan)
-    for k in range(1, most + 1):
-        grams = inner[:, :k, :k]
-        if np.linalg.eigvalsh(grams)[:, -1].max() > 1.0 - SINGULAR:
-            break
-        solved = np.linalg.inv(np.eye(k) - grams)  # symmetric: y = solved · d
-        gained = 2.0 * np.einsum("bij,bij->", solved, with_seen[:, :k, :k])
-        gained -= np.einsum("bij,bij->", solved @ grams @ solved, alone[:, :k, :k])
-        found[k - 1] = total - float(gained)
+    found[:there] = float(np.einsum("ij,ij->", z, z)) - gained
     return found
+
+
+def _predictable(inner: Floats) -> int:
+    """With how many components every block can be predicted; fewer never have a larger eigenvalue."""
+    k = inner.shape[1]
+    while k and np.linalg.eigvalsh(inner[:, :k, :k])[:, -1].max() > 1.0 - SINGULAR:
+        k -= 1
+    return k
 
 
 def _blocks_anew(z: Floats, loadings: Floats, block: int, most: int) -> Floats:
