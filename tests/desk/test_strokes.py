@@ -52,6 +52,17 @@ class Strokes(OnPlot):
         self.assertFalse(self.near(5.0, 5.0))
         self.assertFalse(self.near(8.0, 2.0))
 
+    def test_words_that_yield_are_left_out_over_others(self):
+        for yields in (False, True):
+            kept = Label("MMMM", 5.0, 5.0, BLUE, (0.0, 0.5))
+            over = Label("MMMM", 5.1, 5.1, RED, (0.0, 0.5), yields=yields)
+            free = Label("MMMM", 5.0, 8.0, RED, (0.0, 0.5), yields=yields)
+            self.draw(over, free, kept)
+            with self.subTest(yields=yields):
+                self.assertTrue(self.near(5.3, 5.0, BLUE, within=12))
+                self.assertEqual(self.near(5.3, 5.0, RED, within=12) > 0, not yields)
+                self.assertTrue(self.near(5.3, 8.0, RED, within=12))
+
     def test_an_outline_is_filled(self):
         corners = np.array([2.0, 8.0, 8.0, 2.0]), np.array([2.0, 2.0, 8.0, 8.0])
         self.draw(Outline(*corners, pen(BLUE, 3.0), QColor(RED)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -166,7 +167,8 @@ class Signs:
 
 @dataclass(frozen=True, eq=False)
 class Label:
-    """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left."""
+    """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left. Those that
+    yield are left out where they would lie over others."""
 
     text: str
     x: float
@@ -174,17 +176,43 @@ class Label:
     colour: str
     anchor: tuple[float, float]
     pixels: int = TICK_FONT_PX
+    yields: bool = False
 
-    def draw(self, painter: QPainter, to: ToPixels) -> None:
+    @property
+    def font(self) -> QFont:
         font = QFont(tick_font())
         font.setPixelSize(self.pixels)
-        room = QFontMetricsF(font)
+        return font
+
+    def box(self, to: ToPixels) -> QRectF:
+        """The words with the air around them, in pixels."""
+        room = QFontMetricsF(self.font)
         wide, tall = room.horizontalAdvance(self.text) + 2.0 * AROUND, room.height() + 2.0 * AROUND
         place = to.place(self.x, self.y)
-        left, top = place.x() - self.anchor[0] * wide, place.y() - self.anchor[1] * tall
+        return QRectF(place.x() - self.anchor[0] * wide, place.y() - self.anchor[1] * tall, wide, tall)
+
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
+        font, corner = self.font, self.box(to).topLeft()
         painter.setFont(font)
         painter.setPen(QColor(self.colour))
-        painter.drawText(QPointF(left + AROUND, top + AROUND + room.ascent()), self.text)
+        painter.drawText(corner + QPointF(AROUND, AROUND + QFontMetricsF(font).ascent()), self.text)
+
+
+def with_room(strokes: Iterable[Stroke], to: ToPixels) -> Iterator[Stroke]:
+    """The strokes, and last the words that yield, of each place those that come first."""
+    taken, yielding = [], []
+    for stroke in strokes:
+        if isinstance(stroke, Label):
+            if stroke.yields:
+                yielding.append(stroke)
+                continue
+            taken.append(stroke.box(to))
+        yield stroke
+    for label in yielding:
+        box = label.box(to)
+        if not any(box.intersects(other) for other in taken):
+            taken.append(box)
+            yield label
 
 
 Stroke = Line | Outline | Across | Bars | Whiskers | Signs | Label

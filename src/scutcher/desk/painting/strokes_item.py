@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from scutcher.desk.guard import guarded
-from scutcher.desk.painting.strokes import Stroke, ToPixels
+from scutcher.desk.painting.strokes import Stroke, ToPixels, with_room
 
 
 class StrokesItem(QGraphicsItem):
@@ -41,7 +41,7 @@ class StrokesItem(QGraphicsItem):
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for stroke in self.strokes:
+        for stroke in with_room(self.strokes, to):
             stroke.draw(painter, to)
         painter.restore()
 
