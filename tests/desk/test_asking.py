@@ -120,7 +120,7 @@ class Files(InFolder, WindowCase):
         self.assertEqual(Study.open(self.folder / "copy.scutch").state.table.shape, self.state.table.shape)
 
     def test_files_and_new_samples_are_asked_for(self):
-        write_demo_sets(self.folder)
+        write_demo_sets(self.folder, ["bench", "new-lots"])
         with self.answering("opens", [self.folder / "new-lots.csv"]):
             self.window.papers.ask_new()
         self.until(lambda: self.desk.live.brought is not None)

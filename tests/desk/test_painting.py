@@ -22,6 +22,7 @@ from scutcher.charts.emphasis import FADED, FRONT, PLAIN
 from scutcher.desk.painting import busy, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
+from scutcher.desk.painting.mark_names import DEPTH
 from scutcher.desk.painting.markers import marker
 from scutcher.desk.painting.marks_item import MarksItem
 from scutcher.desk.painting.painters import line_path
@@ -238,6 +239,29 @@ class PickedNames(unittest.TestCase):
             self.assertTrue(inside.adjusted(-1, -1, 1, 1).contains(core))
             for other in shown[:place]:
                 self.assertFalse(core.intersects(other.adjusted(4, 4, -4, -4)))
+
+    def test_a_name_that_stands_farther_off_has_a_line_to_its_mark(self):
+        application()
+        view = PlaneView()
+        self.addCleanup(view.deleteLater)
+        view.resize(400, 300)
+        view.show()
+        x, y = np.r_[0.0, 10.0, np.linspace(4.98, 5.02, 9)], np.r_[0.0, 10.0, np.linspace(5.02, 4.98, 9)]
+        marks = Marks(x, y, np.arange(11), np.zeros(11, dtype=int), tuple(f"L{n}-1" for n in range(11)))
+        strength = np.r_[FADED, FADED, np.full(9, FRONT)]
+        view.show_chart(Chart("scores", marks=marks), strength)
+        view.settle()
+        view.emphasise(strength)
+        leaders = view.layers.on(DEPTH)
+        self.assertGreater(len(leaders), 2)
+        self.assertLess(len(leaders), 9)
+        areas = [label.mapRectToScene(label.boundingRect()) for label in view.names._labels]
+        for leader in leaders:
+            place = view.ground.mapViewToScene(QPointF(leader.x, leader.y))
+            end = place + QPointF(leader.right, leader.below)
+            self.assertTrue(any(area.adjusted(-1, -1, 1, 1).contains(end) for area in areas))
+        view.emphasise(np.full(11, FADED))
+        self.assertEqual(view.layers.on(DEPTH), ())
 
 
 class Crowd(unittest.TestCase):

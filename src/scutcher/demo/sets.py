@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
@@ -91,12 +91,12 @@ def three_tables() -> list[tuple[Table, Recipe]]:
     return found
 
 
-def write_demo_sets(folder: Path) -> list[Path]:
-    """Write every set as NAME.csv with NAME.truth.json beside it; the answer is the files."""
+def write_demo_sets(folder: Path, names: Iterable[str] = ()) -> list[Path]:
+    """Write some sets, or all, as NAME.csv with NAME.truth.json beside it; the answer is the files."""
     make_folder(folder)
     written = []
-    for name, make in SETS.items():
-        table, truth = make()
+    for name in names or SETS:
+        table, truth = SETS[name]()
         data, beside = folder / f"{name}.csv", folder / f"{name}.truth.json"
         write_csv(table, data)
         write_json(beside, truth)

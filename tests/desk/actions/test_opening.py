@@ -23,7 +23,7 @@ class Opened(InFolder, WindowCase):
         patch = mock.patch.dict(os.environ, {"XDG_STATE_HOME": str(self.folder / "state")})
         patch.start()
         self.addCleanup(patch.stop)
-        write_demo_sets(self.folder / "data")
+        write_demo_sets(self.folder / "data", ["bench"])
 
     def setUp(self):
         super().setUp()

@@ -24,7 +24,7 @@ class BringIn(WindowCase):
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.folder = Path(folder.name)
-        write_demo_sets(cls.folder)
+        write_demo_sets(cls.folder, ["intake-nir"])
 
     def setUp(self):
         super().setUp()

@@ -12,7 +12,8 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
-from scutcher.desk.painting.setup import tick_font
+from scutcher.desk.painting.setup import pen, tick_font
+from scutcher.desk.painting.strokes import Leader
 
 if TYPE_CHECKING:
     from scutcher.desk.painting.area import PlotArea
@@ -23,6 +24,12 @@ FAR = (1.0, -1.0, 2.0, -2.0, 3.0, -3.0)
 
 LABELLED = 12
 """Picked samples that get their name; more would be soup."""
+
+BESIDE = 1.5
+"""Sizes of a mark within which its name stands beside it."""
+
+DEPTH = 29.0
+"""Of the lines from marks to names that stand farther off."""
 
 
 class MarkNames:
@@ -37,11 +44,13 @@ class MarkNames:
         spare, self._labels = self._labels, []
         if marks is None or chart is None:
             self._drop(spare)
+            self._view.layers.show(DEPTH, ())
             return
         names = chart.labels or marks.names
         always = [place for place, name in enumerate(chart.labels) if name and not name.startswith("\0")]
         wanted = [*(front.tolist() if len(front) <= LABELLED else []), *always]
         taken: list[QRectF] = []
+        leaders: list[Leader] = []
         for place in list(dict.fromkeys(wanted))[:MOST_LABELS]:
             if strength[place] == HIDDEN:
                 continue
@@ -54,8 +63,19 @@ class MarkNames:
                 spare.append(label)
                 continue
             taken.append(area or self._area_of(label, x, y))
+            leaders += self._leader(taken[-1], x, y)
             self._labels.append(label)
         self._drop(spare)
+        self._view.layers.show(DEPTH, leaders)
+
+    def _leader(self, area: QRectF, x: float, y: float) -> list[Leader]:
+        """A line from a mark to its name, where that does not stand beside it."""
+        across, down = (float(values[0]) for values in self._view.to_pixels(np.array([x]), np.array([y])))
+        right = min(max(across, area.left()), area.right()) - across
+        below = min(max(down, area.top()), area.bottom()) - down
+        if np.hypot(right, below) <= BESIDE * self._size:
+            return []
+        return [Leader(x, y, right, below, pen(colours.MUTED, 0.8))]
 
     def _evade(
         self, label: pg.TextItem, x: float, y: float, taken: list[QRectF], far: tuple[float, ...]

@@ -78,6 +78,22 @@ class Outline:
 
 
 @dataclass(frozen=True, eq=False)
+class Leader:
+    """A line from a place to so many pixels to the right of it and below it."""
+
+    x: float
+    y: float
+    right: float
+    below: float
+    pen: QPen
+
+    def draw(self, painter: QPainter, to: ToPixels) -> None:
+        painter.setPen(self.pen)
+        place = to.place(self.x, self.y)
+        painter.drawLine(QLineF(place, place + QPointF(self.right, self.below)))
+
+
+@dataclass(frozen=True, eq=False)
 class Across:
     """A rule across the whole plot, at a place of one axis."""
 
@@ -215,4 +231,4 @@ def with_room(strokes: Iterable[Stroke], to: ToPixels) -> Iterator[Stroke]:
             yield label
 
 
-Stroke = Line | Outline | Across | Bars | Whiskers | Signs | Label
+Stroke = Line | Outline | Leader | Across | Bars | Whiskers | Signs | Label
