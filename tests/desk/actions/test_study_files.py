@@ -35,13 +35,54 @@ class WithState(InFolder):
         self.addCleanup(patch.stop)
 
 
-class Files(WithState, WindowCase):
+class Kept(WithState, WindowCase):
     def study(self):
-        study = demo_study("intake-nir")
+        study = demo_study(self.demo)
         study.keep_in(places.unnamed_path())
         self.addCleanup(study.close)
         return study
 
+    def is_written(self, path):
+        return f"is in {path.name}." in self.window.message.label.text() and path.exists()
+
+
+class FewSamples(Kept):
+    demo = "new-lots"
+
+    def test_the_data_of_a_knot_in_every_format(self):
+        for stage, suffixes in ((0, (".csv",)), (1, (".csv", ".xlsx", ".h5", ".dx")), (2, (".h5",))):
+            self.desk.selection.change(stage=stage)
+            shown = self.page.strips.signals_view.chart.lines
+            for suffix in suffixes:
+                with self.subTest(stage=stage, suffix=suffix):
+                    path = self.folder / f"d{suffix}"
+                    path.unlink(missing_ok=True)
+                    self.assertTrue(self.window.filing.write_data(path))
+                    self.until(lambda path=path: self.is_written(path))
+                    again = read_table(path)
+                    self.assertTrue(np.array_equal(again.values, shown.ys, equal_nan=True))
+                    self.assertEqual(again.ids, shown.names)
+                    self.assertTrue(np.array_equal(again.axis.positions, shown.x))
+        self.window.filing.write_data(self.folder / "d.doc")
+        said = "d.doc ends in '.doc', which is not written."
+        self.until(lambda: said in self.window.message.label.text())
+        self.assertFalse((self.folder / "d.doc").exists())
+
+    def test_a_window_that_closes_waits_for_what_is_written(self):
+        self.desk.selection.change(stage=0)
+        path, missing = self.folder / "d.xlsx", self.folder / "gone" / "d.csv"
+        self.window.filing.write_data(missing)
+        self.assertFalse(self.window.close())
+        self.assertTrue(self.window.isVisible())
+        self.assertIn("d.csv", self.window.message.label.text())
+        self.window.filing.write_data(path)
+        self.window.filing.write_data(path.with_name("second.csv"))
+        self.assertTrue(self.window.close())
+        for name in ("d.xlsx", "second.csv"):
+            self.assertEqual(read_table(self.folder / name).shape, self.state.table.shape)
+
+
+class Files(Kept):
     def test_ctrl_s_names_the_study_and_the_history_comes_along(self):
         self.desk.do(KeepComponents(3))
         old = self.desk.study.file.path
@@ -93,41 +134,6 @@ class Files(WithState, WindowCase):
         self.assertEqual([row["kind"] for row in rows], ["start", "do"])
         self.assertEqual(rows[1]["why"], "'=cmd()")
         self.assertEqual(harmless("plain"), "plain")
-
-    def test_the_data_of_a_knot_in_every_format(self):
-        for stage, suffixes in ((0, (".csv",)), (1, (".csv", ".xlsx", ".h5", ".dx")), (2, (".h5",))):
-            self.desk.selection.change(stage=stage)
-            shown = self.page.strips.signals_view.chart.lines
-            for suffix in suffixes:
-                with self.subTest(stage=stage, suffix=suffix):
-                    path = self.folder / f"d{suffix}"
-                    path.unlink(missing_ok=True)
-                    self.assertTrue(self.window.filing.write_data(path))
-                    self.until(lambda path=path: self.is_written(path))
-                    again = read_table(path)
-                    self.assertTrue(np.array_equal(again.values, shown.ys, equal_nan=True))
-                    self.assertEqual(again.ids, shown.names)
-                    self.assertTrue(np.array_equal(again.axis.positions, shown.x))
-        self.window.filing.write_data(self.folder / "d.doc")
-        said = "d.doc ends in '.doc', which is not written."
-        self.until(lambda: said in self.window.message.label.text())
-        self.assertFalse((self.folder / "d.doc").exists())
-
-    def is_written(self, path):
-        return f"is in {path.name}." in self.window.message.label.text() and path.exists()
-
-    def test_a_window_that_closes_waits_for_what_is_written(self):
-        self.desk.selection.change(stage=0)
-        path, missing = self.folder / "d.xlsx", self.folder / "gone" / "d.csv"
-        self.window.filing.write_data(missing)
-        self.assertFalse(self.window.close())
-        self.assertTrue(self.window.isVisible())
-        self.assertIn("d.csv", self.window.message.label.text())
-        self.window.filing.write_data(path)
-        self.window.filing.write_data(path.with_name("second.csv"))
-        self.assertTrue(self.window.close())
-        for name in ("d.xlsx", "second.csv"):
-            self.assertEqual(read_table(self.folder / name).shape, self.state.table.shape)
 
     def test_the_numbers_of_any_view(self):
         charts = {chart.title: chart for chart in self.window.charts()}

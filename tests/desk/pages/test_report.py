@@ -41,7 +41,7 @@ class Report(WindowCase):
         return study
 
     def setUp(self):
-        soon = mock.patch.object(report_page, "AFTER", 1)
+        soon = mock.patch.object(report_page, "AFTER", 100)  # what is typed at once is set at once
         soon.start()
         self.addCleanup(soon.stop)
         super().setUp()
