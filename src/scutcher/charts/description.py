@@ -32,7 +32,7 @@ class Lines:
     ys: Floats
     keys: Integers
     codes: Integers
-    names: tuple[str, ...]
+    names: Sequence[str]
     role: str = "sample"
     faint: Booleans | None = None
 
@@ -45,7 +45,7 @@ class Marks:
     y: Floats
     keys: Integers
     codes: Integers
-    names: tuple[str, ...]
+    names: Sequence[str]
 
 
 @dataclass(frozen=True)

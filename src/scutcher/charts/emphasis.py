@@ -141,6 +141,6 @@ def chart_strength(chart: Chart, look: Look, levels: tuple[str, ...]) -> Integer
     return emphasis(series.keys, series.codes, look, levels)
 
 
-def ids_of_rows(table: Table, rows: Integers) -> tuple[str, ...]:
+def ids_of_rows(table: Table, rows: Integers) -> Names:
     """The ids of some rows of the table."""
-    return tuple(Names.of(table.ids).take(rows))
+    return Names.of(table.ids).take(rows)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -247,7 +248,8 @@ def fitted_measured(
     axis = found.treated.axis
     if row is not None and len(picked) == 1:
         measured, fitted = found.scaled.rows(slice(row, row + 1))[0], rebuilt[row]
-        keys, names = as_keys(np.arange(len(measured))), tuple(axis.name(j) for j in range(len(axis)))
+        keys = as_keys(np.arange(len(measured)))
+        names: Sequence[str] = [axis.name(j) for j in range(len(axis))]
         codes = np.zeros(len(measured), dtype=np.intp)
         what = found.treated.ids[row]
     else:

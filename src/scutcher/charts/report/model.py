@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from scutcher.charts.definitions import DEFINITIONS
@@ -130,7 +132,7 @@ def loadings_section(report: Report) -> list[Part]:
     return [Picture(chart, f"{_keys(chart.lines.names if chart.lines else ())}{DEFINITIONS['loadings']}")]
 
 
-def _keys(names: tuple[str, ...]) -> str:
+def _keys(names: Sequence[str]) -> str:
     """Which line is which, in the colours that lines have."""
     return "".join(
         f"{name[:1].upper()}{name[1:]} in {colour}. "

@@ -109,7 +109,7 @@ def _blocks(z: Floats, loadings: Floats, block: int) -> Floats:
 
 def _predictable(inner: Floats) -> int:
     """With how many components every block can be predicted; fewer never have a larger eigenvalue."""
-    k = inner.shape[1]
+    k: int = inner.shape[1]
     while k and np.linalg.eigvalsh(inner[:, :k, :k])[:, -1].max() > 1.0 - SINGULAR:
         k -= 1
     return k
