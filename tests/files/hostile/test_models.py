@@ -76,7 +76,7 @@ class HostileModels(unittest.TestCase):
             plain.pop("sha256")
         path, tried = self.folder / "m.json", 0
         for place, at in enumerate(places(plain)):
-            if not at:
+            if not at or (sealed and place % 3):  # the hash is of all values alike
                 continue
             for junk in ((JUNK[place // 2 % len(JUNK)], ...), (JUNK[(7 * place + 3) % len(JUNK)],))[
                 place % 2
@@ -92,7 +92,7 @@ class HostileModels(unittest.TestCase):
                 self.assertIn(code, (0, 1), (at, junk))
                 if code:
                     self.assertEqual(len(said.splitlines()), 1, (at, junk, said))
-        self.assertGreater(tried, 60)
+        self.assertGreater(tried, 20 if sealed else 60)
 
     def test_changed_values_are_seen_by_the_hash(self):
         for kind in ("pca", "classes", "shapes"):
