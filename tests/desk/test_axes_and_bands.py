@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule
 from scutcher.desk.painting.area import RULES
-from scutcher.desk.painting.quiet_axis import QuietAxis
+from scutcher.desk.painting.quiet_axis import REMEMBERED, QuietAxis
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.painting.strip_lines import band_item
 from scutcher.desk.shell.start import application
@@ -56,6 +56,7 @@ class Axes(OnStrip):
     def labels(self, axis):
         """Places and words of the labels of an axis, as they are drawn."""
         axis.picture = None
+        axis._before.clear()
         with mock.patch.object(axis, "_placed", wraps=axis._placed) as drawn:
             axis.update()
             self.view.viewport().repaint()
@@ -105,6 +106,28 @@ class Axes(OnStrip):
         self.show(Chart("two", lines=lines(3.0, 40.0)))
         self.assertIs(self.view.bottom_axis.picture, picture)
         self.assertIn("40", [words for _, words in self.labels(self.view.left_axis)])
+
+    def test_what_was_seen_before_is_drawn_as_it_was(self):
+        axis, viewport = self.view.left_axis, self.view.viewport()
+        before, shown, ends = axis.picture, pixels(viewport), tuple(axis.range)
+        self.up_to(0.0, 3.0)
+        self.assertIsNot(axis.picture, before)
+        with mock.patch.object(axis, "_drawn") as never:
+            self.up_to(*ends)
+        never.assert_not_called()
+        np.testing.assert_array_equal(pixels(viewport), shown)
+        self.view.resize(640, 200)  # in other room it is other
+        settle()
+        self.up_to(*ends)
+        self.assertIsNot(axis.picture, before)
+        for high in range(2, 20):
+            self.up_to(0.0, float(high))
+        self.assertEqual(len(axis._before), REMEMBERED)
+
+    def up_to(self, low, high):
+        self.view.ground.setYRange(low, high, padding=0.0)
+        self.view.settle()
+        self.view.viewport().repaint()
 
     def test_where_all_values_are_one_there_is_an_axis_still(self):
         axis = self.view.left_axis

@@ -11,7 +11,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen
 
-from scutcher.charts import colours
+from scutcher.charts import colours, palettes
 from scutcher.charts.words import with_minus
 from scutcher.core.words import localised
 from scutcher.desk.guard import guarded
@@ -34,6 +34,10 @@ CLOSEST = 9.0
 
 FULL = ((1, 0.8), (2, 0.6), (4, 0.4), (6, 0.2))
 """With so many labels of round figures, the share of the axis up to which those between them are written."""
+
+
+REMEMBERED = 6
+"""Looks of an axis that are kept, the last ones."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,6 +69,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         self.setTickFont(tick_font())
         self.enableAutoSIPrefix(False)
         self._slot = 1.0
+        self._before: dict[tuple[Any, ...], Drawn] = {}
 
     @property
     def upright(self) -> bool:
@@ -131,9 +136,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
     @guarded
     def paint(self, painter: QPainter, option: object, widget: object = None) -> None:
         """The hairline, its ticks and their words; kept until the range, the room or the names change."""
-        if self.picture is None:
-            self.picture = self._drawn()
-        drawn = self.picture
+        drawn = self.picture = self.picture or self._seen_before()
         painter.save()
         for ink, lines in drawn.lines:
             painter.setPen(ink)
@@ -147,6 +150,17 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
             for place, words in drawn.words:
                 painter.drawText(place, words)
         painter.restore()
+
+    def _seen_before(self) -> Drawn:
+        """As it was drawn for the same range and room: a treatment is switched off and on again."""
+        box, room = self.geometry(), self.boundingRect()
+        of = self.slanted, self.names, self.style["showValues"], id(palettes.now()), localised("0.5")
+        key = (*self.range, *box.getRect(), *room.getRect(), *of)
+        found = self._before.pop(key, None) or self._drawn()
+        self._before[key] = found
+        if len(self._before) > REMEMBERED:
+            del self._before[next(iter(self._before))]
+        return found
 
     def _drawn(self) -> Drawn:
         """Where everything stands."""
