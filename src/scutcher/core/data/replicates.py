@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.columns import ClassColumn, PropertyColumn
+from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 
@@ -62,13 +64,20 @@ def _spread_of_runs(values: Floats, sizes: Integers) -> Floats:
 
 
 def replicate_codes(replicates: Sequence[str]) -> Integers:
-    """The number of each sample's replicate group, in order of first appearance. (n,).
+    """The number of each sample's replicate group, in order of first appearance. (n,), not to be written to.
 
     A sample without an id is a group of its own.
     """
+    return _codes_of(Names.of(replicates))
+
+
+@lru_cache(8)
+def _codes_of(replicates: Names) -> Integers:
     codes: dict[str | int, int] = {}
     keys = (name or row for row, name in enumerate(replicates))
-    return np.fromiter((codes.setdefault(key, len(codes)) for key in keys), np.intp, len(replicates))
+    found = np.fromiter((codes.setdefault(key, len(codes)) for key in keys), np.intp, len(replicates))
+    found.flags.writeable = False
+    return found
 
 
 def repeats(replicates: Sequence[str]) -> list[list[int]]:

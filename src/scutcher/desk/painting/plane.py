@@ -97,13 +97,9 @@ class PlaneView(PlotArea):
             if other is not None and len(other.x):
                 across += _span(other.x)
                 up += _span(other.y)
-        for low, high, pixels, place in (
-            (min(across), max(across), self.ground.width(), self.ground.setXRange),
-            (min(up), max(up), self.ground.height(), self.ground.setYRange),
-        ):
-            share = MARGIN / max(pixels - 2.0 * MARGIN, 4.0 * MARGIN)
-            margin = share * (high - low) or max(abs(high), 1.0) * 0.1
-            place(low - margin, high + margin, padding=0.0)
+        wide = _with_margin(min(across), max(across), self.ground.width())
+        tall = _with_margin(min(up), max(up), self.ground.height())
+        self.ground.setRange(xRange=wide, yRange=tall, padding=0.0)
 
     def hover_mark(self, row: int | None) -> None:
         """Ring and name one sample, or take both away."""
@@ -208,6 +204,13 @@ class PlaneView(PlotArea):
             return
         inside = self.hand.enclosed(now, *self.to_pixels(marks.x, marks.y)) & (self.strength != HIDDEN)
         self.picked.emit(marks.keys[inside].tolist(), modifiers)
+
+
+def _with_margin(low: float, high: float, pixels: float) -> tuple[float, float]:
+    """The ends of an axis of so many pixels that shows a range with air round it."""
+    share = MARGIN / max(pixels - 2.0 * MARGIN, 4.0 * MARGIN)
+    margin = share * (high - low) or max(abs(high), 1.0) * 0.1
+    return low - margin, high + margin
 
 
 def _span(values: Floats) -> tuple[float, float]:

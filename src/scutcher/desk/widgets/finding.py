@@ -17,6 +17,7 @@ from scutcher.desk.words import tip
 Say = Callable[[Pieces], None]
 
 LINES, TWO_LINES = 2, 32
+REMEMBERED = 4
 
 
 class Finding(QLabel):
@@ -32,6 +33,7 @@ class Finding(QLabel):
         self._rows: list[tuple[int, ...]] = []
         self._words: list[str] = []
         self._shown: tuple[list[tuple[str, tuple[int, ...]]], list[str]] | None = None
+        self._fitted: dict[tuple[int, str], int] = {}
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -62,7 +64,15 @@ class Finding(QLabel):
         self.heightForWidth(self.width())
 
     def _fitting(self) -> int:
-        """How many letters of the sentence there is room for."""
+        """How many letters of the sentence there is room for; of the last ones seen it is known."""
+        key = self.contentsRect().width(), self._marked(len(self.sentence))
+        found = self._fitted.pop(key, None)
+        self._fitted[key] = found = self._most_letters() if found is None else found
+        if len(self._fitted) > REMEMBERED:
+            del self._fitted[next(iter(self._fitted))]
+        return found
+
+    def _most_letters(self) -> int:
         whole = len(self.sentence)
         if self._fits(whole):
             return whole
