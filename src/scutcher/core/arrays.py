@@ -8,9 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from scutcher.core.late_modules import read_when_used
+
 Floats = NDArray[np.float64]
 Integers = NDArray[np.intp]
 Booleans = NDArray[np.bool_]
+
+read_when_used("numpy.f2py", "numpy.testing")
 
 CONSTANT_SPREAD = 1e-12
 """A variable whose spread is below this share of its magnitude is constant: rounding leaves a trace."""
