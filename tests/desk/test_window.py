@@ -5,11 +5,16 @@ import unittest
 from unittest import mock
 
 import numpy as np
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QToolButton, QWidget
 
+from scutcher.demo.sets import THREE
+from scutcher.desk.shell.beginning import demo_study
+from scutcher.desk.shell.ending import dispose
+from scutcher.desk.shell.start import application
+from scutcher.desk.shell.window import Window
 from scutcher.desk.widgets.popover import Ask, Listing
 from scutcher.files import formats
 from scutcher.files.formats import FORMATS
@@ -19,6 +24,40 @@ from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 from tests.folder import InFolder
 
 ALT = Qt.KeyboardModifier.AltModifier
+
+
+class Alone(QObject):
+    """Notes widgets that are shown as windows of their own."""
+
+    def __init__(self):
+        super().__init__()
+        self.seen = []
+
+    def eventFilter(self, watched, event):
+        if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+            self.seen.append(type(watched).__name__)
+        return False
+
+
+class NothingFlashes(unittest.TestCase):
+    def test_no_part_of_a_window_is_shown_before_it_has_its_place(self):
+        alone = Alone()
+        application().installEventFilter(alone)
+        self.addCleanup(QApplication.instance().removeEventFilter, alone)
+        for demo, pages in (
+            ("practice", ("Samples", "Treat", "Rank", "Groups", "Report")),
+            ("drying", ("Series",)),
+            ("belt-scan", ("Maps",)),
+            (THREE, ("Blocks",)),
+        ):
+            window = Window(demo_study(demo))
+            window.show()
+            for page in pages:
+                window.show_page(page)
+                settle()
+                self.assertEqual(window.stack.current, page)
+            dispose(window)
+        self.assertEqual(alone.seen, ["Window"] * 4)
 
 
 class Computing(WindowCase):

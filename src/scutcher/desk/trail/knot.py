@@ -49,7 +49,8 @@ class Knot(QWidget):
         self.switch.clicked.connect(self.switched)
         self.words.addWidget(self.switch)
         self.picture = Miniature()
-        self.picture.setVisible(with_picture)
+        if not with_picture:
+            self.picture.hide()
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(24, 2, 8, 10)
         self.body.setSpacing(1)

@@ -189,7 +189,8 @@ class ChartPanel(QFrame):
         self.empty.setWordWrap(True)
         self.x_title, self.y_title = AxisTitle(), AxisTitle(upright=True)
         self._bottom_title = bottom_title
-        self.x_title.setVisible(bottom_title)
+        if not bottom_title:
+            self.x_title.hide()
         self._header = QHBoxLayout()
         self._header.setContentsMargins(8, 0, 6, 0)
         self._header.setSpacing(5)

@@ -79,8 +79,10 @@ class MapWall:
             self.layout.setColumnStretch(column, int(column < across))
         for place, panel in enumerate(self.panels):
             self.layout.removeWidget(panel)
-            panel.setVisible(place < self.count)
-            if place < self.count:
+            seen = place < self.count
+            if not seen or panel.parentWidget() is not None:  # alone it would be a window of its own
+                panel.setVisible(seen)
+            if seen:
                 self.layout.addWidget(panel, place // across, place % across)
 
     # What maps show
