@@ -113,18 +113,17 @@ class Window(QMainWindow):
     # Building
 
     def _arrange(self) -> None:
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(self.trail)
-        middle.addWidget(self.stack, 1)
-        body = QWidget()
+        body, middle = QWidget(self), QHBoxLayout()
+        self.setCentralWidget(body)  # at first: what moves from one parent to another is dressed anew
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.topbar)
         column.addLayout(middle, 1)
+        middle.setSpacing(0)
+        middle.addWidget(self.trail)
+        middle.addWidget(self.stack, 1)
         column.addWidget(self.bottom)
-        self.setCentralWidget(body)
 
     def _connect(self) -> None:
         self.topbar.open_requested.connect(self.opening.ask_for_file)
