@@ -76,7 +76,7 @@ def leftover(
     title = TITLES[kind]
     if found is None or state.table is None:
         return nothing(f"{title} a sample", "It appears with the first model.")
-    places = found.places()
+    places = found.places() if picked else {}  # of 100,000 samples that takes a frame
     rows = [row for row in picked if row in places]
     axis = found.treated.axis
     group = tuple(places[row] for row in rows) if len(rows) > MOST else ()

@@ -93,7 +93,7 @@ def _farthest(
         return []
     order = far[np.argsort(-values[far])]
     rows = found.usable.rows[order].tolist()
-    told = first_of([found.table.ids[row] for row in rows], MOST_NAMED)
+    told = first_of([found.table.ids[row] for row in rows[: MOST_NAMED + 1]], MOST_NAMED)
     verb = "lies" if len(rows) == 1 else "lie"
     return [
         ("; ", ()),
