@@ -11,6 +11,7 @@ from scutcher.core.arrays import CONSTANT_SPREAD, Booleans, Floats
 from scutcher.core.data.regions import Regions, inside
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.numeric.threads import in_parts
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
 ROWS_AT_ONCE = 64
@@ -50,21 +51,25 @@ def snv(spectra: Floats, within: Booleans | None = None) -> Floats:
     Barnes, Dhanoa & Lister, Appl. Spectrosc. 43 (1989) 772–777.
     """
     treated = np.empty(spectra.shape)
-    for start in range(0, len(spectra), ROWS_AT_ONCE):  # a part that stays in the processor's cache
-        rows = slice(start, start + ROWS_AT_ONCE)
-        part = spectra[rows]
-        seen = part if within is None else part[:, within]
-        means = seen.mean(axis=1, keepdims=True)
-        centred = np.subtract(part, means, out=treated[rows])
-        away = centred if within is None else seen - means
-        deviations = np.sqrt(np.einsum("ij,ij->i", away, away) / max(away.shape[1] - 1, 1))
-        flat = np.flatnonzero(deviations <= CONSTANT_SPREAD * np.abs(seen).max(axis=1, initial=0.0))
-        if flat.size:
-            raise TableError(
-                f"Spectrum {start + flat[0] + 1} is flat: it has no standard deviation to scale by.",
-                "Set it aside or switch SNV off.",
-            )
-        centred *= (1.0 / deviations)[:, np.newaxis]
+
+    def treat(run: slice, own: None) -> None:
+        for start in range(run.start, run.stop, ROWS_AT_ONCE):  # a part that stays in the processor's cache
+            rows = slice(start, min(start + ROWS_AT_ONCE, run.stop))
+            part = spectra[rows]
+            seen = part if within is None else part[:, within]
+            means = seen.mean(axis=1, keepdims=True)
+            centred = np.subtract(part, means, out=treated[rows])
+            away = centred if within is None else seen - means
+            deviations = np.sqrt(np.einsum("ij,ij->i", away, away) / max(away.shape[1] - 1, 1))
+            flat = np.flatnonzero(deviations <= CONSTANT_SPREAD * np.abs(seen).max(axis=1, initial=0.0))
+            if flat.size:
+                raise TableError(
+                    f"Spectrum {start + flat[0] + 1} is flat: it has no standard deviation to scale by.",
+                    "Set it aside or switch SNV off.",
+                )
+            centred *= (1.0 / deviations)[:, np.newaxis]
+
+    in_parts(treat, spectra.shape, lambda: None)
     return treated
 
 
