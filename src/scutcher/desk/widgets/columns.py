@@ -6,17 +6,20 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-GAP, LEFT, RIGHT = 7, 66, 39
+GAP, SHARES = 7, (66, 39)
 
 
 def two_columns(
-    parent: QWidget, left: Sequence[tuple[QWidget, int]], right: Sequence[tuple[QWidget, int]]
+    parent: QWidget,
+    left: Sequence[tuple[QWidget, int]],
+    right: Sequence[tuple[QWidget, int]],
+    shares: tuple[int, int] = SHARES,
 ) -> None:
-    """Lay panels out in a widget; each with its share of the height."""
+    """Lay panels out in a widget; each with its share of the height, the columns with theirs of the width."""
     layout = QHBoxLayout(parent)
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setSpacing(GAP)
-    for panels, share in ((left, LEFT), (right, RIGHT)):
+    for panels, share in zip((left, right), shares, strict=True):
         column = QVBoxLayout()
         column.setSpacing(GAP)
         for panel, height in panels:

@@ -78,6 +78,7 @@ class ModelsView(QWidget):
             self,
             [(self.table_panel, 300), (self.powers_panel, 300)],
             [(self.plane_panel, 340), (self.listing.panel, 280)],
+            (63, 42),  # so that a line of the list is seen whole
         )
         self.redraw = Soon(self.refresh, self)
         follow_moment(self, desk, self.redraw)
