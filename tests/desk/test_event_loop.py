@@ -56,6 +56,7 @@ class MuchData(unittest.TestCase):
         for words, act in (
             ("a treatment", lambda: self.window.desk.do(AddStep("snv"))),
             ("a slow treatment", lambda: self.window.desk.do(AddStep("arpls"))),
+            ("that taken back", lambda: self.window.undo()),
             ("one component more", lambda: self.window.desk.do(KeepComponents(5))),
             ("two set aside", lambda: self.window.desk.do(SetAside((3, 7), "x"))),
             ("a thousand set aside", lambda: self.window.desk.do(SetAside(tuple(range(1000)), "x"))),

@@ -72,21 +72,32 @@ def influence(
     ----------
     Krzanowski, J. Am. Stat. Assoc. 74 (1979) 703–707 (angles between planes of components).
     """
-    n = len(z)
-    scores, loadings = found.scores, found.loadings
-    away = z - scores @ loadings.T if n <= MOST_SAMPLES else np.zeros((n, 0))
-    product = away @ away.T if n <= MOST_SAMPLES else np.zeros((n, n if n <= MOST_SAMPLES else 0))
-    most = min(MOST, found.computed)
-    codes = np.empty(n, dtype=np.intp)
+    scores, most = found.scores, min(MOST, found.computed)
+    codes = np.empty(len(z), dtype=np.intp)
     degrees = np.full((len(groups), most), np.nan)
     for place, rows in enumerate(groups):
         codes[rows] = place
     looked_at = _leaned_on(found, codes, len(groups))
-    total = scores.T @ scores
+    turning = _Turning(scores, _products_beyond(z, found), centred)
+    blocks = np.full((len(looked_at), most, most), np.nan)
     for turn, place in enumerate(looked_at.tolist()):
         tell(watch, turn / len(looked_at))
-        degrees[place] = _without(scores, total, product, groups[place], centred, most)
+        blocks[turn] = turning.without(groups[place])[:most, :most]
+    left = len(z) - np.array([len(groups[place]) for place in looked_at.tolist()]) - centred
+    for k in range(1, most + 1):
+        there = left >= k
+        cosines = np.linalg.svd(blocks[there, :k, :k], compute_uv=False)[:, -1]
+        degrees[looked_at[there], k - 1] = np.degrees(np.arccos(np.minimum(cosines, 1.0)))
     return Influence(codes, degrees)
+
+
+def _products_beyond(z: Floats, found: Decomposition) -> Floats | None:
+    """Products of samples with each other in what the components computed leave out, (n, n); None of many."""
+    if len(z) > MOST_SAMPLES:
+        return None
+    away = z - found.scores @ found.loadings.T
+    product: Floats = away @ away.T
+    return product
 
 
 def _leaned_on(found: Decomposition, codes: Integers, count: int) -> Integers:
@@ -100,36 +111,33 @@ def _leaned_on(found: Decomposition, codes: Integers, count: int) -> Integers:
     return np.sort(np.argsort(-of_groups, kind="stable")[:MOST_GROUPS])
 
 
-def _without(
-    scores: Floats, total: Floats, product: Floats, rows: Integers, centred: bool, most: int
-) -> Floats:
-    """Degrees between the planes with and without some rows, (most,)."""
-    n, m = scores.shape
-    degrees = np.full(most, np.nan)
-    left = n - len(rows)
-    beyond = _beyond(product, rows, scores)
-    if beyond.shape[1]:
-        inside = np.delete(np.hstack([scores, beyond]), rows, axis=0)
-        if centred:
-            inside = inside - inside.mean(axis=0)
-        squares = inside.T @ inside
-    else:  # nothing but the scores: their squares without those of the group
-        gone, sums = scores[rows], scores.sum(axis=0) - scores[rows].sum(axis=0)
-        squares = total - gone.T @ gone
-        if centred and left:
-            squares = squares - np.outer(sums, sums) / left
-    vectors = np.linalg.eigh(squares)[1][:, ::-1]
-    for k in range(1, min(most, left - centred, m) + 1):
-        cosines = np.linalg.svd(vectors[:k, :k], compute_uv=False)
-        degrees[k - 1] = np.degrees(np.arccos(min(float(cosines[-1]), 1.0)))
-    return degrees
+class _Turning:
+    """Components without some samples, from sums over all of them less those of the samples."""
 
+    def __init__(self, scores: Floats, product: Floats | None, centred: bool) -> None:
+        self._scores, self._product, self._centred = scores, product, centred
+        self._squares, self._sums = scores.T @ scores, scores.sum(axis=0)
+        self._across = scores.T @ product if product is not None else None
+        self._nothing = rank_threshold(len(scores), len(scores), float(np.abs(scores).max())) ** 2
 
-def _beyond(product: Floats, rows: Integers, scores: Floats) -> Floats:
-    """All samples on the directions that some rows have beyond the components computed, (n, at most rows)."""
-    if product.shape[1] == 0:
-        return np.empty((len(scores), 0))
-    squares, turned = np.linalg.eigh(product[np.ix_(rows, rows)])
-    there = squares > rank_threshold(len(scores), len(product), float(np.abs(scores).max())) ** 2
-    found: Floats = product[:, rows] @ turned[:, there] / np.sqrt(squares[there])
-    return found
+    def without(self, rows: Integers) -> Floats:
+        """Directions of the components without some rows, in those of all and then what the rows have beyond
+        them; (m + beyond, m + beyond), leading first."""
+        gone, squares, sums = self._scores[rows], self._squares, self._sums
+        if self._product is not None and self._across is not None:
+            own = self._product[rows]
+            values, turned = np.linalg.eigh(own[:, rows])
+            there = values > self._nothing
+            turned, sizes = turned[:, there], np.sqrt(values[there])
+            turned = turned / sizes  # from the rows to the samples along what they have beyond
+            across = self._across[:, rows] @ turned
+            squares = np.block([[squares, across], [across.T, turned.T @ (own @ own.T) @ turned]])
+            sums = np.append(sums, own.sum(axis=1) @ turned)
+            gone = np.hstack([gone, turned * sizes**2])
+        squares = squares - gone.T @ gone
+        left = len(self._scores) - len(rows)
+        if self._centred and left:
+            kept = sums - gone.sum(axis=0)
+            squares = squares - np.outer(kept, kept) / left
+        found: Floats = np.linalg.eigh(squares)[1][:, ::-1]
+        return found
