@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from scutcher.core.arrays import Floats
@@ -12,6 +14,7 @@ NOISELESS = 1e-14
 """Share of the largest square below which nothing is left over: then scores are as they are."""
 
 
+@lru_cache(4096)  # models of many draws of the same samples ask for the same
 def chance_bound(n: float, p: int, q: int, level: float) -> float:
     """Quantile of the largest squared cosine between a random p- and a random q-dimensional subspace of Rⁿ.
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
@@ -65,10 +66,12 @@ class Search:
     pairs_n: Floats | None = None
     counts: Mapping[Set, int] = field(default_factory=dict)
     taken: np.ndarray = field(init=False)
+    _known: dict[Set, list[Found]] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         count = len(self.bases)
         self.taken = np.zeros((count, count))
+        self._nothing = np.zeros(len(self.bases[0])) if count else np.empty(0)
 
     def run(self, allowed: Sequence[Set] | None = None) -> list[Found]:
         """Everything that is common, widest sets first; what is left in the bases is unique."""
@@ -111,7 +114,12 @@ class Search:
         return best
 
     def common(self, chosen: Set) -> list[Found]:
-        """The directions that all blocks of a set share."""
+        """The directions that all blocks of a set share; looked for once until something is taken."""
+        if chosen not in self._known:
+            self._known[chosen] = self._common(chosen)
+        return self._known[chosen]
+
+    def _common(self, chosen: Set) -> list[Found]:
         count = len(self.bases)
         if len(chosen) == 2:
             b, c = chosen
@@ -125,7 +133,7 @@ class Search:
             before = self.common(others)
             if not before:
                 continue
-            directions = [_unit(np.sum(list(one.scores.values()), axis=0)) for one in before]
+            directions = [_unit(sum(one.scores.values(), self._nothing)) for one in before]
             basis = np.linalg.qr(np.column_stack(directions))[0]
             n = self._n(chosen) - float(max(self.taken[b, c] for c in others))
             level = 1.0 - (1.0 - self.level) / count
@@ -147,7 +155,7 @@ class Search:
 
     def _agreed(self, g: Floats, chosen: Set) -> Found:
         for _ in range(2):
-            g = _unit(np.sum([self._nearest(b, g)[1] for b in chosen], axis=0))
+            g = _unit(sum((self._nearest(b, g)[1] for b in chosen), self._nothing))
         weights, scores, trust = {}, {}, {}
         for b in chosen:
             weights[b], scores[b] = self._nearest(b, g)
@@ -180,6 +188,7 @@ class Search:
 
     def _take(self, found: Found) -> None:
         """Turn each block so that its direction is the first axis, and drop that axis."""
+        self._known.clear()
         for b in found.blocks:
             weights = self.bases[b].T @ found.scores[b]
             turn = _householder(weights)
@@ -217,6 +226,6 @@ def _householder(weights: Floats) -> Floats:
 
 
 def _unit(values: Floats) -> Floats:
-    length = float(np.linalg.norm(values))
+    length = math.sqrt(float(values @ values))
     found: Floats = values / length if length > 0.0 else values
     return found
