@@ -13,6 +13,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.distances.limits import NOTHING, chi_square_quantile
+from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
 
 LEVEL, KEPT = 0.975, 0.998
@@ -128,7 +129,10 @@ def plane_of(points: Floats, k: int, start: Plane | None = None) -> Plane:
     """The plane of some points; of many by subspace iteration, from another one where that is given."""
     middle = points.mean(axis=0)
     away = points - middle
-    if min(away.shape) <= EXACT:
+    if k < away.shape[1] <= EXACT:
+        squares, vectors = largest_eigenpairs(away.T @ away, k)
+        singular, right = np.sqrt(np.maximum(squares, 0.0)), vectors.T
+    elif min(away.shape) <= EXACT:
         _, singular, right = np.linalg.svd(away, full_matrices=False)
     else:
         chance = np.random.default_rng(0).normal(size=(away.shape[1], SPARE + (k if start is None else 0)))
