@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPoint, QTimer
@@ -19,7 +20,7 @@ from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.treatment_effects import moved
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.aside import AsideWork
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.inspect.distance_planes import DistancePlanes
@@ -39,6 +40,9 @@ from scutcher.study.evaluation.stability import stability_of
 
 MOVING = 2500
 """Milliseconds for which it is shown how samples moved when others were set aside."""
+
+MUCH = 3_000_000
+"""Numbers of a table from which its views are drawn one after the other."""
 
 SHOWN = {"evaluation", "state", "trouble", "newcomers"}
 """What the page shows of the live model; validation and progress are on other pages."""
@@ -66,6 +70,7 @@ class InspectPage(PageView):
             desk, self, self.scores_panel, self.strips.signals_panel, self._refreshed_newcomers
         )
         self._arrange()
+        self._turns = InTurns(self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
@@ -138,11 +143,15 @@ class InspectPage(PageView):
         found = self.desk.moment.found
         self._remember(self._found, found)
         self._found = found
-        self.strips.refresh()
-        self._show_finding()
-        self._show_planes()
-        self._show_legend()
-        self._show_cursor()
+        around = (self._show_finding, self._show_legend, self._show_cursor)
+        planes = (self._show_scores, self.distances.refresh)
+        self._turns.run((*self.strips.parts(), *planes, *around), self._takes_long)
+
+    @property
+    def _takes_long(self) -> bool:
+        """Whether all views together take more than a frame or two."""
+        table = self.desk.moment.state.table
+        return table is not None and self.isVisible() and table.values.size > MUCH
 
     def _show_finding(self) -> None:
         """Of what is kept; while a handle is held the sentence stays."""
@@ -162,8 +171,7 @@ class InspectPage(PageView):
         if changed & SHOWN or ("checked" in changed and judged):
             self.redraw()
         elif "checked" in changed and self.isVisible():
-            self._show_scores()
-            self.strips.show_loadings()
+            self._turns.also((self._show_scores, self.strips.show_loadings), self._takes_long)
         elif "checked" in changed:
             self.redraw()
 
@@ -204,9 +212,13 @@ class InspectPage(PageView):
         if changed & {"focus", "alone"}:
             self._show_legend()
         if changed & {"picked", "focus", "alone"}:
-            emphasise(self.desk, (*self.planes, strips.signals_view), self.desk.moment.state)
+            views = (*self.planes, strips.signals_view)
+            self._turns.also([partial(self._emphasise, view) for view in views], self._takes_long)
         if changed & {"channel", "hovered", "channels"}:
             self._show_cursor()
+
+    def _emphasise(self, view: View) -> None:
+        emphasise(self.desk, (view,), self.desk.moment.state)
 
     def _show(self, panel: ChartPanel, view: View, chart: Chart) -> None:
         show(self.desk, panel, view, chart, self.desk.moment.state)

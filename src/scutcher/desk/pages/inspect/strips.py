@@ -104,10 +104,15 @@ class InspectStrips:
 
     def refresh(self) -> None:
         """Draw all strips."""
+        for part in self.parts():
+            part()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """What draws all strips, one after the other."""
+        return self._shade_anew, self.show_signals, self.show_loadings, self.show_leftover
+
+    def _shade_anew(self) -> None:
         self.shade = self._make_shade()
-        self.show_signals()
-        self.show_loadings()
-        self.show_leftover()
 
     def show_signals(self) -> None:
         """The data at the chosen knot, or what stands in their place."""

@@ -1,0 +1,110 @@
+"""A refresh in turns: in order, with the window's own work between, and whatever comes in between."""
+
+import unittest
+from functools import partial
+from unittest import mock
+
+import numpy as np
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QApplication
+
+from scutcher.desk.deferred import InTurns
+from scutcher.desk.pages.inspect import page as inspect_page
+from scutcher.desk.shell.start import application
+from scutcher.study.document.commands.recipe import KeepComponents
+from scutcher.study.document.commands.samples import SetAside
+from tests.desk.driving import WindowCase, settle
+
+
+class Turns(unittest.TestCase):
+    def setUp(self):
+        application()
+        self.owner, self.done = QObject(), []
+        self.turns = InTurns(self.owner)
+
+    def parts(self, words):
+        return [partial(self.done.append, word) for word in words]
+
+    def test_all_at_once_or_one_after_the_other(self):
+        self.turns.run(self.parts("abc"), apart=False)
+        self.assertEqual(self.done, ["a", "b", "c"])
+        self.turns.run(self.parts("def"), apart=True)
+        self.assertEqual(self.done[3:], ["d"])
+        settle()
+        self.assertEqual(self.done[3:], ["d", "e", "f"])
+
+    def test_the_next_refresh_takes_the_place_of_what_is_left(self):
+        self.turns.run(self.parts("abc"), apart=True)
+        self.turns.run(self.parts("de"), apart=True)
+        settle()
+        self.assertEqual(self.done, ["a", "d", "e"])
+
+    def test_more_comes_after_what_is_left(self):
+        self.turns.run(self.parts("abc"), apart=True)
+        self.turns.also(self.parts("d"), apart=True)
+        self.assertEqual(self.done, ["a"])
+        settle()
+        self.assertEqual(self.done, ["a", "b", "c", "d"])
+        self.turns.also(self.parts("e"), apart=True)
+        self.assertEqual(self.done[4:], ["e"])
+        self.turns.run(self.parts("fg"), apart=True)
+        self.turns.also(self.parts("h"), apart=False)
+        self.assertEqual(self.done[5:], ["f", "g", "h"])
+        settle()
+        self.assertEqual(len(self.done), 8)
+
+    def test_after_a_mistake_the_others_come_all_the_same(self):
+        broken = mock.Mock(side_effect=ValueError)
+        self.turns.run([*self.parts("a"), broken, *self.parts("b")], apart=True)
+        with mock.patch("sys.excepthook") as told:
+            settle()
+        broken.assert_called_once()
+        self.assertTrue(told.called)
+        self.assertEqual(self.done, ["a", "b"])
+
+
+class ViewByView(WindowCase):
+    """The Inspect page as it is with very many numbers."""
+
+    def setUp(self):
+        super().setUp()
+        much = mock.patch.object(inspect_page, "MUCH", 0)
+        much.start()
+        self.addCleanup(much.stop)
+        self.view = self.window.view("Inspect")
+
+    def charts(self):
+        return [view.chart for view in self.view.views()]
+
+    def test_every_view_comes_to_show_the_model_of_now(self):
+        before = self.charts()
+        self.desk.do(SetAside((3, 7), "wet"))
+        turns = []
+        while len(turns) < 20 and any(old is new for old, new in zip(before, self.charts(), strict=True)):
+            QApplication.processEvents()
+            turns.append(sum(old is not new for old, new in zip(before, self.charts(), strict=True)))
+        self.assertGreater(len(set(turns)), 3)  # not all in one turn
+        settle()
+        rows = self.desk.moment.found.usable.rows
+        np.testing.assert_array_equal(self.view.scores_view.chart.marks.keys[: len(rows)], rows)
+        self.desk.study.undo()
+        self.desk.do(KeepComponents(2))  # while the former is still being drawn
+        for _ in range(20):
+            QApplication.processEvents()
+        shown = [chart.marks.x for chart in (self.view.distances.view.chart, self.view.scores_view.chart)]
+        np.testing.assert_allclose(shown[1], self.model.scores[:, 0])
+        self.assertEqual(len(shown[0]), 143)
+
+    def test_a_pick_is_seen_on_all_of_them(self):
+        self.desk.selection.pick([5, 9])
+        for _ in range(10):
+            QApplication.processEvents()
+        for view in self.view.planes:
+            keys = view.chart.marks.keys
+            picked = np.isin(keys, (5, 9))
+            self.assertEqual(len(set(view.strength[picked].tolist())), 1)
+            self.assertNotIn(view.strength[picked][0], view.strength[~picked])
+
+
+if __name__ == "__main__":
+    unittest.main()
