@@ -1,4 +1,4 @@
-"""Many requests, one answer: a refresh that runs once, and only when somebody can see it; and one in turns."""
+"""Many requests, one answer: a refresh that runs once, and only when somebody can see it; or in turns."""
 
 from __future__ import annotations
 

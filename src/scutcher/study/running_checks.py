@@ -19,6 +19,7 @@ from scutcher.study.evaluation.checks import (
     with_slow_lines,
 )
 from scutcher.study.evaluation.evaluation import Evaluation
+from scutcher.study.evaluation.stability import stability_of
 from scutcher.study.work import Priority, Queue, Request, Work
 
 QUIET, QUIET_STEPS = 0.15, 5
@@ -131,7 +132,9 @@ def _wanted(found: Evaluation) -> Hashable:
 def _check_soon(found: Evaluation, watch: Watch) -> Checked:
     """Validate after a moment."""
     wait_for_quiet(watch)
-    return validated(found, watch) if found.scaled.work > LIGHT else check(found, watch)
+    checked = validated(found, watch) if found.scaled.work > LIGHT else check(found, watch)
+    stability_of(found, checked)  # views ask for it at once, and of very many samples it takes some frames
+    return checked
 
 
 def _size(checked: Checked) -> int:

@@ -88,14 +88,22 @@ class ModelKind:
 @cache
 def all_kinds() -> dict[str, ModelKind]:
     """Every kind of model by key: each folder of `core.models` whose file `kind` declares a KIND."""
-    import scutcher.core.models as folder
+    declared = [_declared_in(folder) for folder in _folders()]
+    return {kind.key: kind for kind in declared}
 
-    found: dict[str, ModelKind] = {}
-    for module in pkgutil.iter_modules(folder.__path__):
-        if module.ispkg:
-            kind: ModelKind = importlib.import_module(f"{folder.__name__}.{module.name}.kind").KIND
-            found[kind.key] = kind
-    return found
+
+def _folders() -> list[str]:
+    import scutcher.core.models as models
+
+    return [module.name for module in pkgutil.iter_modules(models.__path__) if module.ispkg]
+
+
+_first_folders = cache(_folders)
+
+
+def _declared_in(folder: str) -> ModelKind:
+    kind: ModelKind = importlib.import_module(f"scutcher.core.models.{folder}.kind").KIND
+    return kind
 
 
 def kind_of(key: str) -> ModelKind:
@@ -106,4 +114,8 @@ def kind_of(key: str) -> ModelKind:
     RecipeError
         There is none; the message names the nearest.
     """
+    if key in _first_folders():  # the others are not read for it: that takes some frames
+        own = _declared_in(key)
+        if own.key == key:
+            return own
     return declared_as(key, all_kinds(), "kind of model")
