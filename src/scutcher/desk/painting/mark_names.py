@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from scutcher.desk.painting.area import PlotArea
 
 MOST_LABELS = 80
-FAR = (1.0, -1.0, 2.0, -2.0, 3.0, -3.0)
+FAR = tuple(side * float(off) for off in range(1, 9) for side in (1, -1))
 """Heights of a name that one of a picked mark may stand above or below it, where it has no room beside."""
 
 LABELLED = 12
