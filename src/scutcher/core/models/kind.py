@@ -99,6 +99,7 @@ def _folders() -> list[str]:
 
 
 _first_folders = cache(_folders)
+"""Those that were there at first: `kind_of` is asked all the time, and the disk only once."""
 
 
 def _declared_in(folder: str) -> ModelKind:

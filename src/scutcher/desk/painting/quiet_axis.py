@@ -15,6 +15,7 @@ from scutcher.charts import colours, palettes
 from scutcher.charts.words import with_minus
 from scutcher.core.words import localised
 from scutcher.desk.guard import guarded
+from scutcher.desk.last_few import LastFew
 from scutcher.desk.painting.setup import pen, tick_font
 
 TALL = 19
@@ -69,7 +70,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         self.setTickFont(tick_font())
         self.enableAutoSIPrefix(False)
         self._slot = 1.0
-        self._before: dict[tuple[Any, ...], Drawn] = {}
+        self._before: LastFew[Drawn] = LastFew(REMEMBERED)
 
     @property
     def upright(self) -> bool:
@@ -156,11 +157,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         box, room = self.geometry(), self.boundingRect()
         of = self.slanted, self.names, self.style["showValues"], id(palettes.now()), localised("0.5")
         key = (*self.range, *box.getRect(), *room.getRect(), *of)
-        found = self._before.pop(key, None) or self._drawn()
-        self._before[key] = found
-        if len(self._before) > REMEMBERED:
-            del self._before[next(iter(self._before))]
-        return found
+        return self._before.get(key, self._drawn)
 
     def _drawn(self) -> Drawn:
         """Where everything stands."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -196,6 +196,7 @@ class Label:
 
     @property
     def font(self) -> QFont:
+        """Of figures beside an axis, in the size of these words."""
         font = QFont(tick_font())
         font.setPixelSize(self.pixels)
         return font
@@ -214,16 +215,15 @@ class Label:
         painter.drawText(corner + QPointF(AROUND, AROUND + QFontMetricsF(font).ascent()), self.text)
 
 
-def with_room(strokes: Iterable[Stroke], to: ToPixels) -> Iterator[Stroke]:
+def with_room(strokes: Sequence[Stroke], to: ToPixels) -> Iterator[Stroke]:
     """The strokes, and last the words that yield, of each place those that come first."""
-    taken, yielding = [], []
-    for stroke in strokes:
-        if isinstance(stroke, Label):
-            if stroke.yields:
-                yielding.append(stroke)
-                continue
-            taken.append(stroke.box(to))
-        yield stroke
+    yielding = [one for one in strokes if isinstance(one, Label) and one.yields]
+    if not yielding:
+        yield from strokes
+        return
+    first = [one for one in strokes if one not in yielding]
+    taken = [one.box(to) for one in first if isinstance(one, Label)]
+    yield from first
     for label in yielding:
         box = label.box(to)
         if not any(box.intersects(other) for other in taken):

@@ -12,12 +12,14 @@ from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout,
 from scutcher.charts import colours
 from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
+from scutcher.desk.last_few import LastFew
 from scutcher.desk.words import tip
 
 Say = Callable[[Pieces], None]
 
 LINES, TWO_LINES = 2, 32
 REMEMBERED = 4
+"""Sentences of which it is kept how much has room."""
 
 
 class Finding(QLabel):
@@ -33,7 +35,7 @@ class Finding(QLabel):
         self._rows: list[tuple[int, ...]] = []
         self._words: list[str] = []
         self._shown: tuple[list[tuple[str, tuple[int, ...]]], list[str]] | None = None
-        self._fitted: dict[tuple[int, str], int] = {}
+        self._fitted: LastFew[int] = LastFew(REMEMBERED)
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -66,11 +68,7 @@ class Finding(QLabel):
     def _fitting(self) -> int:
         """How many letters of the sentence there is room for; of the last ones seen it is known."""
         key = self.contentsRect().width(), self._marked(len(self.sentence))
-        found = self._fitted.pop(key, None)
-        self._fitted[key] = found = self._most_letters() if found is None else found
-        if len(self._fitted) > REMEMBERED:
-            del self._fitted[next(iter(self._fitted))]
-        return found
+        return self._fitted.get(key, self._most_letters)
 
     def _most_letters(self) -> int:
         whole = len(self.sentence)
