@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.groups import distance_words
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_regions import hull_gap, overlap
 from scutcher.core.groups.score_ellipses import hull
 from scutcher.core.groups.tree import Linkage, Tree
@@ -21,7 +20,7 @@ UPPER = {
 }
 
 
-@dataclass(frozen=True)
+@frozen
 class SquareLook:
     """What the table shows.
 
@@ -39,7 +38,7 @@ class SquareLook:
     linkage: Linkage = "average"
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Cell:
     """One cell: a figure, the small words under it, how strong its shade is (0 to 1), and of which kind."""
 
@@ -49,7 +48,7 @@ class Cell:
     kind: str
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ClassSquare:
     """What the table shows, rows and columns in the order of the tree.
 

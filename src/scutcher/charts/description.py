@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Lines:
     """Lines over one common axis.
 
@@ -37,7 +37,7 @@ class Lines:
     faint: Booleans | None = None
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Marks:
     """Points: x and y (m,), the row of the table each stands for, its class and its name."""
 
@@ -48,7 +48,7 @@ class Marks:
     names: Sequence[str]
 
 
-@dataclass(frozen=True)
+@frozen
 class Rule:
     """A straight line across the chart; `alarm` for limits, else quiet."""
 
@@ -58,7 +58,7 @@ class Rule:
     text: str = ""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Curve:
     """A line over a plane, or one more over a strip: x and y (m,).
 
@@ -77,7 +77,7 @@ class Curve:
     behind: bool = True
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Area:
     """A softly filled outline on a plane, of the class with a code: corners x and y, (m,)."""
 
@@ -86,7 +86,7 @@ class Area:
     code: int
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Flags:
     """Marks of a fixed size over others: x and y (m,), a "ring" or a "cross", quiet or in alarm."""
 
@@ -96,7 +96,7 @@ class Flags:
     alarm: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Ribbon:
     """A normal range along the axis: x, low and high, (p,)."""
 
@@ -105,7 +105,7 @@ class Ribbon:
     high: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shade:
     """A shade behind the lines of a strip.
 
@@ -127,7 +127,7 @@ class Shade:
     names: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Grid:
     """Values as a picture: x (p,) and y (m,) places, values (m, p), the range of the colours.
 
@@ -143,7 +143,7 @@ class Grid:
     downwards: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Chart:
     """Everything that is needed to draw a chart, and to copy the numbers behind it.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -12,6 +12,7 @@ from scutcher.charts.description import Chart
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 from scutcher.study.selection import Look
 
@@ -21,7 +22,7 @@ HIDDEN, FADED, PLAIN, FRONT = -1, 0, 1, 2
 RUN_ORDER = "run order"
 
 
-@dataclass(frozen=True)
+@frozen
 class Scale:
     """A continuous colour scale: its ends and its unit."""
 
@@ -30,7 +31,7 @@ class Scale:
     unit: str = ""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Colouring:
     """How samples are coloured, everywhere.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from scutcher.core.frozen import frozen
 
 Ends = tuple[float | None, float | None]
 
@@ -10,7 +10,7 @@ SINGLE, DOUBLE = 85.0, 176.0
 """Widths of one and two columns of a journal, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Figure:
     """How a figure is to look.
 

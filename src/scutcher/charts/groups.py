@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
@@ -14,6 +14,7 @@ from scutcher.charts.loadings import component_title
 from scutcher.charts.overlays import replicate_stars
 from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.score_ellipses import class_ellipse, hull
 from scutcher.core.validation.held_out_assignment import held_out_directions
 from scutcher.core.words import shown
@@ -24,7 +25,7 @@ MOST_FLAGS = 2000  # signs that are drawn; of more only the number is said
 ROOM = 0.18  # of the plane: a shorter line has no room for its figure
 
 
-@dataclass(frozen=True)
+@frozen
 class GroupsLook:
     """What is shown of the classes on the plane.
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.images.map_structure import MapStructure
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.words import shown
@@ -17,7 +16,7 @@ from scutcher.study.evaluation.evaluation import Evaluation
 SHOWN = 10
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Ladder:
     """What the ladder draws.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from scutcher.charts.pixels import structures
 from scutcher.charts.words import Pieces
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.joint_distance import fit_joint_scale
+from scutcher.core.frozen import frozen
 from scutcher.core.images.masking import areas
 from scutcher.core.images.pixel_groups import settled, split_start
 from scutcher.core.words import count_of
@@ -24,7 +24,7 @@ CLEAR = 0.75
 """Simplified silhouette above which touching pixels are two things and not one."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class StrangeObject:
     """Connected pixels past the limit that allows for the number of pixels.
 

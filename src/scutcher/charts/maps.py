@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -13,6 +13,7 @@ from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Floats
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.distances.limits import Limit
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.images.streamed_model import PixelMaps
 
@@ -28,7 +29,7 @@ MANY = 250_000
 """Pixels that decide a range; of more, so many evenly spaced."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PictureMap:
     """A value of every pixel.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.replicates import repeats
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.score_ellipses import (
     centroids,
     class_ellipse,
@@ -34,7 +35,7 @@ NEW = 1_000_000_000
 NEW_CODE = -1
 
 
-@dataclass(frozen=True)
+@frozen
 class Overlays:
     """Which of them are wanted.
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
 
+from scutcher.core.frozen import frozen
 from scutcher.core.words import plain_numbers
 
 
-@dataclass(frozen=True)
+@frozen
 class Palette:
     """One ground with all that stands on it.
 

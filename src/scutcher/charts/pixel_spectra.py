@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -13,6 +13,7 @@ from scutcher.charts.loadings import loadings
 from scutcher.charts.pixels import Subject
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -131,7 +132,7 @@ MANY = 4_000
 """Pixels of which the range of all is found; of more, so many evenly spaced."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Usual:
     """Of all pixels, channel by channel: mean, median, and where nine tenths lie between; (p,) each."""
 

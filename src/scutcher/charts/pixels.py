@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.charts.maps import PictureMap, Tone, robust_range
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
+from scutcher.core.frozen import frozen
 from scutcher.core.images.map_structure import MapStructure, map_structure
 from scutcher.core.images.spectral_angle import spectral_angle
 from scutcher.core.words import shown
@@ -20,7 +21,7 @@ from scutcher.study.evaluation.pixels import PixelGrid
 from scutcher.study.evaluation.whole_image import WholeMaps
 
 
-@dataclass(frozen=True)
+@frozen
 class Subject:
     """What a map shows.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.charts.description import Chart, Lines, Marks, Rule, as_keys, noth
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_separation import noise_share
 from scutcher.core.models.pca.component_model import explained, explained_by_variable
 from scutcher.core.models.pca.decomposition import Decomposition, agree_with
@@ -68,7 +68,7 @@ EVIDENCE: dict[str, tuple[str, str]] = {
 }
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shares:
     """What the chart of shares draws, for 1…m components.
 
@@ -129,7 +129,7 @@ def most_components(found: Evaluation, checked: Checked | None) -> Decomposition
     return agree_with(checked.components, known.loadings)
 
 
-@dataclass(frozen=True)
+@frozen
 class EvidenceRow:
     """A row of the evidence chart: its name, what it means, what it suggests, why it says nothing."""
 
@@ -154,7 +154,7 @@ def evidence_rows(checked: Checked | None, share: float) -> list[EvidenceRow]:
     return rows
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Portrait:
     """One component: its loading over the axis, its scores with their classes, how much of it is noise."""
 

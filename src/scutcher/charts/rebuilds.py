@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.sample_views import unscaled
 from scutcher.charts.space import GridAxes, grid_axes
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST_SAMPLES, MOST_STEPS = 4, 6
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Rebuild:
     """One sample by one number of components.
 
@@ -33,7 +32,7 @@ class Rebuild:
     share: float
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class RebuildGrid:
     """Samples in rows, numbers of components in columns.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,9 +10,10 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.names import Names
 from scutcher.core.data.replicates import replicate_spread
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class RosterColumn:
     """One column of the roster.
 
@@ -72,7 +72,7 @@ def roster_values(table: Table, column: RosterColumn) -> Any:
     return Names(states)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SampleFigures:
     """What takes a pass over the values.
 
@@ -101,7 +101,7 @@ def figures_of_samples(table: Table) -> SampleFigures:
 BINS = 14
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class VariableFigures:
     """Each variable over the samples that are not set aside; gaps are passed over.
 

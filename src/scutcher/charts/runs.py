@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class RunLine:
     """One line: y (m,), its standard error (m,) or None, its name and colour; the bold one has marks."""
 
@@ -18,7 +17,7 @@ class RunLine:
     bold: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Run:
     """Lines over least, least + 1, …, and where the handle stands.
 

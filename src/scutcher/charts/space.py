@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.sample_views import unscaled
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST = 6
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Pairs:
     """The scores of the first components, and how they go together.
 
@@ -60,7 +59,7 @@ def _correlation(values: Floats) -> Floats:
     return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Landscape:
     """A picture: values over two axes, its title, and whether it has a sign."""
 
@@ -69,7 +68,7 @@ class Landscape:
     signed: bool
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class GridAxes:
     """Variables named `a/b` that fill a grid: its rows and columns, and the place of each variable."""
 

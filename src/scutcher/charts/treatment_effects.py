@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.signals import class_means, class_spreads
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_separation import between_within
 from scutcher.core.treatments.base import Inside
 from scutcher.study.document.state import State
@@ -20,7 +21,7 @@ from scutcher.study.evaluation.step_effects import Effect, effects, figures_of
 SHOWN_BASELINES = 8
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Knot:
     """What the page works on: the place of a step in the recipe, or the ends of the trail.
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from scutcher import __version__
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class Command:
     """A command as it is told of: its name, what it does, its options and the values that they may have."""
 

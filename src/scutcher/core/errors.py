@@ -11,8 +11,9 @@ InputError
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from scutcher.core.frozen import frozen
 
 
 class InputError(Exception):
@@ -35,7 +36,7 @@ class InputError(Exception):
         return f"{self.problem} {self.remedy}"
 
 
-@dataclass(frozen=True)
+@frozen
 class Mend:
     """A way to read data that are refused as they are: what to ask for, and what was done then."""
 

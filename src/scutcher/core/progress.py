@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 
 Watch = Callable[[float], bool]
 """Called with a share from 0 to 1; answers False when nobody wants the result any more.
@@ -14,7 +14,7 @@ Watch = Callable[[float], bool]
 0 says nothing of how far it is, it only asks."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Early:
     """Who is handed the first few of what is being computed, before the rest is there.
 

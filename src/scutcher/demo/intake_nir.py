@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -12,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.demo.flax import absorbance
 
 NAME = "intake-nir"
@@ -39,7 +39,7 @@ GAPPED, GAP_FROM, GAP_TO = (5, 0), 2012.0, 2030.0
 DEAD_CHANNELS = (1318.0, 1866.0)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Lots:
     """What each lot really is: class places, composition (48, 5) by mass, fineness / tex."""
 

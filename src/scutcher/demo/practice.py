@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -12,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 NAME, SEED = "practice", 1923
 SAMPLES, CHANNELS, COMPONENTS = 120, 200, 3
@@ -19,7 +19,7 @@ DEVIATIONS = (3.0, 1.6, 0.8)
 NOISE = 0.05
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Known:
     """What the data are made of: `x = mean + scores · loadingsᵀ + noise`.
 

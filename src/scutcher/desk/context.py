@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
 from weakref import ref
 
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.announcer import Announcer, Listener
 from scutcher.study.document.study import Command, Study
@@ -56,7 +56,7 @@ class Say(Protocol):
     ) -> None: ...
 
 
-@dataclass(frozen=True)
+@frozen
 class Desk:
     """Shared by all parts of one window.
 

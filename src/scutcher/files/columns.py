@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.reading import Reading
 
 AS_FOUND = Reading()
 
 
-@dataclass(frozen=True)
+@frozen
 class Roles:
     """The columns that a caller names, the sheet (or matrix) of a file, how its cells are laid out, and what
     is mended in place of being refused; all else is guessed.
@@ -57,7 +58,7 @@ class Roles:
         return tuple(name for name in self.named() if name not in numbers)
 
 
-@dataclass(frozen=True)
+@frozen
 class Columns:
     """The header of a file, sorted by role."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.files.arrays.choosing import read_hdf5, read_mat, read_netcdf, read_npz, read_tiff, read_zarr
 from scutcher.files.arrays.npy import read_npy
@@ -33,7 +33,7 @@ def _read_one_xy(path: Path, roles: Roles) -> Table:
     return read_xy_files([path], path.stem) if is_xy(path) else read_delimited(path, roles)
 
 
-@dataclass(frozen=True)
+@frozen
 class Format:
     """A file format: what it is called, how its files end, who reads it, whether it is written."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -16,6 +15,7 @@ from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.origin import UNKNOWN, Origin
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.files.columns import Columns, Roles, number_of, sort_columns, without_infinities
 from scutcher.files.layout.cells import days_of, hours_of
 from scutcher.files.spectra import unique_names
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     import pandas
 
 
-@dataclass(frozen=True)
+@frozen
 class Frame:
     """Columns of cells with what is known of them.
 

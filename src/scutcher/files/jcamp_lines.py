@@ -12,6 +12,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.files.jcamp_numbers import PLAIN, Line, decode_packed, decode_plain, is_packed
 
 AGAIN = "Get a complete copy of the file; nothing was imported."
@@ -54,7 +55,7 @@ def number_in(settings: dict[str, str], label: str, default: float | None = None
     return value
 
 
-@dataclass(frozen=True)
+@frozen
 class _Start:
     """Where a line says that it begins, and the places (from 0) that this may mean: writers differ."""
 

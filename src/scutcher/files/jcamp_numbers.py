@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 SQUEEZED = {"@": "0", **dict(zip("ABCDEFGHI", "123456789", strict=True))} | {
     letter: f"-{digit}" for letter, digit in zip("abcdefghi", "123456789", strict=True)
@@ -26,7 +26,7 @@ MOST_REPEATS = 2_000_000
 """Points of one line: a few letters may claim any number."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Line:
     """A decoded line: its number in the file, the x in front (as text), its y, whether it ends in a
     difference (then the next line begins with a check of its last y)."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, first_of
 from scutcher.files.stacking import stack
 
@@ -20,7 +21,7 @@ ENOUGH = 0.9
 """Share of the samples that another table has to know, for the two to be put beside one another."""
 
 
-@dataclass(frozen=True)
+@frozen
 class SheetTable:
     """A table and the sheet or group that it stands in."""
 

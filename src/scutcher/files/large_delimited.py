@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.files.frames import column_of
 from scutcher.files.layout.cells import GAP_CELLS, as_number
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     import pandas
 
 
-@dataclass(frozen=True)
+@frozen
 class LargeTable:
     """A large file, and how the library is told to read it.
 

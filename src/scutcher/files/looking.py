@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.files.arrays.loading import LOADERS, matrix_names
 from scutcher.files.arrays.raw_numbers import SUFFIXES as RAW
 from scutcher.files.arrays.raw_numbers import sizes_in_words
@@ -22,7 +22,7 @@ SHOWN, WIDE = 60, 40
 """Rows and columns that are shown."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Found:
     """A file as found.
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import runpy
-from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -14,6 +13,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.folding import Folded, folded
 from scutcher.core.models.pca.saved_model import SavedModel, project
 from scutcher.files.content_seal import KEY, sealed
@@ -29,7 +29,7 @@ ALLOWED = 1e-8
 """Largest difference, over the largest value of an output, at which a file is handed out."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Exported:
     """What was written, and the largest relative difference over so many spectra."""
 
@@ -78,7 +78,7 @@ def export_model(model: SavedModel, to: str, out: Path, samples: Table | None = 
     return writers[to](model, plain, out, prove)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Proof:
     """Spectra (m, p₀), what Scutcher gives of them, and what they are."""
 

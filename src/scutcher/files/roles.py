@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.files.columns import Roles
 from scutcher.files.layout.reading import Reading
 
 ROLES = ("id", "class", "property", "replicate", "run order", "variable", "ignore")
 
 
-@dataclass(frozen=True)
+@frozen
 class ColumnView:
     """One column, or all channels of an ordered axis together."""
 

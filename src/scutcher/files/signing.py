@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import shutil
 import subprocess
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 NAMESPACE = "scutcher"
 PATIENCE = 60
 """Seconds that a key may take: an agent may ask for a touch."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Signature:
     """What a signature beside a file says: whether it fits, and the fingerprint of its key."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -14,13 +14,14 @@ from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.resampling import common_axis, resampled
 from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, FileError
+from scutcher.core.frozen import frozen
 from scutcher.files.columns import number_of
 
 SAME_PLACE = 1e-9
 """Axes agree where their places differ by less than this share of the channel spacing."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Spectrum:
     """One spectrum as found: x and y (p,), what they are, what it is called, what is said
     of reading it, and classes and properties as ("CLASS name", text)."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.files.text import encoding_of
 
 LONGEST_CELL = 131_072
@@ -19,7 +19,7 @@ LEAST_LINES = 30
 so many lines at least."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Lines:
     """The numbered lines of a text, or of its beginning and end."""
 

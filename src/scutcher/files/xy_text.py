@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +14,7 @@ from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.origin import Origin
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 from scutcher.files.layout.cells import Marks, as_number, marks_of
 from scutcher.files.layout.cutting import BLANKS
@@ -30,7 +31,7 @@ LEAST = 3
 """Pairs in a row that a spectrum has at least."""
 
 
-@dataclass(frozen=True)
+@frozen
 class _Shape:
     """Where the pairs stand: their first line (from 0), what they are cut at, how numbers are written."""
 

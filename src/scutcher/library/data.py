@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from os import PathLike
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,6 +16,7 @@ from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.findings import findings
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of
 
 if TYPE_CHECKING:
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 File = str | PathLike[str]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Data:
     """Samples by variables.
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import FileError, ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.models.pca.saved_model import SavedModel as Core
 from scutcher.core.models.pca.saved_model import project
@@ -78,7 +78,7 @@ class SavedModel:
         return f"<SavedModel of {self._model.k} components, {self._model.samples} samples>"
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Model:
     """A model with the data that it was made of.
 

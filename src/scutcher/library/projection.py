@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import Projected
 from scutcher.core.models.pca.saved_model import SavedModel as Core
 from scutcher.files.results import component_names
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     import pandas
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Projection:
     """What a model says of new samples.
 

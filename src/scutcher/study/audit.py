@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import platform
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -13,6 +12,7 @@ from typing import Any
 
 from scutcher import __version__
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import Recipe, recipe_to_plain
 from scutcher.files.content_seal import KEY, sealed
 from scutcher.files.content_seal import content_hash as plain_hash
@@ -30,7 +30,7 @@ LIBRARIES = ("numpy", "scipy", "pandas", "msgspec", "h5py", "PySide6-Essentials"
 """What numbers, files and the window rest on."""
 
 
-@dataclass(frozen=True)
+@frozen
 class InputFile:
     """A file that went in: its name, its bytes where they can be counted, SHA-256 where it was taken."""
 
@@ -39,7 +39,7 @@ class InputFile:
     sha256: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Audit:
     """What an auditor asks of a result.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
@@ -13,6 +12,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.images.measuring import Plane
 from scutcher.core.images.pixel_treatment import PixelTreatment
@@ -40,7 +40,7 @@ FAN_IN = 8
 PATIENCE = "30s"
 
 
-@dataclass(frozen=True)
+@frozen
 class ImageSource:
     """How the workers open the image: from the same paths as here."""
 
@@ -55,7 +55,7 @@ def image_there(source: ImageSource) -> Image:
     return stacked([open_image(Path(path), source.shape, source.name) for path in source.paths])
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Part:
     """A run of tiles with what belongs to its pixels: a worker that takes over finds all of it here."""
 
@@ -76,7 +76,7 @@ class _Part:
         return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Recipe:
     """What a worker needs to treat pixels as they are treated here."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.announcer import Announcer
@@ -33,7 +34,7 @@ MODEL = "model"
 """Slot of the queue."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Coming:
     """A moment that is being computed, as far as it is.
 

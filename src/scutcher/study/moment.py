@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.kind import Gives, kind_of
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.state import State
@@ -12,7 +11,7 @@ from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Moment:
     """What every view shows.
 

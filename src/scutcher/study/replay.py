@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +11,7 @@ import numpy as np
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, first_of
 from scutcher.files.results import defined
 from scutcher.study.document.parts import SampleUse, Source
@@ -28,7 +29,7 @@ NOT_COMPARED = {"seconds_fit", "reading", "warnings", "scutcher"}
 FEW = 4  # values of a list that are told one by one
 
 
-@dataclass(frozen=True)
+@frozen
 class Replay:
     """What differs, as lines "name: then → now", and what the decisions could not be applied to.
 

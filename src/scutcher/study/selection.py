@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from typing import Any
 
+from scutcher.core.frozen import frozen
 from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.study import Study
 
 
-@dataclass(frozen=True)
+@frozen
 class Look:
     """Where the eyes are.
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.blocks.saved_blocks import SavedBlocks
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.unmixing.saved_mixture import SavedMixture
 from scutcher.core.words import count_of
 from scutcher.files.class_models_json import AnyModel, read_any_model
@@ -22,7 +22,7 @@ from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.storage.study_file import StudyFile
 
 
-@dataclass(frozen=True)
+@frozen
 class Finding:
     """One thing that was looked at.
 

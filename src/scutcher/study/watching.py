@@ -6,10 +6,10 @@ import csv
 import io
 import os
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.errors import FileError, InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import SavedModel, project
 from scutcher.files.formats import read_tables
 from scutcher.files.safely import reading, write_text
@@ -24,7 +24,7 @@ Mark = tuple[int, int]
 """Size and time of change of a file: as long as they move, somebody writes."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Seen:
     """One row of the CSV.
 

@@ -12,6 +12,7 @@ from itertools import count
 from typing import Any
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.threads import one_thread, resting
 from scutcher.core.progress import Stopped, Watch
 
@@ -45,7 +46,7 @@ class Priority(IntEnum):
     """What somebody asked for as a file or on paper: as `FILES`, and finished before the end."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Request:
     """Something to be done behind.
 

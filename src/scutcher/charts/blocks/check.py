@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Grid, nothing
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.chance import chance_bound
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ScoreColumn:
     """One block's score of one component: its name, which, and the values, in SD."""
 
@@ -33,7 +32,7 @@ def score_columns(fitted: FittedBlocks) -> tuple[ScoreColumn, ...]:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class Broken:
     """Two block scores of different components that are related, and not the same."""
 

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.common import Found, Set
 from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 OWN_SHOWN = 4
 """Own components of a table that have a box of their own, at most."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Rung:
     """One box.
 
@@ -35,7 +34,7 @@ class Rung:
     said: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Rungs:
     """The boxes of one set of tables.
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks
 from scutcher.core.blocks.component import KINDS, kind_of
 from scutcher.core.blocks.fitting import FittedBlocks
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 
-@dataclass(frozen=True)
+@frozen
 class Piece:
     """A stretch of a bar: its share, its kind, a short name, and what it is."""
 
@@ -21,7 +20,7 @@ class Piece:
     said: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Bar:
     """One table: its name, its size, its pieces from left to right."""
 

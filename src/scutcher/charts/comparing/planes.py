@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.loadings import component_title
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.comparison import Comparison
@@ -40,7 +40,7 @@ def codes_for(state: State, table: Table) -> Integers:
     return np.where((keys >= 0) & (codes < 1000), codes, -1)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Planes:
     """Both planes, in the components of A."""
 

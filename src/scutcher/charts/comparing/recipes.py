@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from difflib import SequenceMatcher
 
 import msgspec
 from msgspec.structs import replace
 
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.words import count_of, shown
 from scutcher.study.document.commands.recipe import from_to
@@ -20,7 +20,7 @@ MOST_NAMED = 5
 CENTRES = {"mean": "centred by the mean", "median": "centred by the median", "none": "not centred"}
 
 
-@dataclass(frozen=True)
+@frozen
 class RecipeWords:
     """Sentences under `both`, `changed` (A → B), `only_a` and `only_b`."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher import __version__
@@ -26,10 +25,11 @@ from scutcher.charts.report.maps import maps_section
 from scutcher.charts.report.material import Report
 from scutcher.charts.report.series import series_section
 from scutcher.charts.report.writing import check_ending, write_document
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 
 
-@dataclass(frozen=True)
+@frozen
 class SectionKind:
     """A section that a report can have: key, title, and what makes its parts, if any."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.class_differences import difference_strip
@@ -12,12 +10,13 @@ from scutcher.charts.description import Chart
 from scutcher.charts.groups import GroupsLook, group_plane
 from scutcher.charts.held_out_groups import doubtful_words, finding
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.grouping import grouping_of, held_out_groups, with_p_value
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class GroupsSection:
     """What a report says of the classes.
 

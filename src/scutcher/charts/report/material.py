@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.report.document import Part
 from scutcher.charts.report.groups import GroupsSection, groups_section
 from scutcher.core.computed_once import computed_once
+from scutcher.core.frozen import frozen
 from scutcher.study.audit import Audit
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.checks import Checked
@@ -19,7 +20,7 @@ MOST_LINES = 600
 """Samples up to which each has a line in a report: of more, the means of the classes."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Report:
     """What sections are made of.
 

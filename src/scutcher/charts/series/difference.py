@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Lines, Rule, Shade, as_keys, nothing
 from scutcher.charts.series.picture import WAITS
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.background import background_at
 from scutcher.core.series.likeness import Reference
 from scutcher.core.words import shown
 from scutcher.study.evaluation.series import Series
 
 
-@dataclass(frozen=True)
+@frozen
 class Stretch:
     """Neighbouring spectra of a series, from the first to the last, by place."""
 
@@ -58,7 +57,7 @@ class Stretch:
         return tuple(series.ids[self.first : self.last + 1])
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Compared:
     """A difference and a reference, both without background, on the channels that are compared.
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.charts.description import Chart, Grid, Lines, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.series_order import GAP
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.series import Series
 
@@ -20,7 +19,7 @@ MOST_LINES = 60
 WAITS = "A series appears with a model of samples in an order, once its components are computed."
 
 
-@dataclass(frozen=True)
+@frozen
 class Kind:
     """What a picture of a series shows: its words, whether it has a sign, what it means."""
 

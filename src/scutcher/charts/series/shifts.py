@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.treatments.shift_to_peak import ShiftToPeakParameters, reference_peaks
 from scutcher.core.words import shown
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -14,7 +13,7 @@ from scutcher.study.evaluation.evaluation import Evaluation
 SURE = 1.959963984540054
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shifts:
     """Of the samples of a model.
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
@@ -16,13 +14,14 @@ from scutcher.core.blocks.prediction import Foretold, foretold
 from scutcher.core.blocks.stability import SHARE, Stability, resampled
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.validation.segments import make_segments
 from scutcher.core.words import shown
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class CheckedBlocks:
     """What is found out beside the fit.
 
@@ -87,7 +86,7 @@ def check_blocks(
     return CheckedBlocks(tuple(held), tuple(shares), chance, tuple(beside), tuple(apart))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SteadyBlocks:
     """What takes longest to find out.
 

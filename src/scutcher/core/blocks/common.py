@@ -11,6 +11,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.chance import chance_bound
+from scutcher.core.frozen import frozen
 
 FLOOR = 0.5
 """Agreement, after noise is discounted, from which two components are called the same."""
@@ -18,7 +19,7 @@ FLOOR = 0.5
 Set = tuple[int, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Found:
     """A direction that some blocks share.
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.common import Set
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Component:
     """A direction of the samples that the blocks of a set share; one block: its own.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from copy import deepcopy
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
@@ -13,12 +13,13 @@ from scutcher.core.blocks.common import FLOOR, Found, Search, Set
 from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.reduced import Reduced, check_ranks
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 
 SAME = 1.0 - 1e-9
 """Squared cosines above which two blocks are the same table."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class BlockModel:
     """All components of several blocks.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -10,9 +9,10 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.consensus import BlockModel
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Disagreement:
     """Of one component.
 
@@ -81,7 +81,7 @@ def _odd_one(blocks: tuple[int, ...], pairs: tuple[tuple[int, int], ...], past: 
     return -1
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Why:
     """Shares of variables in how far a sample stands from what the other blocks say.
 
@@ -113,7 +113,7 @@ def why(model: BlockModel, component: Component, b: int, row: int) -> Why:
     return Why(shares, float(shares.sum()), expected)
 
 
-@dataclass(frozen=True)
+@frozen
 class Apart:
     """A sample on which blocks disagree most.
 

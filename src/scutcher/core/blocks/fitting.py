@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -13,6 +12,7 @@ from scutcher.core.blocks.component import Component
 from scutcher.core.blocks.consensus import BlockModel, block_model
 from scutcher.core.blocks.matching import Matched, Treated
 from scutcher.core.blocks.reduced import Reduced, reduced, suggested_rank
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.words import shown
@@ -27,7 +27,7 @@ OFTEN_CHANCE = 0.8
 """Chance bound of a pair above which the samples are too few."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class FittedBlocks:
     """Blocks and all that is known of them.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -13,13 +12,14 @@ from scutcher.core.blocks.common import Set
 from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.reduced import Reduced, decomposed, reduced
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 
 Refit = Callable[[Integers, Integers], tuple[list[Floats], list[Floats]]]
 """Training and left-out rows of the samples → each block's Z of both, by what the training rows teach."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HeldOut:
     """Of one shared component.
 
@@ -56,7 +56,7 @@ def centred_refit(blocks: Sequence[Reduced]) -> Refit:
     return refit
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Without:
     """The blocks compared without some samples, and these samples' Z of each block.
 

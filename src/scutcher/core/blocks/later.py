@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,9 +12,10 @@ from scutcher.core.blocks.projection import NewOnBlocks, by_block, on_blocks
 from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Later:
     """Samples on the model of several tables that it was not made of.
 

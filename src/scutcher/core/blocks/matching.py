@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.core.blocks.repeats import one_of_each
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.block_settings import Part, Repeats
 from scutcher.core.recipes.chain import apply_chain, learn_chain
 from scutcher.core.recipes.recipe import ScaleSettings, Step
@@ -28,7 +28,7 @@ REPEATS: dict[Repeats, str] = {
 }
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class BlockSource:
     """A table that becomes a block.
 
@@ -56,7 +56,7 @@ class BlockSource:
         return self.table.axis.ordered
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Matched:
     """Blocks on common samples.
 
@@ -103,7 +103,7 @@ class Matched:
         return f"{words}; {REPEATS[self.repeats]}" if self.has_repeats else words
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Treated:
     """A block as treated: what was learned, and its Z.
 

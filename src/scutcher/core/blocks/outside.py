@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.consensus import BlockModel
+from scutcher.core.frozen import frozen
 
 RUN_ORDER = "run order"
 
 
-@dataclass(frozen=True)
+@frozen
 class Beside:
     """One column against one component.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.core.blocks.component import KINDS, kind_of
 from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.held_out import Refit, without_each
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 
 CONSISTENT = 1.4826
@@ -45,7 +45,7 @@ def expected_z(model: BlockModel, b: int, z: Mapping[int, Floats]) -> Floats | N
     return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Expected:
     """One block as the others predict it.
 
@@ -62,7 +62,7 @@ class Expected:
     values: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Foretold:
     """How well a block is predicted from the others, on samples that were left out.
 

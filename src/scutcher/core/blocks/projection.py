@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,12 +12,13 @@ from scutcher.core.blocks.repeats import one_of_each
 from scutcher.core.blocks.saved_blocks import SavedBlock, SavedBlocks, SavedSet
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import filled
 from scutcher.core.models.pca.saved_model import on_axis_of
 from scutcher.core.recipes.chain import apply_chain
 
 
-@dataclass(frozen=True)
+@frozen
 class ApartNew:
     """A new sample that two tables put at different places: t, and whether it is past its limit."""
 
@@ -29,7 +29,7 @@ class ApartNew:
     past: bool
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class NewOnBlocks:
     """New samples on several tables.
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.blocks.chance import reliabilities
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.tracy_widom import quantile
 from scutcher.core.validation.press import predicted_squares
 
@@ -23,7 +23,7 @@ CENTRED = 1e-8
 """Share of the largest value that a column mean may be."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Reduced:
     """A block of n samples in r components.
 

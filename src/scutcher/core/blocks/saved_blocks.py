@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
 
@@ -12,11 +11,12 @@ from scutcher.core.arrays import Floats
 from scutcher.core.blocks.common import Set
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.data.axis import Axis
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.block_settings import Repeats
 from scutcher.core.recipes.recipe import Step
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SavedBlock:
     """One table, apart from its samples.
 
@@ -45,7 +45,7 @@ class SavedBlock:
     basis: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SavedSet:
     """The components that a set of tables shares, or that one table has alone.
 
@@ -68,7 +68,7 @@ class SavedSet:
     away: dict[tuple[int, int], Floats]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SavedBlocks:
     """All of it; made of so many samples.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from scutcher.core.blocks.common import Set
 from scutcher.core.blocks.consensus import BlockModel
 from scutcher.core.blocks.reduced import Reduced
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
 
@@ -23,7 +23,7 @@ FEWEST = 8
 """Samples of a draw at least."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Stability:
     """Of one shared component.
 

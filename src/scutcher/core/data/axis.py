@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers, read_only
 from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import localised
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Axis:
     """What the columns of a table are.
 

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers, read_only
 from scutcher.core.data.names import Names
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class ClassColumn:
     """A column that sorts samples into classes; a value of "" means not known.
 
@@ -68,7 +69,7 @@ class ClassColumn:
         return self.known
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PropertyColumn:
     """A measured property of each sample, (n,) float array with NaN where it is not known."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,13 +11,14 @@ from scutcher.core.data.constant_variables import DEAD, constant_variables
 from scutcher.core.data.missing_marks import missing_marks
 from scutcher.core.data.replicates import repeats
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, first_of, shown
 
 SATURATED_SAMPLES, MOST_TIES = 5, 0.1
 MANY_LEVELS = 0.25
 
 
-@dataclass(frozen=True)
+@frozen
 class Finding:
     """A sentence about the data.
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+
+from scutcher.core.frozen import frozen
 
 Stored = NDArray[Any]
 """Values as they are stored: integers or floats of any width."""
@@ -23,7 +24,7 @@ class Matrix(Protocol):
         """Rows from start up to stop, (stop − start, p), as stored."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Folded:
     """A stored array of two or three dimensions as rows of spectra.
 
@@ -59,7 +60,7 @@ class Folded:
         return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Stacked:
     """Several matrices of as many columns under one another."""
 
@@ -81,7 +82,7 @@ class Stacked:
         return found[0] if len(found) == 1 else np.concatenate(found)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Columns:
     """Some columns of a matrix, in an order of their own."""
 

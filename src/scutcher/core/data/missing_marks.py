@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, value_span
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, first_of
 
 MARKS = (-99.0, -999.0, -9999.0, -99999.0, 999.0, 9999.0, 99999.0, 999999.0, -1e30, 1e30)
@@ -17,7 +18,7 @@ MOST = 0.5
 """Share of a column that marks may fill: more are values."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Mark:
     """A number that may stand for a missing value.
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Looked:
     """Values that hold no infinity, whether they hold no gap either, and ids of which no two are alike."""
 
@@ -17,7 +17,7 @@ class Looked:
     ids: Sequence[str] = ()
 
 
-@dataclass(frozen=True)
+@frozen
 class Origin:
     """How a table was read from its file.
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers, read_only
 from scutcher.core.data.layouts import GridLayout, Layout, SeriesLayout
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 LEAST = 5
@@ -24,7 +24,7 @@ TOLD = re.compile(
 )
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SeriesOrder:
     """Where the samples of a table stand along one or several series.
 

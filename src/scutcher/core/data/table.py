@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from types import MappingProxyType
 
 import numpy as np
@@ -15,6 +15,7 @@ from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.names import Names
 from scutcher.core.data.origin import UNKNOWN, Looked, Origin
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 SMALLEST, LARGEST = 1e-140, 1e150
@@ -24,7 +25,7 @@ MAYBE_SMALL, MAYBE_LARGE = 1e-110, 1e100
 """Outside these a sum of values tells that they have to be looked at one by one."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen(eq=False, repr=False)
 class Table:
     """Samples (rows) by variables (columns).
 

@@ -7,12 +7,11 @@ from the former, corrected for having been cut.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.distances.limits import NOTHING, chi_square_quantile
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
 
@@ -27,7 +26,7 @@ EXACT, TURNS, SPARE = 300, 6, 5
 """Samples or dimensions up to which planes are decomposed; else so many iterations, with spare directions."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class CleanPart:
     """What was found.
 
@@ -47,7 +46,7 @@ class CleanPart:
     q_limit: float
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Plane:
     """A centre (r,), k directions (r, k) and the variances along them (k,)."""
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 
 DRAWS = 400
 """Groups that a band rests on."""
@@ -22,7 +22,7 @@ class Plane(Protocol):
     def eigenvalues(self) -> Floats: ...
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Band:
     """The normal range of a share at each variable, (p,) arrays."""
 

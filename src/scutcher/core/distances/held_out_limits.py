@@ -8,7 +8,6 @@ new samples.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
 from scutcher.core.distances.limits import NOTHING, Limit, chi_square_quantile, t2_limit_new
 from scutcher.core.distances.long_tails import ANCHOR, skewness_of, tail_ratio
+from scutcher.core.frozen import frozen
 
 TOGETHER = 2.0
 """Left-out samples for each that tells something of its own on Q: those of a segment share a model."""
@@ -24,7 +24,7 @@ FEW = 20
 """Groups below which it is said that the limits rest on few."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HeldOutDistances:
     """Distances of left-out samples with 1…K components; m of them over all segments and repeats.
 
@@ -56,7 +56,7 @@ class HeldOutDistances:
         return found[0], found[1], found[2]
 
 
-@dataclass(frozen=True)
+@frozen
 class HeldOutLimits:
     """Limits for new samples, learned from samples that were left out.
 

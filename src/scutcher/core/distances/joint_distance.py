@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.distances.limits import Limit, chi_square_quantile
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class JointScale:
     """What the training samples say of the two distances.
 

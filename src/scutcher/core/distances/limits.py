@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class Limit:
     """A limit as it is shown: never a number where there is none.
 

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.distances.clean_part import LEVEL, clean_part, plane_of
 from scutcher.core.distances.limits import chi_square_quantile
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 
 STARTS, STEPS, DIRECTIONS = 60, 30, 250
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class RobustFit:
     """What a fit that half of the samples decide makes of all of them.
 

@@ -7,16 +7,15 @@ Wold, Pattern Recognition 8 (1976) 127–139 (disjoint component models).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 
 UNKNOWN = -1
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Acceptance:
     """Which of c class models accept each of n samples.
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 
 SINGULAR = 1e-12  # of a component's variance: a spread within classes below it is none
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ClassScores:
     """What a training set says of its classes in K scores; with k of them the first k columns are meant.
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.tree import tree
 from scutcher.core.progress import Watch, tell
 
@@ -19,7 +19,7 @@ MOST = 8  # groups that are looked at
 MOST_JUDGED = 600  # points that the number is judged by; of more, so many drawn
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Clusters:
     """Points in groups.
 
@@ -179,7 +179,7 @@ def silhouette(points: Floats, labels: Integers) -> Floats:
     return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HowMany:
     """What speaks for 1…G groups.
 

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 
 SIMULATIONS = 999
 
 
-@dataclass(frozen=True)
+@frozen
 class Dip:
     """How far values are from one hump.
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_scores import class_scores
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Directions:
     """Canonical variates of classes in k scores.
 

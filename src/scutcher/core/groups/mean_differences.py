@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 
 DRAWS, COVERAGE = 1000, 0.95
 FEWEST = 2  # groups of replicates that a band takes
@@ -14,7 +13,7 @@ MANY = 1000  # groups of which a mean is normal enough: its band needs no drawin
 NORMAL = 1.959963984540054  # 97.5 % point of the normal distribution
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Difference:
     """One class's mean less another's at each variable, (p,), in the unit of the values.
 

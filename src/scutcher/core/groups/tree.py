@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 
 Linkage = Literal["average", "ward", "complete"]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Tree:
     """How m things are joined, the lowest joint first.
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.matrix import Matrix, Stored
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.progress import Watch, tell
 
@@ -15,7 +16,7 @@ Shift = tuple[int, int]
 """Rows down and columns right by which an image lies away from the first."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shifted:
     """Pixels of several images where they lie on the first; NaN where an image does not reach.
 

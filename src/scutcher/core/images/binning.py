@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Matrix, Stored
 from scutcher.core.errors import RecipeError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Binned:
     """The means of squares of pixels; what is left over at the right and lower border is not there.
 

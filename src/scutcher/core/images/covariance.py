@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.axis import Axis
 from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.sums import CentredSums
 from scutcher.core.models.pca.decomposition import column_signs, nothing_varies
 from scutcher.core.recipes.recipe import ScaleSettings
@@ -21,7 +20,7 @@ SCALES = ("none", "sd", "pareto", "level", "sqrt-mean")
 """What follows from sums; the others need the values themselves."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Components:
     """All components that sums give.
 

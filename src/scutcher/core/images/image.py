@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,13 +12,14 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.matrix import Matrix, Stored
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import shown
 
 TILE = 1_500_000
 """Bytes of a tile as float64: it stays in the processor's cache while it is worked on."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Image:
     """One image, or several of the same size side by side.
 

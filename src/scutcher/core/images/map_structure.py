@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 NOISE = 0.05
 """Neighbour agreement below which a map is called noise, however sure it is."""
 
 
-@dataclass(frozen=True)
+@frozen
 class MapStructure:
     """Agreement of neighbours on a map.
 

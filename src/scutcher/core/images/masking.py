@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans
 from scutcher.core.data.axis import Axis
 from scutcher.core.errors import RecipeError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.progress import Watch, tell
 from scutcher.core.words import shown
@@ -18,7 +18,7 @@ from scutcher.core.words import shown
 WORDS = re.compile(r"^\s*(?P<channel>[^<>]+?)\s*(?P<side>[<>])\s*(?P<value>[-+0-9.eE]+)\s*$")
 
 
-@dataclass(frozen=True)
+@frozen
 class Threshold:
     """Pixels count where a channel, as it was brought in, lies on one side of a value."""
 

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.images.covariance import Components
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.numeric.scratch import Scratch
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Plane:
     """k components, laid so that products with them are fast.
 

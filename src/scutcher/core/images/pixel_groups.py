@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.clusters import k_means
 from scutcher.core.progress import Watch, tell
 
@@ -18,7 +17,7 @@ JUDGED_ON, HALVINGS, FOUND_AGAIN = 2_000, 5, 0.8
 COUNTS = (2, 3, 4, 5, 6, 7, 8)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PixelGroups:
     """Pixels in groups, numbered by falling size.
 
@@ -119,7 +118,7 @@ def pixel_groups(scores: Floats, count: int, seed: int = 1, watch: Watch | None 
     return PixelGroups(every, centres[order], spread)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HowManyGroups:
     """Two lines on the number of groups; neither is to be trusted alone.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -14,6 +14,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.names import Names
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, RecipeError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.numeric.scratch import Scratch
 from scutcher.core.progress import Watch, part, tell
@@ -25,7 +26,7 @@ SAMPLE = 2_000
 """Pixels that a treatment learns from where it needs more than the mean, evenly spaced; it is said."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PixelTreatment:
     """A chain that has learned.
 

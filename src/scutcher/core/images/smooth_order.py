@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import reduce
 from typing import Literal
 
@@ -11,6 +10,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.images.neighbours import NeighbourSums
 from scutcher.core.images.passes import over_tiles, provisional_centre, treated_tile
@@ -29,7 +29,7 @@ FEW_PIXELS = 20
 Pairs = Literal["all", "across", "down"]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SmoothOrder:
     """Components from the smoothest on, at most r of them.
 

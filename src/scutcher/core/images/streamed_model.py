@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
@@ -11,6 +9,7 @@ from scutcher.core.distances.held_out_limits import HeldOutLimits, limits_of
 from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
 from scutcher.core.distances.limits import Limit, q_limit, t2_limit_training
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.covariance import Components, components_of
 from scutcher.core.images.image import Image
 from scutcher.core.images.measuring import Plane, plane_of
@@ -31,7 +30,7 @@ MOST_JUDGED = 20
 """Components up to which the held-out error is found."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class StreamedModel:
     """A component model of pixels.
 
@@ -60,7 +59,7 @@ class StreamedModel:
     remarks: tuple[str, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PixelMaps:
     """What each pixel of an image has in a model; NaN for those that do not count.
 
@@ -140,7 +139,7 @@ def _passed_over(image: Image, counted: int) -> list[str]:
     return [f"{shown(lost, ',')} pixels with gaps or that could not be treated were left out"] if lost else []
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _LeftOut:
     """A segment's model: components of the others, its plane, and how many pixels they were."""
 

@@ -7,13 +7,13 @@ back is put together in the order of the pixels.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.measuring import Plane, measured
 from scutcher.core.images.passes import over_tiles
 from scutcher.core.images.pixel_treatment import PixelTreatment
@@ -25,7 +25,7 @@ from scutcher.core.progress import Watch
 Tiles = list[slice]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Measured:
     """What pixels have on planes of components; NaN for those that do not count.
 

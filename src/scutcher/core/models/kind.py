@@ -5,7 +5,6 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import cache
 from typing import Any, Literal
 
@@ -13,6 +12,7 @@ import msgspec
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.known_names import declared_as
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
@@ -23,7 +23,7 @@ Gives = Literal["scores", "loadings", "distances", "amounts", "shares"]
 """What a fitted model has to show; pages ask for these, not for a kind."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Prepared:
     """What a model is fitted to.
 
@@ -41,7 +41,7 @@ class Prepared:
     scaled: Scaled
 
 
-@dataclass(frozen=True)
+@frozen
 class ModelKind:
     """One kind of model, as the study, the pages, the command line and the guide read it.
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
@@ -11,6 +9,7 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.data.constant_variables import constant_variables
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import ModelSettings
 from scutcher.core.words import count_of
 
@@ -18,7 +17,7 @@ LEAVE_GAPS = ("fill-mean", "fill-median", "nipals", "em")
 """Policies under which samples with gaps stay."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Usable:
     """The samples and variables that a model sees, and why it does not see the others.
 

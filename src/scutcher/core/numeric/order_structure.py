@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 LEAST = 5
 """Places below which nothing can be said."""
 
 
-@dataclass(frozen=True)
+@frozen
 class OrderStructure:
     """Products of neighbours of a vector of length one.
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.frozen import frozen
 
 HALF_WIDTHS = 2.0 * np.sqrt(2.0 * np.log(2.0))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PeakFit:
     """A peak on a local straight baseline in each of n spectra.
 

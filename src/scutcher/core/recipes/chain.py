@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.recipe import Step
 from scutcher.core.treatments.base import Learned
@@ -25,7 +26,7 @@ CELLS_AT_ONCE = 300_000
 """Slow row-wise treatments are done in parts of so many cells, so that they can be stopped."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Treated:
     """The table after one step, and what the step learned (None for a row-wise one)."""
 

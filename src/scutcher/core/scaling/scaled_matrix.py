@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.blas import add_gram, mirror
 from scutcher.core.numeric.threads import SMALL, in_parts
 from scutcher.core.progress import Watch
@@ -17,7 +16,7 @@ MOST_SUMS = 8
 """Sums of a Gram matrix that are made at most: the more, the less one thread waits for the other."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Scaled:
     """`z = (x − centre) · weight`, (n, p).
 

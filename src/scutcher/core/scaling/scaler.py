@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from difflib import get_close_matches
 from typing import Any
 
@@ -14,6 +14,7 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.core.words import shown
@@ -24,7 +25,7 @@ Moment = Callable[..., Any]
 """A mean, median or standard deviation over an axis."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Scaler:
     """What centring and scaling learned: `z = (x − centre) · weight`.
 

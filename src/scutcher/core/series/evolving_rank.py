@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.effective_channels import effective_channels
 from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.progress import Watch, tell
@@ -16,7 +15,7 @@ FIRST, MOST_SIZES, ROWS, SUBSETS, LEVEL, IN_A_ROW = 8, 100, 12, 20, 0.99, 3
 """Values that are followed, windows at most, sizes and subsets from which noise is learned."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class EvolvingRank:
     """Singular values of windows that grow from the first row and from the last.
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.background import background_at
 from scutcher.core.words import shown
 
@@ -18,7 +17,7 @@ ALIKE = 0.01
 """Likenesses that differ by less are taken as one: then the larger difference comes first."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Reference:
     """What a difference should look like: values (m,) on an axis (m,), rising."""
 
@@ -51,7 +50,7 @@ def drawn_peak(axis: Floats, centre: float, sd: float) -> Reference:
     return Reference(axis, np.exp(-0.5 * ((axis - centre) / sd) ** 2))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Pairs:
     """Every pair of a series.
 
@@ -110,7 +109,7 @@ class Pairs:
         return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PairSearch:
     """A series made ready: its scores on the kept channels, so that a reference costs little.
 

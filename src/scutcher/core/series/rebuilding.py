@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.order_structure import OrderStructure, order_structure
 
 PAST = 2.326
@@ -17,7 +16,7 @@ FEWEST, MOST = 10, 30
 """Spectra for which a number can be suggested, and components that are judged at most."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Verdict:
     """One component of a series.
 
@@ -41,7 +40,7 @@ class Verdict:
         return self.along_order is not None and self.along_order.z > PAST
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SeriesComponents:
     """The components of spectra in an order.
 

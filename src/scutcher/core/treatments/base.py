@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import cache
 from typing import Any, get_args, get_origin, get_type_hints
 
@@ -12,6 +11,7 @@ import msgspec
 from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 
 class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -27,7 +27,7 @@ Learned = Mapping[str, Any] | None
 """What a treatment learned from the training set: arrays and lists of words by name; None for nothing."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Inside:
     """What a treatment can show of its work, beside its result.
 
@@ -63,7 +63,7 @@ def taken_off(before: Table, after: Table, parameters: Any, learned: Learned) ->
     return Inside(before.values - after.values)
 
 
-@dataclass(frozen=True)
+@frozen
 class Treatment:
     """One treatment, as the trail, the recipe, the command line, the guide and the tests read it.
 
@@ -124,7 +124,7 @@ class Treatment:
         return self.fit is not None
 
 
-@dataclass(frozen=True)
+@frozen
 class Field:
     """One parameter as a form, a manual or a message shows it.
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 from scutcher.core.unmixing.first_shapes import (
     check_not_negative,
@@ -27,7 +27,7 @@ SAME = 1e-10
 State = Literal["converged", "limit", "collapsed"]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Demands:
     """What amounts and shapes have to be, beside not negative.
 
@@ -57,7 +57,7 @@ class Demands:
 PLAIN = Demands()
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Unmixed:
     """`X ≈ C S`.
 

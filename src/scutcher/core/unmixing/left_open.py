@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.unmixing.alternating import PLAIN, Demands, Unmixed
 from scutcher.core.unmixing.three_shapes import three_range
@@ -18,7 +17,7 @@ WIDE = 0.1
 """Mean width above which a shape is not determined."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class LeftOpen:
     """The smallest and largest of shapes and amounts, in the order of the solution.
 

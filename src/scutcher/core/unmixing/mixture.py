@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.unmix_settings import Shape, UnmixSettings
@@ -27,7 +28,7 @@ SURE = 1.959963984540054
 """Standard errors to each side of a 95 % band."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Mixture:
     """Amounts of q shapes in n spectra.
 

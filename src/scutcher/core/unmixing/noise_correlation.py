@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 
 ROUNDS = 10
 """Times what the fit took out of the noise is given back."""
@@ -15,7 +14,7 @@ UNSEEN = 5
 """So many products of neighbours below their chance limit end the correlation."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class NoiseCorrelation:
     """Correlation of noise between channels.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.distances.limits import Limit
 from scutcher.core.errors import TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import on_axis_of
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
@@ -20,7 +20,7 @@ from scutcher.core.unmixing.mixture import bands_of, noise_of_shapes
 from scutcher.core.unmixing.shape_sums import ShapeSums, shape_sums
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SavedMixture:
     """Shapes, apart from the spectra that they were found in.
 
@@ -54,7 +54,7 @@ class SavedMixture:
     means_of: tuple[int, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class NewAmounts:
     """Amounts in new spectra, for the rows of `table` (treated, m of the n given).
 

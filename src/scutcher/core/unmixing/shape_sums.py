@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from itertools import combinations
 from typing import Literal
@@ -12,6 +11,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.background import background
 from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
 from scutcher.core.unmixing.noise_correlation import NoiseCorrelation, noise_correlation
@@ -28,7 +28,7 @@ AT_ONCE = 1 << 20
 Rule = Literal["free", "not-negative", "sum-to-one"]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ShapeSums:
     """Amounts of q shapes in n spectra.
 

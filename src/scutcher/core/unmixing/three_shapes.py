@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.unmixing.first_shapes import leading_scores
 
 LENIENT = (0.0, 1e-4, 2e-4, 5e-4, 1e-3, 2e-3, 5e-3, 1e-2, 2e-2, 5e-2)
@@ -16,7 +15,7 @@ RAYS, STEPS, STRONG = 72, 44, 0.02
 """Directions from each solution, halvings along each, first score below which samples do not count."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Plane:
     """Shapes and samples of three components as points, (second, third) over first.
 
@@ -67,7 +66,7 @@ class Plane:
         return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ThreeRange:
     """The range of three shapes, and of their amounts over all border points.
 

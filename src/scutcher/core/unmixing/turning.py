@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, part
 from scutcher.core.unmixing.alternating import PLAIN, Demands, Unmixed, unmix
 
@@ -15,7 +14,7 @@ STARTS, TURNED, AS_GOOD = 20, 0.6, 1e-4
 """Starts, how far each is turned, and by what share of the data's squares a misfit may be worse."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Turned:
     """The smallest and largest of what ends as well as the solution does.
 

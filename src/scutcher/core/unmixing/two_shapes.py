@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.unmixing.first_shapes import leading_scores
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class TwoRange:
     """The plane of two components along one line, b = second over first score.
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.validation.stability import turned_onto
 
 PARTNERS = 45.0
@@ -23,7 +23,7 @@ DRAWS = 99
 """Times that samples are dealt out anew, to see what agrees by chance."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Turned:
     """Scores of one model turned onto those of another, of the same m samples.
 
@@ -98,7 +98,7 @@ def _common(a: Floats, b: Floats) -> float:
     return float(np.linalg.svd(b.T @ a, compute_uv=False).sum())
 
 
-@dataclass(frozen=True)
+@frozen
 class Partners:
     """A component of one model and the one of the other that is most like it.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.distances.held_out_limits import HeldOutDistances, left_out_distances
 from scutcher.core.errors import ModelError, RecipeError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.engines.choice import leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.recipe import Recipe, ValidateSettings
@@ -23,7 +24,7 @@ from scutcher.core.validation.stability import MOST_KEPT, SegmentModels, segment
 MOST = 15  # components that are validated, where there are so many
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Validation:
     """Held-out error with 1…K components.
 
@@ -134,7 +135,7 @@ def validate(part: Table, recipe: Recipe, k: int, watch: Watch | None = None) ->
     return replace(pooled, distances=distances, models=models)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Segment:
     """What one segment gives: squares predicted and row-wise (K,), their total, and of what it leaves out the
     distances T², h and Q and the scores, each (m, K); its variables, and its loadings (p, at most K)."""

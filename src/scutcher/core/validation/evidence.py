@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose_up_to, leading_loadings
@@ -39,7 +40,7 @@ PERCENTILE = 0.95
 AFFORDABLE = 1500  # components of which all eigenvalues are computed where the first do not reach a share
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Line:
     """What one line of evidence says.
 

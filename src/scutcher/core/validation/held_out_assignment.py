@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
 from scutcher.core.groups.dip import along_line
@@ -19,7 +19,7 @@ from scutcher.core.words import count_of
 DOUBTFUL = 0.75  # share of a sample's assignments that go to one other class
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HeldOutAssignment:
     """Which class each left-out sample was given, with 1…K components.
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.engines.choice import leading_loadings
 from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.chain import run_step
@@ -18,7 +19,7 @@ MOST = 15
 """Components with which samples are assigned, where there are so many."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SegmentScores:
     """Scores of one segment: those left out and those that taught, both on what the latter taught.
 
@@ -35,7 +36,7 @@ class SegmentScores:
     training: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HeldOutScores:
     """Held-out scores of all segments, repeat by repeat; they know nothing of classes.
 

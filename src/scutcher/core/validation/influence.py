@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.numeric.matrix_rank import rank_threshold
 from scutcher.core.progress import Watch, tell
@@ -22,7 +22,7 @@ MOST_GROUPS = 1500
 """Groups that are left out in turn: of more, those that the model leans on most, by leverage and residual."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Influence:
     """How far the model turns without a group.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import filled, fills
 from scutcher.core.progress import Watch, tell
 from scutcher.core.recipes.chain import apply_step, run_step
@@ -20,7 +20,7 @@ from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
 from scutcher.core.validation.segments import Segments, make_segments
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class LeftOut:
     """A segment that is left out, and what the other samples taught.
 

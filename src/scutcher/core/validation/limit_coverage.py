@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.distances.held_out_limits import held_out_limits
 from scutcher.core.distances.limits import t2_limit_new
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.component_model import keep
 from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.progress import Watch, tell
@@ -22,7 +22,7 @@ Draw = Callable[[int, np.random.Generator], tuple[Floats, Integers]]
 """Draws n samples of a known structure: values (n, p), and the group of replicates of each (n,)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Simulated:
     """A population to draw from: three components, white noise.
 

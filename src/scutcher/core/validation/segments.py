@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Integers
@@ -11,6 +9,7 @@ from scutcher.core.data.grid import grid_of, image_column, square_numbers
 from scutcher.core.data.replicates import repeats, replicate_codes
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import ValidateSettings
 from scutcher.core.treatments.support.reference_spectra import class_column_of
 
@@ -20,7 +19,7 @@ SQUARES = 6
 """Squares of a picture that a segment has, about: enough that each has some of everything."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Segments:
     """Samples that are left out together.
 

@@ -7,11 +7,11 @@ samples would have changed.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 
 SAME = 0.9  # cosine from which a component, or a plane, of a segment is the same thing
 SEGMENTS_TURNING = 0.25  # share of the segments that may turn a component
@@ -20,7 +20,7 @@ MOST_KEPT = 4_000_000
 """Loadings of all segments together that are kept: so many are turned within a frame."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SegmentModels:
     """What the segments of a validation found.
 
@@ -45,7 +45,7 @@ class SegmentModels:
     scores: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Stability:
     """How a model of k components would move with other samples.
 

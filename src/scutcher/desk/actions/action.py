@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class Action:
     """A thing to do.
 
@@ -25,7 +26,7 @@ class Action:
     also: str = ""
 
 
-@dataclass(frozen=True)
+@frozen
 class Entry:
     """One thing that can be found, also by other names."""
 

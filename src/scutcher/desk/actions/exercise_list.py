@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from msgspec.structs import replace as changed
 
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True)
+@frozen
 class Verdict:
     """Whether an exercise is solved, and what is said to whoever did it."""
 
@@ -22,7 +23,7 @@ class Verdict:
     words: str
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Exercise:
     """Something to do in the window.
 

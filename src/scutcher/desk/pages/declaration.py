@@ -5,7 +5,6 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.description import Chart
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.desk.context import Desk
 from scutcher.study.moment import Moment
 
@@ -60,7 +60,7 @@ class PageView(QWidget):
         return False
 
 
-@dataclass(frozen=True)
+@frozen
 class PageAct:
     """Something to do on a page: its words, its key, what the page's view does, and other names for it."""
 
@@ -80,7 +80,7 @@ def never(moment: Moment) -> bool:
     return False
 
 
-@dataclass(frozen=True)
+@frozen
 class Page:
     """A page as the window, the finder and the keys know it.
 

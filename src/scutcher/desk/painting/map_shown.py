@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF
@@ -11,6 +10,7 @@ from PySide6.QtGui import QTransform
 
 from scutcher.charts.description import Chart
 from scutcher.core.data.layouts import GridLayout
+from scutcher.core.frozen import frozen
 from scutcher.study.document.announcer import Announcer
 
 MOST_ZOOM = 80.0
@@ -57,7 +57,7 @@ Outline = Sequence[Sequence[Sequence[Sequence[int]]]]
 """Polygons of rings of corners, as `charts.map_files.outline` has them."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shown:
     """What a map view draws.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Any
 
@@ -13,6 +12,7 @@ from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen
 
 from scutcher.charts import colours, palettes
 from scutcher.charts.words import with_minus
+from scutcher.core.frozen import frozen
 from scutcher.core.words import localised
 from scutcher.desk.guard import guarded
 from scutcher.desk.last_few import LastFew
@@ -41,7 +41,7 @@ REMEMBERED = 6
 """Looks of an axis that are kept, the last ones."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Drawn:
     """What an axis looks like: lines of each pen, words and where they begin, and the room they have."""
 

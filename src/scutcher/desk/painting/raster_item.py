@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections import OrderedDict
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -15,6 +14,7 @@ from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.core.arrays import Floats, value_span
+from scutcher.core.frozen import frozen
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
@@ -31,7 +31,7 @@ COVERS = 12
 """Covers that are kept at hand for the next pick."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Layer:
     """Lines of one colour: rows of the values, colour, how opaque one is, how thick in pixels."""
 
@@ -39,7 +39,7 @@ class Layer:
     colour: tuple[int, int, int]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Sheet:
     """Layers that are blended together."""
 

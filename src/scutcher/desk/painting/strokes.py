@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyqtgraph as pg
@@ -12,6 +11,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QTransform
 
 from scutcher.core.arrays import Floats
+from scutcher.core.frozen import frozen
 from scutcher.desk.painting.setup import TICK_FONT_PX, tick_font
 
 BEYOND = 1e9
@@ -42,7 +42,7 @@ class ToPixels:
         return QPointF(float(self.x(np.array([x]))[0]), float(self.y(np.array([y]))[0]))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Line:
     """A line through x and y, (m,), broken where either is not known."""
 
@@ -56,7 +56,7 @@ class Line:
         painter.drawPath(pg.arrayToQPath(to.x(self.x), to.y(self.y), connect="finite"))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Outline:
     """A filled outline with corners x and y, (m,); corners that are not known are passed over.
 
@@ -77,7 +77,7 @@ class Outline:
         painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in corners]))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Leader:
     """A line from a place to so many pixels to the right of it and below it."""
 
@@ -93,7 +93,7 @@ class Leader:
         painter.drawLine(QLineF(place, place + QPointF(self.right, self.below)))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Across:
     """A rule across the whole plot, at a place of one axis."""
 
@@ -108,7 +108,7 @@ class Across:
         painter.drawLine(QLineF(x, 0.0, x, to.tall) if self.vertical else QLineF(0.0, y, to.wide, y))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Bars:
     """Bars from zero to heights, (m,), over x, (m,); one width, a colour for each or for all."""
 
@@ -128,7 +128,7 @@ class Bars:
             painter.fillRect(box, QColor(colour))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Whiskers:
     """Upright ranges from low to high, (m,), at x, (m,), with ends so wide in data units."""
 
@@ -151,7 +151,7 @@ class Whiskers:
         painter.drawLines(lines)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Signs:
     """Signs of so many pixels at x and y, (m,): "circle", "square", "cross" or "down" (a triangle)."""
 
@@ -181,7 +181,7 @@ class Signs:
                 painter.drawLine(QLineF(x - reach, y + reach, x + reach, y - reach))
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Label:
     """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left. Those that
     yield are left out where they would lie over others."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from scutcher.core.data.constant_variables import leave_out_dead
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.study.document.commands.data import AddDataSet
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
@@ -28,7 +29,7 @@ def demo_study(name: str) -> Study:
     return Study(State.of(name, table, demo_recipe(name), table.classes[0].name if table.classes else ""))
 
 
-@dataclass(frozen=True)
+@frozen
 class Begun:
     """What the first window shows.
 

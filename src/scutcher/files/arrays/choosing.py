@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +14,7 @@ from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.origin import Origin
 from scutcher.core.data.table import Table
 from scutcher.core.errors import FileError, Unclear
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, first_of
 from scutcher.files.arrays.axes import (
     axis_of,
@@ -55,7 +56,7 @@ def reader(suffix: str) -> Callable[[Path, Roles | None], Table]:
     return read
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Belongs:
     """A matrix with what belongs to it.
 

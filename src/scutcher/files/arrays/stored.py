@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from zipfile import ZipFile
@@ -10,12 +9,13 @@ from zipfile import ZipFile
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 MOST_TIMES_FILE, ALWAYS_ALLOWED = 200, 64 * 2**20
 """A compressed file may unfold to so many times its size, or to so many bytes; more is refused."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Stored:
     """A named array.
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 ORDERS = {"yxc": 2, "ycx": 1, "cyx": 0}
 """Which dimension is that of the channels: pixel by pixel, row by row, or one whole picture after another."""
@@ -21,7 +21,7 @@ WORDS = re.compile(
 )
 
 
-@dataclass(frozen=True)
+@frozen
 class ImageShape:
     """What is said of an image.
 

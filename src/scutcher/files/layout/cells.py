@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Any
+
+from scutcher.core.frozen import frozen
 
 GAP_CELLS = ["", "NA", "N/A", "NaN", "nan", "-", "?", "null", "n/a", "na", "NULL", "#N/A", "--", "."]
 GAPS = frozenset(GAP_CELLS)
@@ -14,7 +15,7 @@ LIKE_NUMBER = re.compile(r"[+\-−]?[\d.,][\d.,' \u00a0\u202f]*(?:[eEdD][+\-−]
 PERCENT = "%"
 
 
-@dataclass(frozen=True)
+@frozen
 class Marks:
     """How numbers are written: the decimal mark, and what stands between thousands ("" for nothing)."""
 

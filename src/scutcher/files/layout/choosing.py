@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.errors import Unclear
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.cells import PLAIN, Marks, marks_of
 from scutcher.files.layout.cutting import Cut, Row, best_cut, some_cells
 from scutcher.files.layout.forms import Long, Pair, long_form, pairs_form
@@ -23,7 +24,7 @@ from scutcher.files.layout.laid import (
 from scutcher.files.layout.reading import Reading
 
 
-@dataclass(frozen=True)
+@frozen
 class Chosen:
     """Cells as they are read.
 

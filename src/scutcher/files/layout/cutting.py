@@ -5,10 +5,10 @@ from __future__ import annotations
 import csv
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from scutcher.core.computed_once import computed_once
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.cells import PLAIN, Marks, kind_of, marks_of
 
 DELIMITERS = (",", ";", "\t", "|")
@@ -21,7 +21,7 @@ ENOUGH, MOST_CELLS = 60, 10_000
 """Rows that are looked at to tell the delimiter, and cells to tell how numbers are written."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Row:
     """A row as found: the line it begins in, counted from 1, and its cells."""
 
@@ -38,7 +38,7 @@ class Row:
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class Cut:
     """A text cut into rows: those of data with what is above and below, and the lines of comment."""
 

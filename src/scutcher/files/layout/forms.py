@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.cells import as_number, kind_of
 from scutcher.files.layout.headers import quantity_named, sounds_like_axis
 from scutcher.files.layout.laid import Laid, text_of
@@ -25,7 +25,7 @@ LEAST, MANY = 3, 10
 """Places that each sample of a long table has at least, and from which nobody has to be asked."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Long:
     """The columns of a long table: sample, place on the axis (or name of the variable), value; the others.
 
@@ -126,7 +126,7 @@ def from_long(found: Laid, form: Long) -> tuple[list[str], list[list[Any]], list
     return header, [list(names), *others, *cells], lines
 
 
-@dataclass(frozen=True)
+@frozen
 class Pair:
     """A spectrum in two columns: its name, x and y."""
 

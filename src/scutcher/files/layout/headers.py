@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
+from scutcher.core.frozen import frozen
 
 NUMBERED = re.compile(
     r"(?P<before>.*?)(?P<space>[ _\-.:@(\[]*)"
@@ -52,7 +52,7 @@ SMOOTH = 0.3
 """Von Neumann's ratio along the rows below which neighbouring columns are neighbours in nature."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Family:
     """Columns whose headers are numbers with the same text around.
 

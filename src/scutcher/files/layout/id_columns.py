@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from scutcher.core.frozen import frozen
 from scutcher.files.columns import Roles
 from scutcher.files.layout.cells import as_number, kind_of
 from scutcher.files.layout.laid import Laid, only_counts, text_of
@@ -23,7 +24,7 @@ FEW_LEVELS = 0.34
 """Levels of a class as a share of the samples at most, where a column of text is no id."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Columns:
     """The columns of a table under their new names: those with values, the channels, the row numbers."""
 

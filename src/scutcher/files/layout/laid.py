@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
 from scutcher.core.computed_once import computed_once
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row
 from scutcher.files.layout.headers import (
@@ -34,7 +35,7 @@ COMMON = ("time", "depth", "temperature", "potential", "energy")
 """Quantities that are the axis of a signal as often as a variable that was written down beside others."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Laid:
     """A grid of cells of which it is known what each row is."""
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of
 from scutcher.files.columns import Roles
 from scutcher.files.layout.cells import PERCENT, as_number, days_of, hours_of
@@ -18,7 +19,7 @@ MOST_EMPTY = 20
 """Empty columns that are passed over and named; more are channels that somebody should look at."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Named:
     """Columns with the names they get.
 

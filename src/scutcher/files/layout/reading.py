@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 CHOICES = {
     "samples": ("rows", "columns"),
@@ -20,7 +21,7 @@ CHOICES = {
 """The keys with a few values each."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Reading:
     """What is "" or None is found by looking.
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, in_strict_order
+from scutcher.core.frozen import frozen
 from scutcher.files.layout.cells import Marks, as_number, kind_of
 from scutcher.files.layout.cutting import Row, usual_width
 from scutcher.files.layout.headers import unit_named
@@ -47,7 +47,7 @@ MOST_STATISTICS, ENOUGH, WIDE_CELLS = 12, 30, 10_000
 """Rows of means and the like that are looked for at the end, and rows that are looked at closely."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Parts:
     """The rows of a table: places in the list of rows that was looked at.
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from types import MappingProxyType
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.layouts import Layout, NoLayout
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 
@@ -16,7 +17,7 @@ WATCHED = "watched: shown on the model, no part of it"
 """The reason under which a table names the samples that a model watches."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Source:
     """Where the data came from, and which role each column was given: so that it can be read again.
 
@@ -52,7 +53,7 @@ NOWHERE = Source()
 BLOCKS = BlocksSettings()
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class DataSet:
     """A table as it was brought in, with where it came from.
 
@@ -74,7 +75,7 @@ class DataSet:
     layout: Layout = field(default_factory=NoLayout)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SampleUse:
     """Which samples and variables of its data set a model uses; the others are trained on.
 
@@ -113,7 +114,7 @@ class SampleUse:
         )
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Reached:
     """What a model had reached when it was put by.
 
@@ -136,7 +137,7 @@ class Reached:
         return dict(self.figures).get(key)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Model:
     """What a model is made from; what comes of it is computed.
 
@@ -182,7 +183,7 @@ TOGETHER = "blocks"
 """The kind of a model that is made of several tables."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Together:
     """Several tables on the same samples, as they were compared when the comparison was put by.
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.parts import (
@@ -20,7 +21,7 @@ from scutcher.study.document.parts import (
 from scutcher.study.document.report_settings import NO_REPORT, ReportSettings
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class State:
     """All that a study holds.
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
+from scutcher.core.frozen import frozen
 from scutcher.core.words import plain_numbers
 from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.state import State, changed_fields
@@ -26,7 +26,7 @@ class Command(Protocol):
         """The state after it; raises an InputError and changes nothing where it is impossible."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Step:
     """A way to go: what it is called, and the state it leads to (read from the file when it is gone to)."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from scutcher.core.blocks.checking import CheckedBlocks, SteadyBlocks, check_blo
 from scutcher.core.blocks.fitting import FittedBlocks, fit_blocks
 from scutcher.core.blocks.matching import BlockSource, cut, keys_of, match
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import filled, fills, usable_part
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
@@ -21,7 +21,7 @@ from scutcher.study.document.parts import DataSet, Model, Reached
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Member:
     """A data set and the model whose treatments it has as a block."""
 

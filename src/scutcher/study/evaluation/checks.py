@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.map_structure import MapStructure, map_structure
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.numeric.threads import one_thread
@@ -27,7 +28,7 @@ from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import pixel_grid
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Checked:
     """What was found out about the number of components.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,6 +12,7 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.acceptance import Acceptance, discriminating_power, modelling_power
 from scutcher.core.models.pca.saved_model import Projected, SavedModel, project
 from scutcher.core.progress import Stopped, Watch, part, tell
@@ -27,7 +28,7 @@ FEWEST = 6
 """Samples, or groups of replicates, that a model of a class takes."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ClassModel:
     """The model of one class.
 
@@ -58,7 +59,7 @@ class ClassModel:
 Powers = tuple[Floats, Floats, Floats]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ClassModels:
     """The models of all classes, and every sample against each of them.
 
@@ -239,7 +240,7 @@ def assigned_to(
     return Acceptance(ratios, np.full(len(table.ids), -1, dtype=np.intp)), every
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class NewOnClasses:
     """New samples against the models of classes.
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.validation.comparison import Partners, Turned, partners, turn
 from scutcher.core.validation.segments import group_codes
@@ -25,7 +24,7 @@ LEAST = 4
 """Samples that two models must share."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Comparison:
     """What can be said of two models.
 

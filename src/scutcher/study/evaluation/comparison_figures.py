@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_separation import neighbour_hits, replicate_share
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.comparison import SURE, difference_error
@@ -18,7 +19,7 @@ from scutcher.study.evaluation.saving import seen_as_new
 Verdict = Literal["better", "worse", "same", ""]
 
 
-@dataclass(frozen=True)
+@frozen
 class Figure:
     """One figure of both models; None where a model has none.
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.unmixing.mixture import Mixture
 from scutcher.core.validation.cross_validation import Validation
@@ -16,7 +17,7 @@ from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.series import mixture_of
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Side:
     """One of the two models.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass, fields
+from dataclasses import fields
 
 from msgspec.structs import replace as replace_struct
 
@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import Usable
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS, ComponentModel, keep
 from scutcher.core.models.pca.decomposition import Decomposition
@@ -20,7 +21,7 @@ from scutcher.core.scaling.scaler import Scaler
 from scutcher.core.treatments.base import Learned
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Staged:
     """A recipe applied to a table as far as its treatments go.
 
@@ -64,7 +65,7 @@ class Staged:
         return self.usable.places
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Evaluation(Staged):
     """A recipe applied to a table, its model included.
 

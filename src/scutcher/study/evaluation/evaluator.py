@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Hashable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,6 +13,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import Usable, filled, fills, usable_part
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS
 from scutcher.core.models.pca.decomposition import Decomposition
@@ -40,7 +41,7 @@ take a second, and nobody knows before."""
 Hear = Callable[[Staged], None]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Beginning:
     """The part of a table that is used, and the key of all that goes into it."""
 

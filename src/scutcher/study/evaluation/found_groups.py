@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.clusters import Clusters, HowMany, Way, adjusted_rand, found_by, how_many
 from scutcher.core.groups.tree import Tree, tree
 from scutcher.core.numeric.threads import one_thread
@@ -21,7 +20,7 @@ FEWEST, MOST_POINTS = 4, 2000
 """Points that groups take, and the most that a tree of all is made of."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Ungrouped:
     """What groups are looked for in.
 

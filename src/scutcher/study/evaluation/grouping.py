@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import InputError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_regions import Regions, class_regions
 from scutcher.core.groups.class_scores import ClassScores, centre_distances, class_scores, clearest_pair
 from scutcher.core.groups.class_separation import between_within
@@ -29,7 +28,7 @@ METRICS = {"nearest-centre": "within", "discriminant": "within", "nearest-neighb
 """Each method's own distance: the table of classes and the held-out share never speak of two."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Grouping:
     """The classes of the samples in a model.
 
@@ -140,7 +139,7 @@ def grouping_of(found: Evaluation, column: str, settings: GroupSettings) -> Grou
     return Grouping(found, chosen, settings)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class HeldOutGroups:
     """Whether the classes hold for samples that were left out.
 

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Integers
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 
 MASKED = "masked: "
 """How the reason of a masked pixel begins."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Mask:
     """What is masked.
 

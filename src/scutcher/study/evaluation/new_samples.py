@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import Projected, SavedModel, project
 from scutcher.core.unmixing.saved_mixture import NewAmounts
 from scutcher.study.evaluation.checks import Checked
@@ -20,7 +19,7 @@ from scutcher.study.results.apply_results import past_limits
 TOP = 3
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Newcomers:
     """New samples as the model sees them.
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.matrix import Folded
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.images.pixel_groups import HowManyGroups, how_many_groups, pixel_groups
 from scutcher.core.images.pixel_treatment import PixelTreatment
@@ -22,7 +21,7 @@ MOST_SMOOTH = 8
 """Components by smoothness that are kept for maps."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Behind:
     """What takes longer than a frame, for the rows of the model.
 

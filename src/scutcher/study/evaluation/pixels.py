@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -12,9 +11,10 @@ from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.data.grid import grid_of
 from scutcher.core.data.layouts import GridLayout
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PixelGrid:
     """Where the samples of a table lie on a picture.
 

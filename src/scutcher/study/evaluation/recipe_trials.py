@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from functools import partial
 from itertools import product
 
@@ -13,6 +12,7 @@ from msgspec.structs import replace
 from scutcher.core.arrays import Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_separation import neighbour_accuracy
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Scaling, Step
@@ -28,7 +28,7 @@ SAME = 1e-9
 """Score planes that agree to this share are one outcome."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Outcome:
     """What a recipe led to.
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from scutcher.core.arrays import Floats
 from scutcher.core.distances.held_out_limits import HeldOutLimits, held_out_limits
 from scutcher.core.distances.limits import Limit
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -20,7 +19,7 @@ def held_out_of(found: Evaluation, checked: Checked | None) -> HeldOutLimits | N
     return held_out_limits(checked.validation.distances, found.model.k, limits.level, limits.joint)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SeenAsNew:
     """The training samples as if they were new: each against a model that has not seen it.
 

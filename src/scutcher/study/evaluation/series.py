@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.series_order import SeriesOrder
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.series.evolving_rank import EvolvingRank, evolving_rank
@@ -29,7 +28,7 @@ SMOOTHING = frozenset({"smoothing"})
 """Families of treatments after which neighbouring channels share their noise."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Series:
     """One series of the treated samples in the model.
 

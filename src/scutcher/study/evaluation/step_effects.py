@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_separation import (
     neighbour_accuracy,
     no_information_rate,
@@ -17,7 +16,7 @@ from scutcher.core.groups.class_separation import (
 from scutcher.core.validation.segments import group_codes
 
 
-@dataclass(frozen=True)
+@frozen
 class Effect:
     """One figure before and after; None where the data do not have it.
 

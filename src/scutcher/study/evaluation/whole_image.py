@@ -11,6 +11,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.image import Image
 from scutcher.core.images.measuring import Plane, measured, plane_of
 from scutcher.core.images.pixel_treatment import PixelTreatment
@@ -38,7 +39,7 @@ def is_thinned(state: State) -> bool:
     return table is not None and len(paths) == 1 and can_open(Path(paths[0])) and step_of(table) > 1
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class OnePixel:
     """A pixel of the file, read by itself.
 

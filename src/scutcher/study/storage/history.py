@@ -7,13 +7,13 @@ import os
 import sqlite3
 import threading
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 import msgspec
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.study.storage.schema import BROKEN, DAMAGED
 from scutcher.study.storage.seals import broken_seal, last_seal, seal
 from scutcher.study.storage.spare import keep_spare
@@ -40,7 +40,7 @@ class Place(msgspec.Struct, frozen=True):
         return Place((*self.undo, self.now) if self.now else (), revision, ())
 
 
-@dataclass(frozen=True)
+@frozen
 class LogEntry:
     """One decision: when, who, what kind, what, why."""
 

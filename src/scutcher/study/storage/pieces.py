@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import weakref
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import msgspec
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 
 PIECE = 8 << 20
 """Bytes of a piece; part of the format: the same array always has the same pieces."""
@@ -65,7 +65,7 @@ def marks_of(data: Any) -> bytes:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class Content:
     """An array or list on its way into the file: what stands for it, and its bytes when asked for."""
 

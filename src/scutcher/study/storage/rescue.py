@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from scutcher.core.errors import FileError
+from scutcher.core.frozen import frozen
 from scutcher.study.document.state import State
 from scutcher.study.storage import migrations
 from scutcher.study.storage.first_page import with_first_page_anew
@@ -27,7 +27,7 @@ MOST_STEPS = 200
 """Steps of the history that are saved, the newest."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Rescued:
     """What was saved.
 
@@ -54,7 +54,7 @@ class Rescued:
         return f"Lost: {'; '.join(self.lost)}. {kept}." if self.lost else f"Everything of it: {kept}."
 
 
-@dataclass(frozen=True)
+@frozen
 class _Step:
     """One revision that can be saved."""
 

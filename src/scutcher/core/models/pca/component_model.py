@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.distances.joint_distance import JointScale, fit_joint_scale
 from scutcher.core.distances.limits import Limit, q_limit, t2_limit_training
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.decomposition import Decomposition, too_many
 from scutcher.core.recipes.recipe import LimitSettings
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
@@ -16,7 +15,7 @@ from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 DEFAULT_COMPONENTS = 4
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class ComponentModel:
     """`Z = T Pᵀ + E` with the first k components.
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.numeric.matrix_rank import counted_rank, rank_threshold, structural_rank
 from scutcher.core.scaling.scaled_matrix import Scaled
 
@@ -17,7 +18,7 @@ FEW = 300
 """Samples or variables up to which all eigenvalues are there in a moment."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Decomposition:
     """`Z = T Pᵀ + E` with the first m components.
 

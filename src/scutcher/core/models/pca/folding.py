@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError, ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.saved_model import SavedModel
 from scutcher.core.recipes.chain import apply_step
 from scutcher.core.recipes.recipe import Step
@@ -26,7 +26,7 @@ WIDEST = 6000
 """Channels of the widest linear step that is made a matrix."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Linear:
     """`x A + b`, (p₀, p₁) and (p₁,)."""
 
@@ -34,14 +34,14 @@ class Linear:
     offset: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Fill:
     """Gaps get these values, (p₀,)."""
 
     values: Floats
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Scale:
     """`(x − centre)·weight`, (p,) each."""
 
@@ -49,26 +49,26 @@ class Scale:
     weight: Floats
 
 
-@dataclass(frozen=True)
+@frozen
 class Snv:
     """Each row less its mean over its standard deviation (n − 1)."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Msc:
     """Each row fitted as a + b·reference, then (x − a)/b."""
 
     reference: Floats
 
 
-@dataclass(frozen=True)
+@frozen
 class Divide:
     """Each row over its "sum", "length" or "maximum"; undefined where that is not positive."""
 
     by: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Elementwise:
     """ "log10" or "square-root" of each value."""
 
@@ -78,7 +78,7 @@ class Elementwise:
 Operation = Fill | Linear | Scale | Snv | Msc | Divide | Elementwise
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Folded:
     """Operations from raw spectra (n, p₀) to scores and distances.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.kind import ModelKind, Prepared
 from scutcher.core.models.pca.component_model import DEFAULT_COMPONENTS, ComponentModel, keep
 from scutcher.core.models.pca.engines.choice import decompose
@@ -43,7 +43,7 @@ def short(model: ComponentModel) -> str:
     return count_of(model.k, "component")
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Plane:
     """What is stored of a model: loadings (p, k) and eigenvalues (k,)."""
 

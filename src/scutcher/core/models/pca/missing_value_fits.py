@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.axis import Axis
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.models.pca.engines.nipals import nipals
@@ -18,7 +19,7 @@ from scutcher.core.scaling.scaler import Scaler, fit_scaler
 ROUNDS, SETTLED = 500, 1e-9
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class AroundGaps:
     """A model of a matrix with gaps.
 

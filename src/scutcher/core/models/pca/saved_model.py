@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from scutcher.core.distances.held_out_limits import HeldOutLimits
 from scutcher.core.distances.joint_distance import JointScale
 from scutcher.core.distances.limits import Limit, t2_limit_new
 from scutcher.core.errors import InputError, TableError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import filled
 from scutcher.core.recipes.chain import apply_chain
 from scutcher.core.recipes.recipe import Step
@@ -27,7 +28,7 @@ LEAST_KNOWN = 0.05
 NAMED = 3  # variables named in a message
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class SavedModel:
     """A model of k components, apart from its training samples.
 
@@ -98,7 +99,7 @@ class SavedModel:
         return None if self.joint_scale is None else self.joint_scale.limit(self.level)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Projected:
     """New samples on a model.
 

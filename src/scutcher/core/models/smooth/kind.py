@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.data.grid import grid_of
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.images.map_structure import map_structure
 from scutcher.core.images.of_table import as_image
 from scutcher.core.images.pixel_treatment import PixelTreatment
@@ -26,7 +26,7 @@ from scutcher.core.validation.segments import make_segments
 from scutcher.core.words import count_of
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Smooth:
     """The smoothest components.
 
@@ -98,7 +98,7 @@ def distances(model: Smooth) -> Mapping[str, Floats]:
     return {"t2": np.einsum("ij,ij->i", model.scores, model.scores)} if len(model.scores) else {}
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class LeftOutSmoothness:
     """How smooth components are on pixels that they have not seen.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from msgspec.structs import replace
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.kind import ModelKind, Prepared
 from scutcher.core.progress import Watch, part, tell
 from scutcher.core.recipes.chain import apply_chain, learn_chain
@@ -23,7 +23,7 @@ from scutcher.core.validation.segments import make_segments
 from scutcher.core.words import count_of
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Mixed:
     """Shapes, with what rows of Z need to become treated spectra again.
 
@@ -80,7 +80,7 @@ def distances(model: Mixed) -> Mapping[str, Floats]:
     return {} if model.found is None else {"q": model.found.q}
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class LeftOutMisfit:
     """What shapes that have not seen a spectrum leave over of it: (n,) sums of squares, NaN where unknown."""
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.data.axis import Axis, headers_of
 from scutcher.core.data.table import Table
+from scutcher.core.frozen import frozen
 
 UNEVEN = 0.01
 """Spacing that differs by less than this share of a step is even: positions are rounded in files."""
@@ -17,7 +18,7 @@ WIDEST = 3
 """Channels in a row that may be missing; over a wider gap nothing is interpolated."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Holes:
     """Where channels are missing.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -13,6 +12,7 @@ from scutcher.charts.description import Chart, nothing
 from scutcher.charts.memo import ChartMemo
 from scutcher.core.blocks.fitting import FittedBlocks
 from scutcher.core.blocks.later import Later
+from scutcher.core.frozen import frozen
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
@@ -24,7 +24,7 @@ MOST = 5
 """Tables of a comparison."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Shown:
     """What the strips are to show.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from scutcher.core.data.axis import split_unit
@@ -10,6 +9,7 @@ from scutcher.core.data.findings import Finding, findings
 from scutcher.core.data.missing_marks import with_gaps
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.models.missing_values import check_usable
 from scutcher.core.progress import Stopped, Watch
 from scutcher.core.recipes.recipe import Recipe
@@ -23,7 +23,7 @@ from scutcher.study.document.parts import Source
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True)
+@frozen
 class Answer:
     """What a file looks like and gives.
 
@@ -41,7 +41,7 @@ class Answer:
     findings: tuple[Finding, ...] = ()
 
 
-@dataclass(frozen=True)
+@frozen
 class Said:
     """What a person said of the values, which holds however the file is read.
 

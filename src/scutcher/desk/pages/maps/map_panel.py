@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -17,6 +17,7 @@ from scutcher.charts.maps import PictureMap, chart_of
 from scutcher.charts.pixels import INK_COLOURS, Subject
 from scutcher.charts.words import significant, with_minus
 from scutcher.core.data.layouts import GridLayout
+from scutcher.core.frozen import frozen
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.map_shown import Lens, Shown
 from scutcher.desk.painting.map_view import MapView
@@ -30,7 +31,7 @@ MEANING = (
 GROUPS = (2, 3, 4, 5, 6, 8)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Choices:
     """What maps of these data can show."""
 

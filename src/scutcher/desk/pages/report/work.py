@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from scutcher.charts.memo import same
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch, tell
 from scutcher.desk.actions.reporting import report_maker
 from scutcher.desk.context import Desk
@@ -24,7 +24,7 @@ ALWAYS = ("models", "decisions", "versions")
 """Sections that are made anew whatever was changed: every choice is a decision."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Made:
     """A report as it would be written now."""
 

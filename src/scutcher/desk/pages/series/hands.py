@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.charts.series.difference import Stretch
 from scutcher.core.errors import InputError, ModelError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.unmix_settings import Shape
 from scutcher.core.series.likeness import Reference, drawn_peak
 from scutcher.core.unmixing.mixture import shape_values
@@ -20,7 +21,7 @@ FEW = 12
 """Spectra below which a stretch is a single one at first."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Wanted:
     """What a difference should look like.
 
@@ -46,7 +47,7 @@ class Wanted:
 FIRST, LOADING = Stretch(0, 0), Wanted()
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Hands:
     """Changed only by `replace`.
 

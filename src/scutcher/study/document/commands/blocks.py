@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from msgspec import structs
 
 from scutcher.core.blocks.matching import REPEATS
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.commands.shelf import OpenModel, free_name
@@ -15,7 +16,7 @@ from scutcher.study.document.parts import TOGETHER, Model, Reached, Together
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True)
+@frozen
 class BlocksBy:
     """Other settings of the comparison of the data sets."""
 
@@ -28,7 +29,7 @@ class BlocksBy:
         return state if self.settings == state.blocks else replace(state, blocks=self.settings)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PutTogetherBy:
     """Put the comparison of several tables on the shelf.
 
@@ -65,7 +66,7 @@ class PutTogetherBy:
         return replace(state, together=(*state.together, put), made=made)
 
 
-@dataclass(frozen=True)
+@frozen
 class OpenTogether:
     """Compare the tables again as they were when the comparison was put by.
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of, typed_number
 from scutcher.study.document.changes import names_of, table_of, with_table
 from scutcher.study.document.state import State
@@ -28,7 +29,7 @@ def still_used(levels: tuple[str, ...], values: tuple[str, ...]) -> tuple[str, .
     return tuple(level if level in values else "" for level in levels)
 
 
-@dataclass(frozen=True)
+@frozen
 class AssignClass:
     """Give samples a level of a class column; a new column or level is made where there is none."""
 
@@ -56,7 +57,7 @@ class AssignClass:
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class ClassOfGroups:
     """Make a class column of groups that were found; a column of that name is replaced."""
 
@@ -80,7 +81,7 @@ class ClassOfGroups:
         return replace(with_table(state, with_class_column(table, column)), colour_by=name)
 
 
-@dataclass(frozen=True)
+@frozen
 class RenameClass:
     """Give a class another name; the name of another class merges the two."""
 
@@ -107,7 +108,7 @@ class RenameClass:
         return with_table(state, with_class_column(table, ClassColumn(old.name, values, levels)))
 
 
-@dataclass(frozen=True)
+@frozen
 class Recolour:
     """Give a class the colour and shape of another place; the class that has them takes its own."""
 
@@ -133,7 +134,7 @@ class Recolour:
         return with_table(state, with_class_column(table, ClassColumn(old.name, old.values, tuple(levels))))
 
 
-@dataclass(frozen=True)
+@frozen
 class ColourBy:
     """Colour everything by a class column, a property, the run order, or by nothing ("")."""
 
@@ -150,7 +151,7 @@ class ColourBy:
         return state if self.column == state.colour_by else replace(state, colour_by=self.column)
 
 
-@dataclass(frozen=True)
+@frozen
 class FillColumn:
     """Write values into a class or property column, one for each row; an empty text is "not known"."""
 

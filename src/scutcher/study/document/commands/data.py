@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.data.replicates import averaged
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.changes import model_of, table_of, with_table
 from scutcher.study.document.parts import NOWHERE, DataSet, Model, SampleUse, Source
@@ -23,7 +24,7 @@ def first_colouring(table: Table) -> str:
     return (few or [column.name for column in table.classes] or [""])[0]
 
 
-@dataclass(frozen=True)
+@frozen
 class BringIn:
     """Make a table the data of a study that has none, with a recipe that suits it."""
 
@@ -39,7 +40,7 @@ class BringIn:
         return State.of(self.name, self.table, self.recipe, first_colouring(self.table), self.source)
 
 
-@dataclass(frozen=True)
+@frozen
 class AddDataSet:
     """Put another table into the study, with a model of its own; the model of before goes to the shelf."""
 
@@ -67,7 +68,7 @@ class AddDataSet:
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class ReadAgain:
     """Put what the files give now in place of the current data set: other roles, another sheet.
 
@@ -109,7 +110,7 @@ def on_new_dataset(state: State, table: Table, source: Source, recipe: Recipe) -
     return replace(after, datasets=(*kept, dataset), made=state.made + 1)
 
 
-@dataclass(frozen=True)
+@frozen
 class NameAxis:
     """Say what an ordered axis is."""
 
@@ -131,7 +132,7 @@ class NameAxis:
         return with_table(state, replace(table, axis=axis))
 
 
-@dataclass(frozen=True)
+@frozen
 class GoBackTo:
     """Go back to a named snapshot; what was done since can be had again with undo."""
 
@@ -145,7 +146,7 @@ class GoBackTo:
         return self.state
 
 
-@dataclass(frozen=True)
+@frozen
 class AverageReplicates:
     """One sample for each replicate id, the mean of its samples."""
 

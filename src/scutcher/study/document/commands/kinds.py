@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.data.grid import grid_of
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.study.document.changes import model_of, table_of, with_model
 from scutcher.study.document.state import State
 
@@ -13,7 +14,7 @@ PLAIN, UNMIX, SMOOTH = "pca", "unmix", "maf"
 """Kinds of model: components by variance, amounts of shapes, components by smoothness over a picture."""
 
 
-@dataclass(frozen=True)
+@frozen
 class OrderBySmoothness:
     """Components of pixels in the order of their smoothness over the picture, or of their variance again."""
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import msgspec
 from msgspec.structs import replace as changed
 
 from scutcher.core.errors import RecipeError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import (
     GroupSettings,
     LimitSettings,
@@ -30,7 +30,7 @@ def with_components(recipe: Recipe, k: int) -> Recipe:
     return changed(recipe, model=changed(recipe.model, components=k))
 
 
-@dataclass(frozen=True)
+@frozen
 class KeepComponents:
     """Keep k components."""
 
@@ -48,7 +48,7 @@ class KeepComponents:
         return with_recipe(state, with_components(state.recipe, self.k))
 
 
-@dataclass(frozen=True)
+@frozen
 class SwitchStep:
     """Switch the treatment at a place of the chain on or off."""
 
@@ -64,7 +64,7 @@ class SwitchStep:
         return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
-@dataclass(frozen=True)
+@frozen
 class ScaleBy:
     """Centre and scale in another way."""
 
@@ -78,7 +78,7 @@ class ScaleBy:
         return with_recipe(state, changed(state.recipe, scale=self.settings))
 
 
-@dataclass(frozen=True)
+@frozen
 class AddStep:
     """Put a treatment into the chain, at the end or at a place; without parameters, with its defaults."""
 
@@ -98,7 +98,7 @@ class AddStep:
         return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
-@dataclass(frozen=True)
+@frozen
 class ChangeStep:
     """Give the treatment at a place other parameters; they must be of its kind."""
 
@@ -116,7 +116,7 @@ class ChangeStep:
         return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
-@dataclass(frozen=True)
+@frozen
 class MoveStep:
     """Move the treatment at a place to another place of the chain."""
 
@@ -133,7 +133,7 @@ class MoveStep:
         return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
-@dataclass(frozen=True)
+@frozen
 class DuplicateStep:
     """Put the treatment at a place a second time after itself."""
 
@@ -148,7 +148,7 @@ class DuplicateStep:
         return with_recipe(state, changed(state.recipe, treat=tuple(steps)))
 
 
-@dataclass(frozen=True)
+@frozen
 class UseRecipe:
     """Take another recipe: from a file, from the shelf, from what was tried."""
 
@@ -162,7 +162,7 @@ class UseRecipe:
         return with_recipe(state, self.recipe)
 
 
-@dataclass(frozen=True)
+@frozen
 class ValidateBy:
     """Leave out other segments."""
 
@@ -175,7 +175,7 @@ class ValidateBy:
         return with_recipe(state, changed(state.recipe, validate=self.settings))
 
 
-@dataclass(frozen=True)
+@frozen
 class ModelBy:
     """Use another engine, or another way with gaps."""
 
@@ -188,7 +188,7 @@ class ModelBy:
         return with_recipe(state, changed(state.recipe, model=self.settings))
 
 
-@dataclass(frozen=True)
+@frozen
 class EvidenceBy:
     """Another share of variance to reach, for one of the lines of evidence."""
 
@@ -202,7 +202,7 @@ class EvidenceBy:
         return with_recipe(state, changed(state.recipe, evidence=evidence))
 
 
-@dataclass(frozen=True)
+@frozen
 class LimitBy:
     """Other levels or methods of the limits."""
 
@@ -215,7 +215,7 @@ class LimitBy:
         return with_recipe(state, changed(state.recipe, limits=self.settings))
 
 
-@dataclass(frozen=True)
+@frozen
 class GroupBy:
     """Another way of telling classes apart."""
 
@@ -228,7 +228,7 @@ class GroupBy:
         return with_recipe(state, changed(state.recipe, groups=self.settings))
 
 
-@dataclass(frozen=True)
+@frozen
 class RemoveStep:
     """Take the treatment at a place off the chain."""
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from scutcher.core.frozen import frozen
 from scutcher.study.document.report_settings import ReportSettings
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True)
+@frozen
 class ReportBy:
     """Other settings of the report."""
 

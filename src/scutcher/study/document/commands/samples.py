@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.data.constant_variables import leave_out_empty
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.words import count_of
 from scutcher.study.document.changes import model_of, names_of, table_of, with_use
 from scutcher.study.document.state import State
@@ -14,7 +15,7 @@ LEAST = 2
 """Samples and variables that a model needs."""
 
 
-@dataclass(frozen=True)
+@frozen
 class SetAside:
     """Take samples out of the model, with a reason that stays with them."""
 
@@ -41,7 +42,7 @@ class SetAside:
         return with_use(state, replace(use, set_aside=aside, watched=watched, _seen=[]))
 
 
-@dataclass(frozen=True)
+@frozen
 class Watch:
     """Take samples out of the model and show them on it: how does it do on what it has not seen?"""
 
@@ -61,7 +62,7 @@ class Watch:
         return with_use(state, replace(use, watched=watched, _seen=[]))
 
 
-@dataclass(frozen=True)
+@frozen
 class BringBack:
     """Let samples that were set aside or watched into the model again."""
 
@@ -80,7 +81,7 @@ class BringBack:
         return with_use(state, replace(use, set_aside=aside, watched=watched, _seen=[]))
 
 
-@dataclass(frozen=True)
+@frozen
 class LeaveOutVariables:
     """Take variables out of the model, with a reason."""
 
@@ -112,7 +113,7 @@ class LeaveOutVariables:
         return with_use(state, replace(use, left_out=left_out, _seen=[]))
 
 
-@dataclass(frozen=True)
+@frozen
 class BringBackVariables:
     """Let variables that were left out into the model again; empty ones stay out."""
 

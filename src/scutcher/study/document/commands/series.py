@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from msgspec.structs import replace as changed
@@ -11,6 +11,7 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.columns import PropertyColumn
 from scutcher.core.data.layouts import Layout, NoLayout, SeriesLayout
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.words import count_of
 from scutcher.study.document.changes import (
@@ -25,7 +26,7 @@ from scutcher.study.document.commands.kinds import PLAIN, UNMIX
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True)
+@frozen
 class LieAs:
     """Say how the samples lie to each other: along a series, or not."""
 
@@ -56,7 +57,7 @@ def no_layout() -> LieAs:
     return LieAs(NoLayout())
 
 
-@dataclass(frozen=True)
+@frozen
 class UnmixBy:
     """Other shapes, or another way of finding amounts."""
 
@@ -96,7 +97,7 @@ def _said(before: UnmixSettings, after: UnmixSettings) -> str:
     return "; ".join(words) or "other values"
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class AmountsAsColumns:
     """The amounts of shapes as property columns of the table, for colouring, planes and export.
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scutcher.core.errors import InputError
+from scutcher.core.frozen import frozen
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.document.changes import model_of
 from scutcher.study.document.parts import Model, Reached
 from scutcher.study.document.state import State
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class PutBy:
     """Put a copy of the current model on the shelf; a name that is taken gets a number.
 
@@ -43,7 +44,7 @@ class PutBy:
         return replace(state, models=(*state.models, copy), made=made)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class OpenModel:
     """Look at another model of the study; the one of now goes to the shelf, unless it stands there already.
 
@@ -79,7 +80,7 @@ class OpenModel:
         return replace(state, models=models, current=opened.id, colour_by=colour_by)
 
 
-@dataclass(frozen=True)
+@frozen
 class RenameModel:
     """Call a model something else."""
 
@@ -105,7 +106,7 @@ class RenameModel:
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class RemoveModel:
     """Take a model off the shelf; its data set goes with it where no other model needs it."""
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.decomposition import (
     Decomposition,
     check_total,
@@ -91,7 +92,7 @@ def gram(
     return replace(whole, variable_squares=of_variables)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class _Found:
     """Components so far: scores (n, m), loadings (p, m), singular values (m,); Σ z² of each row (n,)."""
 
