@@ -13,7 +13,7 @@ from scutcher.core.recipes.chain import run_step
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, ScaleSettings, Step, recipe_from_plain
 from scutcher.core.treatments.snv import SnvParameters, snv
 from scutcher.study.document.commands.classes import with_class_column
-from scutcher.study.evaluation import evaluator as evaluator_module
+from scutcher.study.evaluation import known_rows
 from scutcher.study.evaluation.evaluator import Evaluator
 from tests.core.making import classes_of, mixed_table, ordered_table, random_spectra
 
@@ -57,7 +57,7 @@ class Evaluating(unittest.TestCase):
             ran.append(step.method)
             return run_step(table, step, watch)
 
-        with mock.patch.object(evaluator_module, "run_step", counted):
+        with mock.patch.object(known_rows, "run_step", counted):
             self.evaluator.work_left(self.table, recipe)
             self.evaluator.evaluate(self.table, recipe)
         self.assertEqual(ran, ["snv"])

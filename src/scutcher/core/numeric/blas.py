@@ -52,8 +52,8 @@ def routine(name: str) -> Any:
     return CFUNCTYPE(None, *_ARGUMENTS[name])(address)
 
 
-def add_gram(rows: Floats, product: Floats) -> None:
-    """Add `rowsᵀ rows` to the upper half of a matrix, in place.
+def add_gram(rows: Floats, product: Floats, factor: float = 1.0) -> None:
+    """Add `factor · rowsᵀ rows` to the upper half of a matrix, in place.
 
     Parameters
     ----------
@@ -65,16 +65,15 @@ def add_gram(rows: Floats, product: Floats) -> None:
     m, p = rows.shape
     along = 1 if rows.strides[1] == ITEM else 0
     assert rows.strides[along] == ITEM and product.flags.c_contiguous and product.shape == (p, p)
-    one = byref(c_double(1.0))
     routine("dsyrk")(
         byref(c_char(b"L")),  # the upper half, as BLAS counts memory column by column
         byref(c_char(b"N" if along else b"T")),
         byref(c_int(p)),
         byref(c_int(m)),
-        one,
+        byref(c_double(factor)),
         rows.ctypes.data,
         byref(c_int(max(rows.shape[along], rows.strides[1 - along] // ITEM))),
-        one,
+        byref(c_double(1.0)),
         product.ctypes.data,
         byref(c_int(p)),
     )

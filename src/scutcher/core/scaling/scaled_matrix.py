@@ -29,10 +29,13 @@ class Scaled:
         Treated, finite.
     scaler : Scaler or None
         None: the values are what the model sees.
+    known : (p, p) float array or None
+        ZᵀZ where somebody knows it already.
     """
 
     values: Floats
     scaler: Scaler | None = None
+    known: Floats | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -64,6 +67,8 @@ class Scaled:
         ------
         Stopped
         """
+        if self.known is not None:
+            return self.known.copy()
         product = self.upper_gram(watch)
         mirror(product)
         return product

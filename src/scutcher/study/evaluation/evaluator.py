@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.constant_variables import constant_after
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
@@ -22,7 +22,7 @@ from scutcher.core.models.pca.missing_value_fits import AroundGaps, fit_around_g
 from scutcher.core.numeric.matrix_rank import structural_rank
 from scutcher.core.numeric.threads import fitting_threads
 from scutcher.core.progress import Early, Watch
-from scutcher.core.recipes.chain import Treated, run_step
+from scutcher.core.recipes.chain import Treated
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings, Step
 from scutcher.core.recipes.work import most_channels
 from scutcher.core.scaling.scaled_matrix import Scaled
@@ -30,6 +30,8 @@ from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
 from scutcher.core.treatments.base import fields_of
 from scutcher.study.evaluation.cache import Cache
 from scutcher.study.evaluation.evaluation import Evaluation, Staged, evaluation_of
+from scutcher.study.evaluation.known_grams import KnownGrams
+from scutcher.study.evaluation.known_rows import KnownRows
 
 HEAVY, FEW_AHEAD = 5e9, 10
 """Multiplications of a Gram product above which only so few components are computed ahead."""
@@ -37,6 +39,9 @@ HEAVY, FEW_AHEAD = 5e9, 10
 ITERATED, UNFORESEEN = ("nipals", "em"), 1e12
 """Ways round gaps that go round until they settle, and what that counts for: even of a small table they may
 take a second, and nobody knows before."""
+
+BY_GRAM = ("auto", "gram")
+"""Engines that may go by way of the Gram matrix."""
 
 Hear = Callable[[Staged], None]
 
@@ -51,6 +56,8 @@ class _Beginning:
     part: Table
     labels: Table
     key: Hashable
+    chain: Hashable | None
+    """The data without the samples that are used; None where what fills gaps depends on those."""
 
 
 class Evaluator:
@@ -70,6 +77,8 @@ class Evaluator:
     def __init__(self, keeps: bool = True, ahead: int = 0, cache: Cache | None = None) -> None:
         self.cache = (cache or Cache()) if keeps else None
         self.ahead = ahead
+        self._rows = KnownRows()
+        self._grams = None if self.cache is None else KnownGrams(self.cache)
         self._hashes: list[tuple[Floats, str]] = []
         self._last: tuple[Table, tuple[str, float], _Beginning] | None = None
 
@@ -100,14 +109,14 @@ class Evaluator:
         """
         start = self._begin(table, recipe)
         stages, learned, passed_over = [_relabelled(start.part, start.labels)], [], {}
-        key = start.key
+        key, chain, rows = start.key, start.chain, start.usable.rows
         for place, step in enumerate(recipe.treat):
             before, lesson = stages[-1], None
             if step.on:
-                tried = _step_key(key, step, start.labels)
+                tried, longer = _step_key(key, step, start.labels), _longer(chain, step)
                 try:
-                    treated = self._treated(tried, before, step, watch)
-                    key, lesson = tried, treated.learned
+                    treated = self._treated(tried, longer, rows, before, step, watch)
+                    key, chain, lesson = tried, longer, treated.learned
                     stages.append(_relabelled(treated.table, start.labels))
                 except (TableError, RecipeError) as error:
                     if not lenient:
@@ -121,7 +130,7 @@ class Evaluator:
         )
         if staged is not None:
             staged(whole)
-        return self._model(whole, key, watch, staged)
+        return self._model(whole, key, chain, watch, staged)
 
     def work_left(self, table: Table, recipe: Recipe, enough: float = 1e10) -> float:
         """About how many multiplications an evaluation takes, beside what is kept already.
@@ -147,12 +156,12 @@ class Evaluator:
             start = self._begin(table, recipe)
         except TableError:
             return  # that is said at once
-        n, key = len(start.part.ids), start.key
+        n, key, chain, rows = len(start.part.ids), start.key, start.chain, start.usable.rows
         for step in recipe.treat:
             if step.on:
-                key = _step_key(key, step, start.labels)
+                key, chain = _step_key(key, step, start.labels), _longer(chain, step)
                 if not self.cache.holds(key):
-                    yield step.treatment.cost * n * p
+                    yield step.treatment.cost * n * p * self._rows.fresh_share(chain, rows)
 
     def _begin(self, table: Table, recipe: Recipe) -> _Beginning:
         """The last one again where nothing that goes into it is other."""
@@ -163,20 +172,39 @@ class Evaluator:
 
     def _begun(self, table: Table, recipe: Recipe) -> _Beginning:
         usable = usable_part(table, recipe.model)
-        key: Hashable = ("part", self._fingerprint(table), usable.rows.tobytes(), usable.columns.tobytes())
+        data = self._fingerprint(table), usable.columns.tobytes()
+        key: Hashable = ("part", *data, usable.rows.tobytes())
         labels = table.take(usable.rows, usable.columns[:0])
         part: Table = self._kept(key, lambda: table.take(usable.rows, usable.columns), _table_size)
         fill = fills(part.values, recipe.model.gaps) if part.has_gaps else None
         if fill is not None:
             key, whole = (key, recipe.model.gaps), part
             part = self._kept(key, lambda: filled(whole, fill), _table_size)
-        return _Beginning(table, usable, fill, part, labels, key)
+        chain = None if fill is not None or self.cache is None else data
+        return _Beginning(table, usable, fill, part, labels, key, chain)
 
-    def _treated(self, key: Hashable, before: Table, step: Step, watch: Watch | None) -> Treated:
-        treated: Treated = self._kept(key, lambda: run_step(before, step, watch), _treated_size)
+    def _treated(
+        self,
+        key: Hashable,
+        chain: Hashable | None,
+        rows: Integers,
+        before: Table,
+        step: Step,
+        watch: Watch | None,
+    ) -> Treated:
+        treated: Treated = self._kept(
+            key, lambda: self._rows.treat(chain, rows, before, step, watch), _treated_size
+        )
         return treated
 
-    def _model(self, whole: Staged, key: Hashable, watch: Watch | None, staged: Hear | None) -> Evaluation:
+    def _model(
+        self,
+        whole: Staged,
+        key: Hashable,
+        chain: Hashable | None,
+        watch: Watch | None,
+        staged: Hear | None,
+    ) -> Evaluation:
         recipe, treated = whole.recipe, whole.treated
         scaling = recipe.scaling_for(treated.axis.ordered)
         key = (key, scaling)
@@ -200,13 +228,19 @@ class Evaluator:
         def evaluation(found: Decomposition) -> Evaluation:
             return evaluation_of(whole, scaling, key, scaler, scaled, found)
 
+        def with_gram(z: Scaled) -> Scaled:
+            if chain is None or self._grams is None or recipe.model.engine not in BY_GRAM:
+                return z
+            return self._grams.with_gram(chain, scaling, whole.usable.rows, z, watch)
+
         early = None if staged is None else (lambda few: staged(evaluation(few)))
-        return evaluation(self._components(scaler, scaled, recipe, key, watch, early))
+        return evaluation(self._components(scaler, scaled, with_gram, recipe, key, watch, early))
 
     def _components(
         self,
         scaler: Scaler,
         z: Scaled,
+        with_gram: Callable[[Scaled], Scaled],
         recipe: Recipe,
         key: Hashable,
         watch: Watch | None,
@@ -226,7 +260,7 @@ class Evaluator:
         def components() -> Decomposition:
             hears = Early(asked, early) if early is not None else None
             with fitting_threads(z.work):
-                found = find(z, centred, wanted, *how, watch=watch, early=hears)
+                found = find(with_gram(z), centred, wanted, *how, watch=watch, early=hears)
             if len(scaler.constant):
                 found.loadings[scaler.constant] = 0.0  # in place of what rounding left there
             return found
@@ -273,6 +307,12 @@ class Evaluator:
 def _step_key(before: Hashable, step: Step, labels: Table) -> Hashable:
     """What a step is made from: all before it, its settings, and what it learns from beside the values."""
     return before, step.method, step.parameters, _what_is_learned_from(step, labels)
+
+
+def _longer(chain: Hashable | None, step: Step) -> Hashable | None:
+    """With a step more: what a sample becomes follows from it alone, or the chain ends."""
+    asks = any(field.of for field in fields_of(step.treatment.parameters))
+    return None if chain is None or step.treatment.learns or asks else (chain, step.method, step.parameters)
 
 
 def _what_is_learned_from(step: Step, labels: Table) -> Hashable:
