@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QToolButton
 
-from scutcher.desk.shell.beginning import demo_study, first_study, put_away
+from scutcher.desk.shell.beginning import demo_study, first_study, keep, put_away
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.windows import Windows
@@ -208,9 +208,16 @@ class Forgetting(WithState, WindowCase):
         self.assertEqual(self.state.recipe.model.components, 3)
 
 
+def kept_demo():
+    """A demo study, kept as a window keeps a new one."""
+    study = first_study((), "intake-nir").study
+    keep(study)
+    return study
+
+
 class Starting(WithState):
     def test_work_without_a_name_comes_back_after_a_crash(self):
-        study = first_study((), "intake-nir").study
+        study = kept_demo()
         places.remember(study.file.path)
         study.do(KeepComponents(3))
         study.file.close()  # as when the process is gone
@@ -220,11 +227,11 @@ class Starting(WithState):
         self.assertEqual(again.undo_label, "Keep 4 → 3 components")
 
     def test_nothing_done_leaves_no_trace(self):
-        study = first_study((), "intake-nir").study
+        study = kept_demo()
         path = study.file.path
         put_away(study)
         self.assertFalse(path.exists())
-        study = first_study((), "intake-nir").study
+        study = kept_demo()
         study.do(KeepComponents(3))
         put_away(study)
         self.assertTrue(study.file.path.exists())
@@ -243,7 +250,7 @@ class Starting(WithState):
     def test_the_window_comes_back_as_it_was_left(self):
         application()
         for height in (660, None):  # the offscreen screen is small
-            study = first_study((), "intake-nir").study
+            study = kept_demo()
             windows = Windows()
             window = windows.open(study)
             if height is not None:

@@ -13,13 +13,14 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from scutcher.core.errors import FileError
-from scutcher.desk.shell.beginning import demo_study, first_study, kept
-from scutcher.desk.shell.start import application
+from scutcher.desk.shell.beginning import Begun, demo_study, first_study
+from scutcher.desk.shell.start import application, run_window
 from scutcher.desk.shell.windows import Windows
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.storage import state_folder as places
+from scutcher.study.storage.session import Open, keep_session, session
 from scutcher.study.storage.study_file import StudyFile
 from tests.core.making import ordered_table, random_spectra
 from tests.desk.driving import settle
@@ -109,7 +110,7 @@ class Opened(OnWindows):
         folder.mkdir(parents=True, mode=0o755)
         folder.chmod(0o755)  # as earlier versions left it
         self.assertEqual(stat.S_IMODE(places.state_folder().stat().st_mode), 0o700)
-        window = self.windows.open(kept(Study()))
+        window = self.windows.open(Begun(Study(), fresh=True))
         settle(4)
         self.assertEqual(stat.S_IMODE(window.study.file.path.stat().st_mode), 0o600)
 
@@ -134,6 +135,39 @@ class Opened(OnWindows):
             for _ in range(20):
                 QApplication.processEvents()
         self.assertEqual(errors, [])
+
+
+class Starts(OnWindows):
+    def test_a_new_study_is_kept_behind_its_first_picture_and_comes_back(self):
+        window = self.windows.open(first_study((), "intake-nir"))
+        self.assertIsNone(window.study.path)
+        settle(8)
+        self.assertTrue(window.study.path.exists())
+        self.assertEqual(places.recent()[:1], [window.study.path])
+        self.assertEqual([Path(one.path) for one in session()], [window.study.path])
+        window.desk.do(KeepComponents(3))
+        self.close(window)
+        self.assertEqual(first_study((), None).study.state.recipe.model.components, 3)
+
+    def test_one_that_is_closed_at_once_leaves_no_file(self):
+        window = self.windows.open(first_study((), "intake-nir"))
+        window.close()
+        settle(8)
+        self.assertEqual(places.recent(), [])
+        self.assertEqual(session(), [])
+
+    def test_the_page_that_was_looked_at_comes_back(self):
+        path = self.named("a.scutch", "intake-nir")
+        keep_session([Open(str(path), "Groups")])
+        seen = []
+
+        def shown(window):
+            settle(8)
+            seen.append((window.study.path, window.stack.current))
+            window.close()
+
+        self.assertEqual(run_window(shown=shown), 0)
+        self.assertEqual(seen, [(path, "Groups")])
 
 
 class AlwaysAWindow(OnWindows):
@@ -221,7 +255,8 @@ class AlwaysAWindow(OnWindows):
 
 class LocksGoWithTheirWindow(OnWindows):
     def test_a_new_study_has_a_file_of_its_own(self):
-        window = self.windows.open(kept(Study(State.of("t", ordered_table(random_spectra(6, 5))))))
+        made = Study(State.of("t", ordered_table(random_spectra(6, 5))))
+        window = self.windows.open(Begun(made, fresh=True))
         settle()
         window.opening.new_study()
         settle(6)

@@ -40,11 +40,14 @@ class Begun:
         What stood in the way, to be said there.
     damaged : Path or None
         A study that could not be opened, and may be rescued.
+    fresh : bool
+        Whether it is to have a file of its own, which it gets behind the first frame.
     """
 
     study: Study
     trouble: InputError | None = None
     damaged: Path | None = None
+    fresh: bool = False
 
 
 def first_study(files: Sequence[Path], demo: str | None) -> Begun:
@@ -53,14 +56,13 @@ def first_study(files: Sequence[Path], demo: str | None) -> Begun:
     There is always one: what cannot be opened or kept is said in the window.
     """
     if demo is not None:
-        return kept(demo_study(demo))
+        return Begun(demo_study(demo), fresh=True)
     for path in asked_for(files)[:1]:
         try:
             return Begun(Study.open(path))
         except InputError as error:
-            begun = kept(Study())
-            return Begun(begun.study, error, path)
-    return kept(Study())
+            return Begun(Study(), error, path, fresh=True)
+    return Begun(Study(), fresh=True)
 
 
 def asked_for(files: Sequence[Path]) -> list[Path]:
@@ -71,14 +73,14 @@ def asked_for(files: Sequence[Path]) -> list[Path]:
     return [Path(one.path) for one in session()] or places.recent()[:1]
 
 
-def kept(study: Study) -> Begun:
-    """A new study with a file in the state folder; without one where there can be none."""
+def keep(study: Study) -> InputError | None:
+    """Give a new study a file in the state folder; answers why there can be none."""
     try:
         study.keep_in(places.unnamed_path())
     except InputError as error:
         words = f"This study is not kept: {error.problem}"
-        return Begun(study, InputError(words, "Name it (Ctrl+S) to keep it in another folder."))
-    return Begun(study)
+        return InputError(words, "Name it (Ctrl+S) to keep it in another folder.")
+    return None
 
 
 def put_away(study: Study) -> None:

@@ -62,10 +62,10 @@ def run_window(
     others = [] if demo is not None else asked_for(files)
     if others and hand_over(others[0]) and len(files) <= 1:
         return 0
+    pages = {one.path: one.page for one in session()} if not files else {}  # before it is kept anew
     begun = first_study(files, demo)
     windows = Windows()
     window = windows.open(begun)
-    pages = {one.path: one.page for one in session()} if not files else {}
     for path in others[1:]:
         if not hand_over(path):
             windows.open_file(path, window)

@@ -14,7 +14,7 @@ from scutcher.core.errors import InputError
 from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.context import follow
 from scutcher.desk.shell import error_report as report
-from scutcher.desk.shell.beginning import Begun, kept, put_away
+from scutcher.desk.shell.beginning import Begun, keep, put_away
 from scutcher.desk.shell.ending import dispose, start_again
 from scutcher.desk.shell.ground import take_ground
 from scutcher.desk.shell.single import Doorbell
@@ -42,27 +42,43 @@ class Windows:
         begun = Begun(begun) if isinstance(begun, Study) else begun
         window = Window(begun.study, filled=False)
         window.opening.open_study = lambda path: self.open_file(path, window)
-        window.opening.open_state = lambda state: self.open(kept(Study(state)))
+        window.opening.open_state = lambda state: self.open(Begun(Study(state), fresh=True))
         window.closed.connect(partial(self._let_go, window))
         window.preferences.shown_anew.connect(self.redress)
         window.preferences.begin_again.connect(self.begin_again)
         window.ended.connect(self.end)
-        follow(window, begun.study, lambda changed: self._ring_at(window) if "file" in changed else None)
+        follow(window, begun.study, lambda changed: self._on_file(window) if "file" in changed else None)
         _place(window)
         window.show()
         QApplication.processEvents()  # the first frame; the plots come with the next
         QTimer.singleShot(0, partial(self._fill, window, begun))
-        if begun.study.path is not None:
-            _quietly(partial(places.remember, begun.study.path))
         self.all.append(window)
-        QTimer.singleShot(0, partial(self._ring_at, window))
-        self._remember()
+        if begun.fresh:
+            QTimer.singleShot(0, partial(self._keep, window, begun))
+        else:
+            QTimer.singleShot(0, partial(self._on_file, window))
+            self._remember()
         return window
+
+    def _keep(self, window: Window, begun: Begun) -> None:
+        """A new study gets its file: whoever waits for the first picture need not wait for the disk."""
+        if window not in self.all or window.study.path is not None:
+            return  # it was closed again at once, or named
+        trouble = keep(window.study)
+        if trouble is not None and begun.trouble is None:
+            window.message.say(trouble)
+
+    def _on_file(self, window: Window) -> None:
+        """The study of a window has a file, or another one."""
+        if window not in self.all:
+            return  # it was closed again at once
+        if window.study.path is not None:
+            _quietly(partial(places.remember, window.study.path))
+        self._ring_at(window)
+        self._remember()
 
     def _ring_at(self, window: Window) -> None:
         """Whoever wants the study of a window is answered by it."""
-        if window not in self.all:
-            return  # it was closed again at once
         old, path = self._bells.pop(window, None), window.study.path
         if old is not None:
             old.close()
