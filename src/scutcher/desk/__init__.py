@@ -1,8 +1,11 @@
 """The desktop: window, trail, ladder, pages, and the live painter of the charts."""
 
 import builtins
+import gc
 
-import PySide6.QtCore  # noqa: F401  (it puts an import of its own in the place of Python's)
+gc.disable()  # reading the program leaves nothing to collect; once it runs, `shell/memory.py` does it
+
+import PySide6.QtCore  # noqa: E402, F401  (it puts an import of its own in the place of Python's)
 
 # The import of PySide reads the source of every module that comes after it, to see whether that uses the
 # snake_case names that it offers. Nobody does here, and it costs a fifth of the start and 20 MB: Python's own
