@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from difflib import get_close_matches
+from collections.abc import Iterable, Mapping
 from typing import TypeVar
 
 from scutcher.core.errors import RecipeError
@@ -26,5 +25,12 @@ def declared_as(key: str, known: Mapping[str, Declared], what: str, more: str = 
     """
     if key in known:
         return known[key]
-    near = get_close_matches(key, known, n=1, cutoff=0.0)
-    raise RecipeError(f"There is no {what} {key!r}.", f"The nearest name is {near[0]!r}{more}.")
+    raise RecipeError(f"There is no {what} {key!r}.", f"The nearest name is {nearest(key, known)!r}{more}.")
+
+
+def nearest(name: str, known: Iterable[str]) -> str | None:
+    """The known name that a wrong one is most like; None where none is known."""
+    from difflib import get_close_matches
+
+    near = get_close_matches(name, tuple(known), n=1, cutoff=0.0)
+    return near[0] if near else None

@@ -7,13 +7,15 @@ import io
 from typing import Any
 
 from scutcher.files.columns import number_of
-from scutcher.files.layout.cutting import SIGNS
 
 
 def cell_text(value: object) -> str:
     """A cell of a text table: numbers to the last digit, texts made harmless."""
     return number_text(value) if isinstance(value, float) else harmless(str(value))
 
+
+SIGNS = ("=", "+", "-", "@")
+"""What a spreadsheet takes for the beginning of a formula."""
 
 FORMULA = (*SIGNS, "\t", "\r")
 

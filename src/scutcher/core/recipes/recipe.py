@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from difflib import get_close_matches
 from typing import Annotated, Any, Literal, TypeVar
 
 import msgspec
 from msgspec import Meta
 
 from scutcher.core.errors import RecipeError
+from scutcher.core.known_names import nearest
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.core.recipes.unmix_settings import UnmixSettings
 from scutcher.core.treatments import treatment
@@ -250,6 +250,6 @@ def _check_numbers(value: Any, where: str, depth: int = 0) -> None:
 def _check_keys(plain: Mapping[str, Any], known: tuple[str, ...], where: str) -> None:
     for key in plain:
         if key not in known:
-            near = get_close_matches(str(key), known, n=1, cutoff=0.0)
-            remedy = f"The nearest known key is {near[0]!r}." if near else "It takes no settings."
+            near = nearest(str(key), known)
+            remedy = f"The nearest known key is {near!r}." if near else "It takes no settings."
             raise RecipeError(f"Unknown key {key!r} in {where}.", remedy)

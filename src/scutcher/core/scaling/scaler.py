@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from difflib import get_close_matches
 from typing import Any
 
 import numpy as np
@@ -15,6 +14,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
+from scutcher.core.known_names import nearest
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.core.words import shown
@@ -143,10 +143,10 @@ def _place(axis: Axis, label: str) -> int:
         There is none of that name; the nearest is named.
     """
     if label not in axis.labels:
-        near = get_close_matches(label, axis.labels, n=1, cutoff=0.0)
+        near = nearest(label, axis.labels)
         raise TableError(
             f"Scaling: there is no variable {label!r} after treatment.",
-            f"The nearest is {near[0]!r}." if near else "Take it out of the recipe.",
+            f"The nearest is {near!r}." if near else "Take it out of the recipe.",
         )
     return axis.labels.index(label)
 

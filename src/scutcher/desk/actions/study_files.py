@@ -20,7 +20,6 @@ from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Ask, Choice
 from scutcher.files.csv_text import csv_text, harmless
 from scutcher.files.safely import write_text
-from scutcher.files.signing import can_sign, sign
 from scutcher.files.writing import write_table
 from scutcher.study.document.commands.data import GoBackTo
 from scutcher.study.storage import state_folder as places
@@ -57,6 +56,8 @@ class Filing:
         file = self.desk.study.open_file
         if file is None:
             return
+        from scutcher.files.signing import can_sign
+
         yield Entry("Save a copy…", "action", self.ask_copy, about="Study")
         yield Entry("Export the log…", "action", self.ask_log, about="Study")
         yield Entry("Forget the steps that led here…", "action", self.ask_to_forget, about="Study")
@@ -180,6 +181,8 @@ class Filing:
         done = InputError(f"{path.name} is signed as it is now.", f"The signature is {path.name}.sig.")
 
         def work(watch: Watch) -> None:
+            from scutcher.files.signing import sign
+
             sign(path, key)
 
         self.desk.live.ask("sign", path, work, then_say(self.desk, done), priority=Priority.OUT)

@@ -9,6 +9,7 @@ from typing import Any
 
 from scutcher.core.computed_once import computed_once
 from scutcher.core.frozen import frozen
+from scutcher.files.csv_text import SIGNS
 from scutcher.files.layout.cells import PLAIN, Marks, kind_of, marks_of
 
 DELIMITERS = (",", ";", "\t", "|")
@@ -78,10 +79,6 @@ def cut(lines: Sequence[tuple[int, str]], delimiter: str, comment: str = "") -> 
 def unharmed(cell: str) -> str:
     """A text without the apostrophe that keeps a spreadsheet from taking it for a formula."""
     return cell[1:] if cell[:1] == "'" and cell.lstrip("'")[:1] in SIGNS else cell
-
-
-SIGNS = ("=", "+", "-", "@")
-"""What a spreadsheet takes for the beginning of a formula."""
 
 
 def _cells(line: str, delimiter: str) -> list[str]:
