@@ -95,8 +95,12 @@ class PageStack(QWidget):
             self.show_page(next(name for name in self.pages if self.suits(name)))
             return
         self.start.setVisible(not has_data and self.over is None)
-        for name, view in self._views.items():
-            view.setVisible(has_data and name == self.current and self.over is None)
+        shown = self._views.get(self.current) if has_data and self.over is None else None
+        for view in self._views.values():
+            if view is not shown:
+                view.hide()  # first: two that are shown together would be squeezed, and all of it drawn again
+        if shown is not None:
+            shown.show()
         self.settled.emit()
 
     def put_over(self, view: Over) -> None:

@@ -120,6 +120,13 @@ class Framed(pg.GraphicsWidget):  # type: ignore[misc]
             axis.setZValue(0.5)
             axis.setFlag(QGraphicsItem.GraphicsItemFlag.ItemNegativeZStacksBehindParent)
 
+    def event(self, event: QEvent) -> bool:
+        """It looks the same in a window that is active: the library would draw all of it anew, twice."""
+        return event.type() in ACTIVATION or bool(super().event(event))
+
+
+ACTIVATION = (QEvent.Type.WindowActivate, QEvent.Type.WindowDeactivate)
+
 
 class PlotArea(pg.GraphicsView):  # type: ignore[misc]
     """A plot with our axes; tells where the pointer is and what was clicked."""

@@ -12,6 +12,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
+from scutcher.desk.painting.kept_path import KeptPath
 from scutcher.desk.painting.raster_item import Layer, Sheet
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Bars, Line, Stroke, Whiskers
@@ -64,7 +65,7 @@ def band_item(ribbon: Ribbon, wash: QColor, edge: QPen | Qt.PenStyle) -> QGraphi
         around = np.r_[high[start:stop], low[start:stop][::-1]]
         path.addPath(pg.arrayToQPath(along, around, finiteCheck=False))
         path.closeSubpath()
-    item = QGraphicsPathItem(path)
+    item = KeptPath(path)
     item.setBrush(wash)
     item.setPen(edge)
     return item
