@@ -2,19 +2,28 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.rank import Portrait
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.last_few import LastFew
+from scutcher.desk.painting.line_raster import column_runs
 from scutcher.desk.painting.painters import line_path
 from scutcher.desk.widgets.item_keys import ItemKeys
 
 TALL, NUMBER, NOISE, GAP, DOT = 52.0, 34.0, 54.0, 8.0, 3.8
+THICK, MANY = 1.1, 3
+"""Pixels that a line is thick, and places for each of them above which it is drawn as an area."""
+
+CARDS = 64
+"""Pictures of rows that are kept."""
 
 
 class Portraits(QWidget):
@@ -25,6 +34,7 @@ class Portraits(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.pictures: list[Portrait] = []
+        self._cards: LastFew[QPixmap] = LastFew(CARDS)
         self.kept = 0
         self.keys = ItemKeys(self, "Components", self._areas, self._take, self._come_to)
         self.setToolTip(
@@ -46,15 +56,27 @@ class Portraits(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """The rows that are visible."""
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = painter.font()
-        font.setPixelSize(11)
         for place, picture in enumerate(self.pictures):
             area = self._area(place)
             if area.toRect().intersects(event.rect()):
-                painter.setFont(font)
-                self._paint(painter, picture, area)
+                kept, size = picture.component < self.kept, area.size().toSize()
+                key = picture, kept, size, self.devicePixelRatioF()
+                card = self._cards.get(key, partial(self._card, picture, kept, size))
+                painter.drawPixmap(area.topLeft(), card)
         self.keys.outline(painter)
+
+    def _card(self, picture: Portrait, kept: bool, size: QSize) -> QPixmap:
+        """A row by itself: it is drawn again only where something of it is other."""
+        ratio = self.devicePixelRatioF()
+        card = QPixmap(size * ratio)
+        card.setDevicePixelRatio(ratio)
+        card.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(card)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(self.font())
+        self._paint(painter, picture, QRectF(0.0, 0.0, size.width(), size.height()), kept)
+        painter.end()
+        return card
 
     def _area(self, place: int) -> QRectF:
         return QRectF(6.0, place * TALL + 2.0, self.width() - 12.0, TALL - 5.0)
@@ -72,8 +94,7 @@ class Portraits(QWidget):
         if isinstance(frame, QScrollArea):
             frame.ensureVisible(0, int((place + 0.5) * TALL), 0, int(TALL))
 
-    def _paint(self, painter: QPainter, picture: Portrait, area: QRectF) -> None:
-        kept = picture.component < self.kept
+    def _paint(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
         ink = QColor(colours.INK if kept else colours.MUTED)
         number = QRectF(area.left(), area.top(), NUMBER, area.height())
         bold = painter.font()
@@ -123,7 +144,15 @@ class Portraits(QWidget):
             for px, py in zip(across.tolist(), down.tolist(), strict=True):
                 painter.fillRect(QRectF(px - 2.0, min(py, zero), 4.0, abs(py - zero)), colour)
             return
-        painter.strokePath(line_path(across, down), QPen(colour, 1.1))
+        wide = int(area.width())
+        if len(x) <= MANY * wide:
+            painter.strokePath(line_path(across, down), QPen(colour, THICK))
+            return
+        edges = column_runs(across, down[np.newaxis], area.left(), area.right(), wide)
+        top, bottom = edges[0][0] - THICK / 2.0, edges[1][0] + THICK / 2.0
+        columns = area.left() + (np.arange(wide) + 0.5) * (area.width() / wide)
+        around = line_path(np.r_[columns, columns[::-1]], np.r_[top, bottom[::-1]])
+        painter.fillPath(around, colour)  # a line that goes up and down in each pixel is an area
 
     def _paint_scores(self, painter: QPainter, picture: Portrait, area: QRectF, kept: bool) -> None:
         lanes = picture.lanes
