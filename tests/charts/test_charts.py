@@ -42,6 +42,26 @@ class Charts(unittest.TestCase):
         self.assertEqual(stage_of(None, self.found), 1)
         self.assertEqual(stage_of(9, self.found), 2)
 
+    def test_signals_as_brought_in_are_not_copied_where_the_model_has_them(self):
+        gaps = random_spectra(20, 15)
+        gaps[7, 3] = np.nan
+        for table, kept in (
+            (ordered_table(random_spectra(20, 15), set_aside={4: "wet"}), True),
+            (ordered_table(random_spectra(20, 15), set_aside={4: "wet"}, left_out={2: "dead"}), False),
+            (ordered_table(gaps, set_aside={4: "wet"}), False),
+        ):
+            for policy in ("leave-out-samples", "fill-mean"):
+                recipe = Recipe(model=ModelSettings(components=3, gaps=policy))
+                found, state = Evaluator().evaluate(table, recipe), State.of("t", table, recipe)
+                shown = signals(state, found, 0, means=False).lines
+                np.testing.assert_array_equal(shown.ys, table.values[table.used_rows()])
+                np.testing.assert_array_equal(shown.keys, table.used_rows())
+                self.assertEqual(np.shares_memory(shown.ys, found.part.values), kept)
+                later = State.of("t", replace(table, set_aside={}), recipe)
+                np.testing.assert_array_equal(
+                    signals(later, found, 0, means=False).lines.ys, later.table.values
+                )
+
     def test_means_of_classes_pass_over_gaps(self):
         values = random_spectra(6, 5)
         values[0, 1] = np.nan

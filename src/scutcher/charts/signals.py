@@ -56,10 +56,19 @@ def stage_source(
     assert state.table is not None
     if stage == 0 or found is None:
         rows = state.table.used_rows()
+        if found is not None and _is_part(found, state.table, rows):
+            return state.table, Scaled(found.part.values), np.arange(len(rows)), rows
         return state.table, Scaled(state.table.values), rows, rows
     table = found.stages[min(stage, len(found.stages) - 1)]
     source = found.scaled if stage >= len(found.stages) else Scaled(table.values)
     return table, source, np.arange(source.shape[0]), found.usable.rows
+
+
+def _is_part(found: Evaluation, table: Table, rows: Integers) -> bool:
+    """Whether the part that is in the model is these samples as brought in: they need not be copied again."""
+    used = found.usable
+    same = found.table.values is table.values and found.fill is None
+    return same and len(used.columns) == table.shape[1] and np.array_equal(used.rows, rows)
 
 
 def signals(state: State, found: Evaluation | None, stage: int, means: bool, offset: float = 0.0) -> Chart:

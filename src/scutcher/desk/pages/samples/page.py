@@ -155,7 +155,7 @@ class SamplesPage(PageView):
         """Show the study as it is."""
         self._show_finding()
         state = self.desk.study.state
-        chart = signals(state, None, 0, self.means, self.offset)
+        chart = signals(state, self.desk.moment.found, 0, self.means, self.offset)
         self.signals_panel.describe(chart)
         self.view.show_chart(chart, strength_of(self.desk, chart, state))
         self.view.settle()

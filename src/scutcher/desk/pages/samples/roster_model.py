@@ -35,6 +35,14 @@ from scutcher.desk.widgets.shown_tables import RAW
 from scutcher.study.document.commands.classes import FillColumn
 from scutcher.study.evaluation.stability import degrees_of
 
+DISPLAY, EDIT = int(Qt.ItemDataRole.DisplayRole), int(Qt.ItemDataRole.EditRole)
+ALIGNMENT, DECORATION = int(Qt.ItemDataRole.TextAlignmentRole), int(Qt.ItemDataRole.DecorationRole)
+FOREGROUND = int(Qt.ItemDataRole.ForegroundRole)
+ANSWERED = frozenset({DISPLAY, EDIT, RAW, ALIGNMENT, DECORATION, FOREGROUND})
+"""What a cell has an answer to, of the seven things that it is asked each time; numbers compare sooner."""
+
+TO_THE_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+
 Index = QModelIndex | QPersistentModelIndex
 
 
@@ -185,18 +193,20 @@ class RosterModel(QAbstractTableModel):
 
     def data(self, index: Index, role: int = 0) -> Any:
         """Text, alignment, the chip of the class."""
+        if role not in ANSWERED:
+            return None
         row, place = int(self.rows[index.row()]), index.column()
         column, value = self.columns[place], self.cells[place][row]
         number = isinstance(self.cells[place], np.ndarray)
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+        if role in (DISPLAY, EDIT):
             return figure(float(value)) if number else value
         if role == RAW:
             return float(value) if number else value
-        if role == Qt.ItemDataRole.TextAlignmentRole and number:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if role == Qt.ItemDataRole.DecorationRole and column.kind == "id":
+        if role == ALIGNMENT and number:
+            return TO_THE_RIGHT
+        if role == DECORATION and column.kind == "id":
             return chip(int(self.codes[row]))
-        if role == Qt.ItemDataRole.ForegroundRole and self.cells[-1][row]:
+        if role == FOREGROUND and self.cells[-1][row]:
             return QColor(colours.MUTED)
         return None
 
