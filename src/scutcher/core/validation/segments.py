@@ -52,6 +52,11 @@ def group_codes(table: Table) -> Integers:
     return np.arange(len(table.ids)) if table.replicates is None else replicate_codes(table.replicates)
 
 
+def group_count(table: Table) -> int:
+    """How many groups the samples make."""
+    return len(table.ids) if table.replicates is None else int(group_codes(table).max(initial=-1)) + 1
+
+
 def make_segments(table: Table, settings: ValidateSettings) -> Segments:
     """Deal the groups of samples out to segments.
 

@@ -20,7 +20,7 @@ from scutcher.desk.painting.strokes import Bars, Line, Stroke, Whiskers
 FEW, LONG = 12, 400
 """A few lines are drawn one by one as vectors; more of them, or longer ones, become a picture."""
 
-MOST_POINTS = 600
+MOST_POINTS = 700
 SPREAD_ALPHA = 46
 
 
@@ -73,7 +73,7 @@ def band_item(ribbon: Ribbon, wash: QColor, edge: QPen | Qt.PenStyle) -> QGraphi
 
 def thinned(ribbon: Ribbon) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A ribbon with no more points than there are pixels: the lowest and highest of each few channels."""
-    every = len(ribbon.x) // MOST_POINTS
+    every = -(-len(ribbon.x) // MOST_POINTS)
     if every < 2:
         return ribbon.x, ribbon.low, ribbon.high
     starts = np.arange(0, len(ribbon.x), every)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from scutcher.charts.definitions import DEFINITIONS
@@ -18,7 +17,7 @@ from scutcher.charts.treatment_effects import (
     ghosts_of,
     step_effects,
 )
-from scutcher.core.validation.segments import group_codes
+from scutcher.core.validation.segments import group_count
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
@@ -210,7 +209,7 @@ class TreatPage(PageView):
             self._figures,
         )
         behind = self.without.busy or self.desk.live.checking is not None
-        groups = len(np.unique(group_codes(found.treated)))
+        groups = group_count(found.treated)
         name = found.recipe.treat[place].treatment.name
         self.finding.show_pieces(finding(name, shown, groups, bool(behind)))
         self.effects.show_effects(shown, awaited(self._shown.state, found) if behind else frozenset())
@@ -279,9 +278,9 @@ class TreatPage(PageView):
 
 def awaited(state: State, found: Evaluation) -> frozenset[str]:
     """The figures of a step that these samples have: what is not there yet is being computed."""
-    table = found.treated
+    table, codes = found.treated, colouring_of(state).codes[found.usable.rows]
     has = {
-        "separation": len(np.unique(colouring_of(state).codes[found.usable.rows])) > 1,
+        "separation": int(codes.min()) < int(codes.max()),
         "replicates": table.replicates is not None,
         "noise": table.axis.ordered,
         "q2": found.recipe.validate.scheme != "none",
