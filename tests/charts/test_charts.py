@@ -116,7 +116,7 @@ class Charts(unittest.TestCase):
         self.assertEqual(aside.empty, "the picked samples are not in the model")
         many = leftover(self.state, self.found, tuple(range(5, 15)), "residual", memo)
         self.assertEqual(many.lines.names, ("mean of 10",))
-        self.assertEqual(many.title, "What the model leaves out of 10 samples")
+        self.assertEqual(many.title, "Residuals of 10 samples")
 
     def test_loadings_of_mixed_variables_are_bars_with_names(self):
         table = mixed_table(random_spectra(9, 4))

@@ -27,7 +27,7 @@ MIDDLE = (1 / 6, 5 / 6)
 
 SHARES = {"residual": residuals, "q": q_shares, "t2": t2_shares}
 TITLES = {
-    "residual": "What the model leaves out of",
+    "residual": "Residuals of",
     "q": "Q shares of",
     "t2": "T² shares of",
 }
@@ -90,7 +90,7 @@ def leftover(
         bars=not axis.ordered,
     )
     if not rows:
-        why = "the picked samples are not in the model" if picked else "pick a sample on any view"
+        why = "the picked samples are not in the model" if picked else "pick a sample"
         return replace(frame, empty=why)
     shares = SHARES[kind](found.scaled.rows(np.array([places[row] for row in rows])), found.model)
     codes = colouring_of(state).codes[rows]

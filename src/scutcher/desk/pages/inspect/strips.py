@@ -159,7 +159,7 @@ class InspectStrips:
             self.loadings_panel.note.show_rich(_key_of(chart))
 
     def show_leftover(self) -> None:
-        """What the model leaves out, or why the pick is far."""
+        """Residuals, or why the pick is far."""
         state, look = self.desk.moment.state, self.desk.selection.look
         chart = leftover(state, self._found, look.picked, self.share_kind, self._band)
         self._show(self.leftover_panel, self.leftover_view, replace(chart, shade=self.shade))
