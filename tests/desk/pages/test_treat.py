@@ -22,7 +22,7 @@ from scutcher.desk.widgets.parameter_form import parsed_regions
 from scutcher.files.model_json import read_model
 from scutcher.study import current_model as live
 from scutcher.study.document.commands.recipe import ChangeStep, UseRecipe
-from scutcher.study.evaluation import evaluator
+from scutcher.study.evaluation import fitting
 from scutcher.study.evaluation.shelved_model import recipe_name
 from scutcher.study.evaluation.step_effects import Effect
 from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, settle
@@ -69,7 +69,7 @@ class Parameters(TreatCase):
     def test_of_large_data_the_treated_signals_come_before_the_scores(self):
         self.add("savitzky-golay", window=11)
         self.desk.live.stop_checking()
-        inside, go, iterate = threading.Event(), threading.Event(), evaluator.decompose_up_to
+        inside, go, iterate = threading.Event(), threading.Event(), fitting.decompose_up_to
         self.addCleanup(go.set)
 
         def slow(*settings, **more):
@@ -80,7 +80,7 @@ class Parameters(TreatCase):
         shown = self.treat.strips.after_view.chart
         scores = self.treat.scores_view.chart.marks.x
         former = self.desk.moment.found
-        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
+        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(fitting, "decompose_up_to", slow):
             parameters = replace(self.state.recipe.treat[1].parameters, window=41)
             self.desk.do(ChangeStep(1, parameters))
             self.until(lambda: inside.is_set() and self.desk.live.coming.staged is not None)
@@ -110,7 +110,7 @@ class Parameters(TreatCase):
             return decompose(z, centred, k)
 
         former, bars = self.desk.moment.found, self.window.bottom.bars.grab().toImage()
-        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(evaluator, "decompose_up_to", slow):
+        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(fitting, "decompose_up_to", slow):
             self.desk.do(ChangeStep(1, replace(self.state.recipe.treat[1].parameters, window=41)))
             self.until(lambda: inside.is_set() and self.desk.live.coming.early is not None)
             settle()

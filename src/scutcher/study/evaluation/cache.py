@@ -72,6 +72,13 @@ class Cache:
         return result
 
 
+def kept_in(
+    cache: Cache | None, key: Hashable, compute: Callable[[], Any], size: Callable[[Any], int]
+) -> Any:
+    """As `Cache.get`; where there is no cache it is computed each time."""
+    return compute() if cache is None else cache.get(key, compute, size)
+
+
 @cache
 def shared() -> Cache:
     """The cache of this program."""
