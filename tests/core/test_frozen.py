@@ -82,7 +82,10 @@ class Frozen(unittest.TestCase):
             def __init__(self, text):
                 object.__setattr__(self, "x", int(text))
 
-        self.assertEqual(Own("7").x, 7)
+        own = Own("7")
+        self.assertEqual(own.x, 7)
+        with self.assertRaises(dataclasses.FrozenInstanceError):
+            own.x = 8
         self.assertEqual(dataclasses.astuple(Own("7")), (7,))
 
     def test_threads_that_make_the_first_object_together(self):

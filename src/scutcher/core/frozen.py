@@ -53,7 +53,9 @@ class _Unfinished:
 
         self.first = first
         kind.__dataclass_fields__ = self
-        if "__init__" not in kind.__dict__:
+        if "__init__" in kind.__dict__:
+            self.finish()  # nothing would stand in front of it
+        else:
             kind.__init__ = first
 
     def finish(self) -> None:
