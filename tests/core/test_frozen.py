@@ -1,6 +1,7 @@
 """Frozen classes that are worked out on first use are what `dataclasses.dataclass` makes."""
 
 import dataclasses
+import sys
 import threading
 import unittest
 
@@ -88,15 +89,36 @@ class Frozen(unittest.TestCase):
             own.x = 8
         self.assertEqual(dataclasses.astuple(Own("7")), (7,))
 
+    def test_what_is_no_field_is_refused_too_but_by_a_plain_class_made_from_it(self):
+        Point, Solid = kinds()
+        for made in (Point(1.0), Solid(1.0)):
+            with self.assertRaises(dataclasses.FrozenInstanceError):
+                made.other = 1
+            with self.assertRaises(dataclasses.FrozenInstanceError):
+                del made.other
+
+        class Named(Point):
+            pass
+
+        named = Named(1.0)
+        named.word = "a"
+        self.assertEqual(named.word, "a")
+        with self.assertRaises(dataclasses.FrozenInstanceError):
+            named.x = 2.0
+
     def test_threads_that_make_the_first_object_together(self):
-        for _ in range(30):
+        before = sys.getswitchinterval()
+        sys.setswitchinterval(1e-6)
+        self.addCleanup(sys.setswitchinterval, before)
+        for _ in range(100):
             _, Solid = kinds()
             together, made, failed = threading.Barrier(4), [], []
 
             def make(Solid=Solid, together=together, made=made, failed=failed):
                 together.wait()
                 try:
-                    made.append(Solid(1.0))
+                    for _ in range(20):
+                        made.append(Solid(1.0))
                 except Exception as error:
                     failed.append(error)
 
@@ -106,7 +128,7 @@ class Frozen(unittest.TestCase):
             for thread in threads:
                 thread.join()
             self.assertEqual(failed, [])
-            self.assertEqual(made, [Solid(1.0)] * 4)
+            self.assertEqual(made, [Solid(1.0)] * 80)
 
 
 if __name__ == "__main__":

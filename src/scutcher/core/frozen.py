@@ -61,14 +61,42 @@ class _Unfinished:
     def finish(self) -> None:
         """Write the methods; once, whoever asks."""
         with _one_at_a_time:
-            if self.kind.__dict__.get("__dataclass_fields__") is not self:
+            kind = self.kind
+            if kind.__dict__.get("__dataclass_fields__") is not self:
                 return
-            del self.kind.__dataclass_fields__
-            if self.kind.__dict__.get("__init__") is self.first:
-                del self.kind.__init__
-            dataclass(frozen=True, eq=self.eq, repr=self.repr)(self.kind)
+            made = dataclass(frozen=True, eq=self.eq, repr=self.repr)(self._twin())
+            init = made.__init__
+            for name, value in vars(made).items():
+                if name not in OF_EACH and vars(kind).get(name) is not value and value is not init:
+                    _belongs_to(value, made, kind)
+                    setattr(kind, name, value)
+            for name in set(vars(kind)) - set(vars(made)) - OF_EACH:
+                delattr(kind, name)  # a field without a default
+            kind.__init__ = init  # last: a thread that makes an object meanwhile waits in the former
+
+    def _twin(self) -> type[Any]:
+        """The class as it was written. Half finished it would be seen by other threads."""
+        written = {name: value for name, value in vars(self.kind).items() if name not in OF_EACH}
+        del written["__dataclass_fields__"]
+        if written.get("__init__") is self.first:
+            del written["__init__"]
+        make: Callable[..., type[Any]] = type(self.kind)
+        twin = make(self.kind.__name__, self.kind.__bases__, written)
+        twin.__qualname__ = self.kind.__qualname__
+        return twin
 
     def __get__(self, instance: object, owner: type[Any]) -> dict[str, Field[Any]]:
         """The fields, of a class that is finished by asking."""
         self.finish()
         return cast(dict[str, Field[Any]], self.kind.__dataclass_fields__)
+
+
+OF_EACH = frozenset({"__dict__", "__weakref__"})
+"""What each class has of its own."""
+
+
+def _belongs_to(value: object, twin: type[Any], kind: type[Any]) -> None:
+    """A method that asks whether an object is of the twin asks for the class itself."""
+    for cell in getattr(value, "__closure__", None) or ():
+        if cell.cell_contents is twin:
+            cell.cell_contents = kind
