@@ -8,9 +8,8 @@ from PySide6.QtGui import QFont, QFontMetrics, QFontMetricsF, QTextDocument
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 
 from scutcher.desk.painting.quiet_axis import short_name
-from scutcher.desk.shell.finder import SearchField
 from scutcher.desk.widgets.axis_title import AxisTitle
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.panel import Note, Title
 from scutcher.files.writing import write_table
 from scutcher.study.document.parts import Source
 from scutcher.study.document.study import Study
@@ -59,11 +58,11 @@ def cut_off(window):
     found = []
     for widget in window.findChildren(QWidget):
         words = words_of(widget)
-        if not words or isinstance(widget, SearchField) or widget.visibleRegion().isEmpty():
+        if not words or widget.visibleRegion().isEmpty():
             continue
         if isinstance(widget, QLabel) and widget.wordWrap():
             needs, has = widget.heightForWidth(widget.width()), widget.height()
-        elif isinstance(widget, Note):  # shortens itself, and has its words in the tooltip
+        elif isinstance(widget, Note) and not isinstance(widget, Title):  # its words are in the tooltip
             continue
         else:
             needs, has = width_of(words, widget.font()), room_of(widget)

@@ -6,7 +6,7 @@ import heapq
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from scutcher.desk.actions.action import Entry
@@ -67,6 +67,11 @@ def few(query: str, names: Iterable[str], most: int = SHOWN) -> list[int]:
     return sorted(place for _, place in heapq.nsmallest(most, ranked))
 
 
+INVITATIONS = ("Find a sample, channel or action   Ctrl+K", "Find anything   Ctrl+K", "Find")
+BESIDE = 12
+"""Pixels at each side of the words in the field."""
+
+
 class SearchField(QLineEdit):
     """Type to find; the answers drop down under it, Return runs the first, Esc leaves."""
 
@@ -74,13 +79,20 @@ class SearchField(QLineEdit):
         super().__init__(parent)
         self._entries = entries
         self._found: list[Entry] = []
-        self.setPlaceholderText("Find a sample, channel or action   Ctrl+K")
+        self.setPlaceholderText(INVITATIONS[0])
         self.setToolTip("Find any sample, channel, page or action by typing (Ctrl+K)")
         self.setAccessibleName("Find")
         self.setMinimumWidth(150)
         self.setMaximumWidth(252)
         self.list: QListWidget | None = None
         self.textEdited.connect(lambda text: self.look_up())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The invitation that there is room for."""
+        super().resizeEvent(event)
+        room = self.width() - 2 * BESIDE
+        fitting = (words for words in INVITATIONS if self.fontMetrics().horizontalAdvance(words) <= room)
+        self.setPlaceholderText(next(fitting, INVITATIONS[-1]))
 
     def start(self) -> None:
         """Take the keyboard and show what there is."""
