@@ -4,10 +4,20 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from PySide6.QtGui import QFont, QFontMetrics, QFontMetricsF, QTextDocument
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+from PySide6.QtCore import QEvent, QPoint
+from PySide6.QtGui import QFont, QFontMetrics, QFontMetricsF, QHelpEvent, QTextDocument
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QToolTip,
+    QWidget,
+)
 
 from scutcher.desk.painting.quiet_axis import short_name
+from scutcher.desk.shell.start import application
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.desk.widgets.panel import Note, Title
 from scutcher.files.writing import write_table
@@ -23,6 +33,8 @@ OVERS = "pairs", "space", "pictures", "rebuilds", "loadings", "circle", "table"
 
 def words_of(widget):
     """What a widget shows as words, in one line."""
+    if isinstance(widget, AxisTitle):
+        return widget.words()
     if isinstance(widget, QComboBox):
         return widget.currentText()
     if isinstance(widget, QLineEdit):
@@ -80,7 +92,7 @@ class Roomy(WindowCase):
     def look_everywhere(self, size=(1280, 800)):
         self.window.resize(*size)
         self.until(lambda: not self.desk.live.busy)
-        for page in ("Samples", "Treat", "Rank", "Inspect"):
+        for page in ("Samples", "Treat", "Rank", "Groups", "Inspect"):
             self.window.show_page(page)
             self.check(page)
             self.inside()
@@ -126,6 +138,25 @@ class Spectra(Roomy):
         self.window.bottom.tag.setFixedWidth(12)
         settle()
         self.assertEqual([words for words, *_ in cut_off(self.window)], ["Tag…"])
+
+
+class AxisTitles(unittest.TestCase):
+    def test_the_first_words_stay_and_all_of_them_stand_in_a_tooltip(self):
+        application()
+        title = AxisTitle()
+        self.addCleanup(title.deleteLater)
+        title.setText("absorbance, after a derivative / per nm")
+        title.resize(600, 16)
+        title.show()
+        asked = QHelpEvent(QEvent.Type.ToolTip, QPoint(3, 3), title.mapToGlobal(QPoint(3, 3)))
+        self.assertEqual(title.words(), title.text())
+        QApplication.sendEvent(title, asked)
+        self.assertEqual(QToolTip.text(), "")
+        title.resize(90, 16)
+        self.assertEqual(title.words(), "absorbance")
+        QApplication.sendEvent(title, asked)
+        self.assertEqual(QToolTip.text(), title.text())
+        QToolTip.hideText()
 
 
 class Mixed(Roomy):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetrics, QHelpEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QSizePolicy, QToolTip, QWidget
 
 from scutcher.charts import colours
 from scutcher.desk.guard import guarded
+from scutcher.desk.words import tip
 
 
 class AxisTitle(QAbstractButton):
@@ -32,6 +33,19 @@ class AxisTitle(QAbstractButton):
         """One line of text, thick."""
         return QSize(16, 60) if self._upright else QSize(60, 16)
 
+    def words(self) -> str:
+        """What is drawn: the first of the words, up to a comma, where there is no room for all of them."""
+        whole, metrics = self.text(), QFontMetrics(self.font())
+        fits = metrics.horizontalAdvance(whole) <= (self.height() if self._upright else self.width())
+        return whole if fits else whole.partition(", ")[0]
+
+    def event(self, event: QEvent) -> bool:
+        """Words that are not all drawn stand in a tooltip."""
+        if isinstance(event, QHelpEvent) and not self.toolTip() and self.words() != self.text():
+            QToolTip.showText(event.globalPos(), tip(self.text()), self)
+            return True
+        return bool(super().event(event))
+
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the words in the middle, shortened where they do not fit."""
@@ -47,5 +61,5 @@ class AxisTitle(QAbstractButton):
         font.setUnderline(active)
         painter.setFont(font)
         painter.setPen(QColor(colours.ACCENT if active else colours.INK))
-        text = QFontMetrics(font).elidedText(self.text(), Qt.TextElideMode.ElideRight, length)
+        text = QFontMetrics(font).elidedText(self.words(), Qt.TextElideMode.ElideRight, length)
         painter.drawText(0, 0, length, thick, Qt.AlignmentFlag.AlignCenter, text)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QSizePolicy,
     QStackedWidget,
     QTableView,
     QToolButton,
@@ -194,9 +195,10 @@ class ChartPanel(QFrame):
         self._header = QHBoxLayout()
         self._header.setContentsMargins(8, 0, 6, 0)
         self._header.setSpacing(5)
-        for widget in (self.title, self.note):
-            self._header.addWidget(widget)
-        self._header.addStretch(1)
+        self._header.addWidget(self.title)
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._header.addWidget(self.note, 1)  # the title comes first, the note has what is left
+        self._header.addStretch(0)
         self._header.addWidget(self.readout)
         self._middle = QHBoxLayout()
         self._middle.setContentsMargins(3, 0, 0, 0)
