@@ -76,10 +76,11 @@ class _Unfinished:
 
     def _twin(self) -> type[Any]:
         """The class as it was written. Half finished it would be seen by other threads."""
-        written = {name: value for name, value in vars(self.kind).items() if name not in OF_EACH}
-        del written["__dataclass_fields__"]
-        if written.get("__init__") is self.first:
-            del written["__init__"]
+        written = {
+            name: value
+            for name, value in vars(self.kind).items()
+            if name not in OF_EACH and value is not self and value is not self.first
+        }
         make: Callable[..., type[Any]] = type(self.kind)
         twin = make(self.kind.__name__, self.kind.__bases__, written)
         twin.__qualname__ = self.kind.__qualname__

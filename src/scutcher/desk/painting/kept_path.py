@@ -25,17 +25,15 @@ class KeptPath(QGraphicsPathItem):
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:
         """From the picture on screen; as it is on paper."""
-        on_screen = widget is not None and painter.device().width() == widget.width()
-        if widget is None or not on_screen or self.path().elementCount() < MANY:
+        on_paper = widget is None or painter.device().width() != widget.width()
+        if widget is None or on_paper or self.path().elementCount() < MANY:
             super().paint(painter, option, widget)
             return
         transform, ratio = painter.worldTransform(), widget.devicePixelRatioF()
         of = (transform, widget.size(), ratio, self.brush(), self.pen(), painter.renderHints())
         if of != self._of:
-            self._of, self._picture = (
-                of,
-                QImage(widget.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied),
-            )
+            self._of = of
+            self._picture = QImage(widget.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
             self._picture.setDevicePixelRatio(ratio)
             self._picture.fill(Qt.GlobalColor.transparent)
             own = QPainter(self._picture)

@@ -57,7 +57,6 @@ class Windows:
             QTimer.singleShot(0, partial(self._keep, window, begun))
         else:
             QTimer.singleShot(0, partial(self._on_file, window))
-            self._remember()
         return window
 
     def _keep(self, window: Window, begun: Begun) -> None:

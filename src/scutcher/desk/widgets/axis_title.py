@@ -36,8 +36,11 @@ class AxisTitle(QAbstractButton):
     def words(self) -> str:
         """What is drawn: the first of the words, up to a comma, where there is no room for all of them."""
         whole, metrics = self.text(), QFontMetrics(self.font())
-        fits = metrics.horizontalAdvance(whole) <= (self.height() if self._upright else self.width())
-        return whole if fits else whole.partition(", ")[0]
+        return whole if metrics.horizontalAdvance(whole) <= self._length else whole.partition(", ")[0]
+
+    @property
+    def _length(self) -> int:
+        return self.height() if self._upright else self.width()
 
     def event(self, event: QEvent) -> bool:
         """Words that are not all drawn stand in a tooltip."""
@@ -51,7 +54,7 @@ class AxisTitle(QAbstractButton):
         """Draw the words in the middle, shortened where they do not fit."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
-        length = self.height() if self._upright else self.width()
+        length = self._length
         thick = self.width() if self._upright else self.height()
         if self._upright:
             painter.translate(0, self.height())

@@ -58,7 +58,7 @@ class Evaluator:
 
     def __init__(self, keeps: bool = True, ahead: int = 0, cache: Cache | None = None) -> None:
         self.cache = (cache or Cache()) if keeps else None
-        self._rows = KnownRows()
+        self._rows = KnownRows(self.cache)
         self._fitting = Fitting(self.cache, ahead)
         self._hashes: list[tuple[Floats, str]] = []
         self._last: tuple[Table, tuple[str, float], _Beginning] | None = None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Hashable
 from dataclasses import replace
 from weakref import ref
@@ -17,9 +16,7 @@ from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.chain import Treated, run_step
 from scutcher.core.recipes.recipe import Step
-
-CHAINS = 64
-"""Chains of treatments of which the last result is looked for."""
+from scutcher.study.evaluation.cache import Cache
 
 WORTH = 0.5
 """Share of the samples that must be known: below it all are treated anew."""
@@ -42,22 +39,19 @@ class _Result:
 
 
 class KnownRows:
-    """The last result of each chain of row-wise treatments.
+    """The last result of each chain of row-wise treatments, within the cache.
 
     A chain stands for the data and all treatments so far, without the samples that they were applied to;
     None for one that learns, which looks at all samples together.
     """
 
-    def __init__(self) -> None:
-        self._last: OrderedDict[Hashable, _Result] = OrderedDict()
+    def __init__(self, cache: Cache | None) -> None:
+        self._cache = cache
 
     def fresh_share(self, chain: Hashable | None, rows: Integers) -> float:
         """Which share of the samples would have to be treated."""
-        found = self._last.get(chain)
-        if found is None or found.values() is None:
-            return 1.0
-        lacking = float(np.mean(found.places(rows) < 0))
-        return lacking if lacking <= WORTH else 1.0
+        found = self._found(chain, rows)
+        return 1.0 if found is None else float(np.mean(found[2] < 0))
 
     def treat(
         self, chain: Hashable | None, rows: Integers, before: Table, step: Step, watch: Watch | None
@@ -68,20 +62,28 @@ class KnownRows:
         ------
         TableError, RecipeError, Stopped
         """
-        known = self._last.get(chain)
-        values = None if known is None else known.values()
-        if known is None or values is None or self.fresh_share(chain, rows) > WORTH:
+        found = self._found(chain, rows)
+        if found is None:
             treated = run_step(before, step, watch)
         else:
-            treated = Treated(_completed(known, values, known.places(rows), before, step, watch), None)
-        if chain is not None:
+            treated = Treated(_completed(*found, before, step, watch), None)
+        if chain is not None and self._cache is not None:
             table = treated.table
             signal = table.signal, table.signal_unit
-            self._last.pop(chain, None)
-            self._last[chain] = _Result(rows, ref(table.values), table.axis, signal, not table.has_gaps)
-            if len(self._last) > CHAINS:
-                self._last.popitem(last=False)
+            known = _Result(rows, ref(table.values), table.axis, signal, not table.has_gaps)
+            self._cache.put(("rows", chain), known, rows.nbytes)
         return treated
+
+    def _found(self, chain: Hashable | None, rows: Integers) -> tuple[_Result, Floats, Integers] | None:
+        """What is known of a chain where that is worth while, its values, and the place of each row in it."""
+        if chain is None or self._cache is None:
+            return None
+        known: _Result | None = self._cache.find(("rows", chain))
+        values = None if known is None else known.values()
+        if known is None or values is None:
+            return None
+        places = known.places(rows)
+        return (known, values, places) if np.mean(places >= 0) >= WORTH else None
 
 
 def _completed(

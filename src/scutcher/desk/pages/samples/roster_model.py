@@ -41,7 +41,7 @@ FOREGROUND = int(Qt.ItemDataRole.ForegroundRole)
 ANSWERED = frozenset({DISPLAY, EDIT, RAW, ALIGNMENT, DECORATION, FOREGROUND})
 """What a cell has an answer to, of the seven things that it is asked each time; numbers compare sooner."""
 
-TO_THE_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+TO_THE_RIGHT = int(alignment(True))
 
 Index = QModelIndex | QPersistentModelIndex
 
