@@ -265,7 +265,8 @@ class Page(Wood):
     def test_another_method_is_a_command_and_changes_the_metric(self):
         before = self.labelled.grouping.metric
         self.labelled.held_out.methods.choose("nearest neighbours")
-        self.until(lambda: self.held is not None)
+        settle()
+        self.until(lambda: self.held is not None)  # the answer to the former method is gone by now
         settle()
         self.assertEqual((before, self.labelled.grouping.metric), ("within", "scores"))
         self.assertEqual(self.held.assignment.method, "nearest-neighbours")
