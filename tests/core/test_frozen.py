@@ -1,6 +1,7 @@
 """Frozen classes that are worked out on first use are what `dataclasses.dataclass` makes."""
 
 import dataclasses
+import inspect
 import sys
 import threading
 import unittest
@@ -88,6 +89,46 @@ class Frozen(unittest.TestCase):
         with self.assertRaises(dataclasses.FrozenInstanceError):
             own.x = 8
         self.assertEqual(dataclasses.astuple(Own("7")), (7,))
+
+    def test_fields_that_are_not_given_and_what_a_class_says_itself(self):
+        @frozen
+        class Search:
+            name: str
+            seen: list = dataclasses.field(init=False, default_factory=list, compare=False)
+            tried: int = dataclasses.field(init=False, default=0, repr=False)
+            wide: float = 1.0
+
+            def __eq__(self, other):
+                return self.name.lower() == other.name.lower()
+
+        one, other = Search("A", 2.0), Search(name="a")
+        self.assertEqual((one.seen, one.tried, one.wide, other.wide), ([], 0, 2.0, 1.0))
+        self.assertIsNot(one.seen, other.seen)
+        self.assertEqual(one, other)
+        self.assertEqual(hash(one), hash(Search("A", 2.0)))
+        self.assertTrue(repr(one).endswith("Search(name='A', seen=[], wide=2.0)"), repr(one))
+        self.assertEqual(str(inspect.signature(Search)), "(name: str, wide: float = 1.0) -> None")
+
+    def test_a_class_without_fields_and_one_of_a_single_field(self):
+        @frozen
+        class Nothing:
+            pass
+
+        @frozen
+        class One:
+            value: float
+
+        self.assertEqual((Nothing(), hash(Nothing())), (Nothing(), hash(Nothing())))
+        self.assertNotEqual(Nothing(), One(1.0))
+        nan = float("nan")
+        self.assertEqual(One(nan), One(nan))  # the very same object, as in a tuple
+        self.assertEqual(len({One(1.0), One(1), One(2.0)}), 2)
+
+    def test_an_object_that_holds_itself_is_written_once(self):
+        Point = kinds()[0]
+        point = Point(1.0, names=[])
+        point.names.append(point)
+        self.assertIn("names=[...]", repr(point))
 
     def test_what_is_no_field_is_refused_too_but_by_a_plain_class_made_from_it(self):
         Point, Solid = kinds()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import Field, dataclass, field
+from dataclasses import MISSING, Field, FrozenInstanceError, dataclass, field, fields
+from operator import attrgetter
+from reprlib import recursive_repr
 from threading import RLock
 from typing import Any, TypeVar, cast, dataclass_transform, overload
 
@@ -22,8 +24,9 @@ def frozen(*, eq: bool = True, repr: bool = True) -> Callable[[C], C]: ...
 def frozen(kind: C | None = None, /, *, eq: bool = True, repr: bool = True) -> C | Callable[[C], C]:
     """Make a class a frozen dataclass when its first object, or its fields, are asked for.
 
-    `dataclasses.dataclass` writes and compiles the methods of a class, about a millisecond for each: a fifth
-    of a start for classes of which most make nothing before the window is there.
+    `dataclasses.dataclass` writes and compiles six methods of a class, about a millisecond for each class: a
+    fifth of a start for classes of which most make nothing before the window is there. Here only `__init__`
+    is written; the others are the same few lines for every class.
 
     Parameters
     ----------
@@ -59,20 +62,20 @@ class _Unfinished:
             kind.__init__ = first
 
     def finish(self) -> None:
-        """Write the methods; once, whoever asks."""
+        """Add the methods; once, whoever asks."""
         with _one_at_a_time:
             kind = self.kind
             if kind.__dict__.get("__dataclass_fields__") is not self:
                 return
-            made = dataclass(frozen=True, eq=self.eq, repr=self.repr)(self._twin())
-            init = made.__init__
+            made = dataclass(init=False, eq=False, repr=False)(self._twin())
             for name, value in vars(made).items():
-                if name not in OF_EACH and vars(kind).get(name) is not value and value is not init:
-                    _belongs_to(value, made, kind)
+                if name not in OF_EACH and vars(kind).get(name) is not value:
                     setattr(kind, name, value)
-            for name in set(vars(kind)) - set(vars(made)) - OF_EACH:
+            for name in set(vars(kind)) - set(vars(made)) - OF_EACH - {"__init__"}:
                 delattr(kind, name)  # a field without a default
-            kind.__init__ = init  # last: a thread that makes an object meanwhile waits in the former
+            self._add_methods(fields(made))
+            if vars(kind).get("__init__") is self.first:  # last: a thread that makes an object waits in it
+                kind.__init__ = _init_of(kind, fields(made))
 
     def _twin(self) -> type[Any]:
         """The class as it was written. Half finished it would be seen by other threads."""
@@ -86,6 +89,17 @@ class _Unfinished:
         twin.__qualname__ = self.kind.__qualname__
         return twin
 
+    def _add_methods(self, all_fields: tuple[Field[Any], ...]) -> None:
+        methods = _refusals(self.kind, frozenset(each.name for each in all_fields))
+        if self.repr:
+            methods["__repr__"] = _repr_of([each.name for each in all_fields if each.repr])
+        if self.eq:
+            methods |= _equality(tuple(each.name for each in all_fields if each.compare))
+        for name, method in methods.items():
+            if vars(self.kind).get(name) is None:  # a class that says what equals it has no hash
+                method.__qualname__ = f"{self.kind.__qualname__}.{name}"
+                setattr(self.kind, name, method)
+
     def __get__(self, instance: object, owner: type[Any]) -> dict[str, Field[Any]]:
         """The fields, of a class that is finished by asking."""
         self.finish()
@@ -95,9 +109,72 @@ class _Unfinished:
 OF_EACH = frozenset({"__dict__", "__weakref__"})
 """What each class has of its own."""
 
+Methods = dict[str, Callable[..., Any]]
 
-def _belongs_to(value: object, twin: type[Any], kind: type[Any]) -> None:
-    """A method that asks whether an object is of the twin asks for the class itself."""
-    for cell in getattr(value, "__closure__", None) or ():
-        if cell.cell_contents is twin:
-            cell.cell_contents = kind
+
+def _init_of(kind: type[Any], all_fields: tuple[Field[Any], ...]) -> Callable[..., None]:
+    """`__init__`, written out: the only method whose form differs from class to class."""
+    given, lines = [], []
+    known: dict[str, Any] = {"_set": object.__setattr__, "_none": MISSING}
+    for each in all_fields:
+        name, value = each.name, each.name
+        if each.default_factory is not MISSING:
+            known[f"_make_{name}"] = each.default_factory
+            value = f"_make_{name}() if {name} is _none else {name}" if each.init else f"_make_{name}()"
+            given += [f"{name}=_none"] if each.init else []
+        elif not each.init:
+            continue
+        elif each.default is not MISSING:
+            known[f"_of_{name}"] = each.default
+            given.append(f"{name}=_of_{name}")
+        else:
+            given.append(name)
+        lines.append(f"_set(self, {name!r}, {value})")
+    if hasattr(kind, "__post_init__"):
+        lines.append("self.__post_init__()")
+    made: dict[str, Callable[..., None]] = {}
+    body = "; ".join(lines) or "pass"
+    exec(f"def __init__({', '.join(['self', *given])}): {body}", known, made)
+    init = made["__init__"]
+    init.__qualname__ = f"{kind.__qualname__}.__init__"
+    init.__annotations__ = {each.name: each.type for each in all_fields if each.init} | {"return": None}
+    return init
+
+
+def _refusals(kind: type[Any], names: frozenset[str]) -> Methods:
+    """What refuses a change; a plain class made from this one may have more of its own."""
+
+    def __setattr__(self: object, name: str, value: object) -> None:
+        if type(self) is kind or name in names:
+            raise FrozenInstanceError(f"cannot assign to field {name!r}")
+        super(kind, self).__setattr__(name, value)
+
+    def __delattr__(self: object, name: str) -> None:
+        if type(self) is kind or name in names:
+            raise FrozenInstanceError(f"cannot delete field {name!r}")
+        super(kind, self).__delattr__(name)
+
+    return {"__setattr__": __setattr__, "__delattr__": __delattr__}
+
+
+def _repr_of(names: list[str]) -> Callable[..., str]:
+    @recursive_repr()
+    def __repr__(self: object) -> str:
+        said = ", ".join(f"{name}={getattr(self, name)!r}" for name in names)
+        return f"{type(self).__qualname__}({said})"
+
+    return __repr__
+
+
+def _equality(names: tuple[str, ...]) -> Methods:
+    """What compares objects of the same class, and counts them, by their fields."""
+    read = attrgetter(*names) if names else lambda self: ()
+    values = read if len(names) != 1 else lambda self: (read(self),)
+
+    def __eq__(self: object, other: object) -> bool:
+        return values(self) == values(other) if other.__class__ is self.__class__ else NotImplemented
+
+    def __hash__(self: object) -> int:
+        return hash(values(self))
+
+    return {"__eq__": __eq__, "__hash__": __hash__}
