@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
 
 def tip(text: str) -> str:
     """Words for a tooltip: Qt takes for markup what looks like it, so that it must be escaped."""
-    return f"<qt>{escape(text)}</qt>".replace("\n", "<br>") if "<" in text else text
+    return f"<qt>{escaped(text)}</qt>".replace("\n", "<br>") if "<" in text else text
+
+
+def escaped(text: str) -> str:
+    """Words that come from data, to stand in markup."""
+    from html import escape  # with all entities, which the first frame needs not
+
+    return escape(text)
 
 
 class Words(QLabel):

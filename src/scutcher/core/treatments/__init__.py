@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import importlib
+import importlib.util
 import pkgutil
 from functools import cache
 
@@ -13,20 +13,26 @@ from scutcher.core.treatments.base import Treatment
 @cache
 def all_treatments() -> dict[str, Treatment]:
     """Every treatment by key, in alphabetical order of the files."""
-    found = {}
-    for module in pkgutil.iter_modules(__path__):
-        if module.name != "base" and not module.ispkg:
-            treatment: Treatment = importlib.import_module(f"{__name__}.{module.name}").TREATMENT
-            found[treatment.key] = treatment
-    return found
+    files = (_in_file(module.name) for module in pkgutil.iter_modules(__path__))
+    return {found.key: found for found in files if found is not None}
 
 
+def _in_file(name: str) -> Treatment | None:
+    if not name.isidentifier() or importlib.util.find_spec(f"{__name__}.{name}") is None:
+        return None
+    return getattr(importlib.import_module(f"{__name__}.{name}"), "TREATMENT", None)
+
+
+@cache
 def treatment(key: str) -> Treatment:
-    """The treatment of that key.
+    """The treatment of that key; the others are not read when it is in the file of its name.
 
     Raises
     ------
     RecipeError
         There is none; the message names the nearest.
     """
+    found = _in_file(key.replace("-", "_"))
+    if found is not None and found.key == key:
+        return found
     return declared_as(key, all_treatments(), "treatment", "; `scutcher treatments` lists all")

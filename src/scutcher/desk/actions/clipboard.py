@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from html import escape
 
 from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 
 from scutcher.core.words import localised
+from scutcher.desk.words import escaped
 from scutcher.files.csv_text import cell_text
 
 
@@ -41,5 +41,5 @@ def html_table(texts: Sequence[Sequence[str]]) -> str:
     made = []
     for place, row in enumerate(texts):
         tag = "th" if place == 0 else "td"
-        made.append("<tr>" + "".join(f"<{tag}>{escape(cell)}</{tag}>" for cell in row) + "</tr>")
+        made.append("<tr>" + "".join(f"<{tag}>{escaped(cell)}</{tag}>" for cell in row) + "</tr>")
     return f"<table>{''.join(made)}</table>"

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from scutcher.core.errors import InputError
-from scutcher.desk.words import Words
+from scutcher.desk.words import Words, escaped
 
 WIDE = 620
 
@@ -44,7 +44,7 @@ class MessageBar(QFrame):
         if error is None:
             self.hide()
             return
-        self.label.show_rich(f"<b>{_escaped(error.problem)}</b> {_escaped(error.remedy)}")
+        self.label.show_rich(f"<b>{escaped(error.problem)}</b> {escaped(error.remedy)}")
         self.show()
         self.place()
         self.raise_()
@@ -62,7 +62,3 @@ class MessageBar(QFrame):
         self.setFixedWidth(width)
         self.setFixedHeight(max(layout.heightForWidth(width), 40))
         self.move((window.width() - width) // 2, 50)
-
-
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")

@@ -29,7 +29,7 @@ def application() -> QApplication:
     made = QApplication.instance()
     if not isinstance(made, QApplication):
         prepare()
-        made = QApplication(sys.argv[:1])
+        made = QApplication([*sys.argv[:1], "-style", "fusion"])
         made.setApplicationName("scutcher")
         take_ground(made)
         take_numerals()

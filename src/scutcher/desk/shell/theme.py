@@ -17,7 +17,7 @@ def load_fonts() -> list[str]:
     """Make the shipped faces known; the answer is the families found."""
     families: list[str] = []
     folder = files("scutcher.desk") / "fonts"
-    for face in ("Regular", "Medium", "SemiBold", "Bold"):
+    for face in ("Regular", "SemiBold", "Bold"):
         data = (folder / f"Inter-{face}.ttf").read_bytes()
         families += QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFontFromData(data))
     return families
@@ -35,7 +35,6 @@ def base_font() -> QFont:
 def dress(application: QApplication) -> None:
     """Give the application its fonts, palette and style sheet."""
     load_fonts()
-    application.setStyle("Fusion")
     application.setFont(base_font())
     palette = application.palette()
     palette.setColor(QPalette.ColorRole.Window, colours.LINEN)

@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, QTimer
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication
 
 from scutcher.core.errors import InputError
 from scutcher.desk.actions.numerals import take_numerals
@@ -235,6 +235,8 @@ class Windows:
 
 def show_report(window: Window | None, text: str) -> None:
     """A bug: say so, and give the text to send."""
+    from PySide6.QtWidgets import QMessageBox
+
     box = QMessageBox(window)
     box.setWindowTitle("Something in Scutcher broke")
     box.setText("This is a mistake in Scutcher, not in your data. The study is as it was.")

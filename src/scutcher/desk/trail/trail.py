@@ -80,7 +80,7 @@ class Trail(QFrame):
         self._fit_hints()
 
     def _fit_hints(self) -> None:
-        wrapped = self._thread.heightForWidth(self._scroll.viewport().width())
+        wrapped = self._thread.heightForWidth(self._scroll.contentsRect().width())
         taken = max(self._thread.minimumSizeHint().height(), wrapped)
         beside = self.hints.height() + UNDER_HINTS if self.hints.isVisible() else 0
         self.hints.fit(self._scroll.height() + beside - taken - UNDER_HINTS)

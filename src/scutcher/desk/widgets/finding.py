@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from html import escape
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QContextMenuEvent, QFontMetricsF, QResizeEvent, QTextDocument
@@ -13,7 +12,7 @@ from scutcher.charts import colours
 from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
 from scutcher.desk.last_few import LastFew
-from scutcher.desk.words import tip
+from scutcher.desk.words import escaped, tip
 
 Say = Callable[[Pieces], None]
 
@@ -93,7 +92,7 @@ class Finding(QLabel):
         link = '<a href="{}" style="color:{};text-decoration:none"><b>{}</b></a>'
         found, left = [], letters
         for place, (text, rows) in enumerate(zip(self._words, self._rows, strict=True)):
-            part = escape(text[:left])
+            part = escaped(text[:left])
             found.append(link.format(place, colours.INK, part) if rows and part else part)
             left = max(left - len(text), 0)
         return "".join(found) + (" …" if letters < len(self.sentence) else "")

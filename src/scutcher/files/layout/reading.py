@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import fields, replace
 from pathlib import Path
@@ -153,6 +152,8 @@ def read_reading(path: Path) -> Reading:
     ------
     FileError
     """
+    import tomllib
+
     from scutcher.files.text import text_of
 
     try:

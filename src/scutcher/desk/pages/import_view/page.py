@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from html import escape
 from pathlib import Path
 
 import numpy as np
@@ -28,7 +27,7 @@ from scutcher.desk.pages.import_view.told_list import Act, ToldList
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.panel import ChartPanel, paper
-from scutcher.desk.words import Words
+from scutcher.desk.words import Words, escaped
 from scutcher.files.layout.reading import reading_of_pairs
 from scutcher.study.document.commands.data import ReadAgain, first_colouring
 from scutcher.study.document.parts import Source
@@ -65,9 +64,7 @@ class BringInPage(Over):
         self._findings: tuple[Finding, ...] = ()
         self.controls = ReadingControls(self.paths[0], said)
         self.controls.changed.connect(self._on_said)
-        self.controls.refused.connect(
-            lambda words: self.words.show_rich(f"<b>{escape(words, quote=False)}</b>")
-        )
+        self.controls.refused.connect(lambda words: self.words.show_rich(f"<b>{escaped(words)}</b>"))
         self.columns, self.as_found = ColumnRoles(), AsFound()
         self.columns.given.connect(self.set_role)
         self.as_found.said.connect(self.controls.say)
@@ -179,9 +176,7 @@ class BringInPage(Over):
 
     def _refuse(self, error: InputError, mended: Table | None) -> None:
         """Say what is wrong; where an answer settles it, ask, and show what the file would become."""
-        self.words.show_rich(
-            f"<b>{escape(error.problem, quote=False)}</b> {escape(error.remedy, quote=False)}"
-        )
+        self.words.show_rich(f"<b>{escaped(error.problem)}</b> {escaped(error.remedy)}")
         self._show_mends()
         asks: list[Act] = [(MENDS[mend].ask, partial(self._mend, mend)) for mend in error.mends]
         if isinstance(error, Unclear):

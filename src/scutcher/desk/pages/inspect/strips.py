@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from html import escape
 
 import numpy as np
 from PySide6.QtWidgets import QMenu
@@ -29,6 +28,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.axis_units import AXES
 from scutcher.desk.widgets.gestures import attend_strip, how_of
 from scutcher.desk.widgets.panel import ChartPanel
+from scutcher.desk.words import escaped
 from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.stability import stability_of
@@ -258,9 +258,9 @@ def _key_of(chart: Chart) -> str:
     if chart.lines is None:
         return ""
     words = [
-        f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {escape(name.split()[-1])}'
+        f'<span style="color:{colours.COMPONENT_COLOURS[place % 2]}">━</span> {escaped(name.split()[-1])}'
         for place, name in enumerate(chart.lines.names)
     ]
     for code, name in enumerate(chart.shade.names if chart.shade is not None else ()):
-        words.append(f'<span style="color:{colours.group_colour(code)}">■</span> {escape(name)}')
+        words.append(f'<span style="color:{colours.group_colour(code)}">■</span> {escaped(name)}')
     return "&nbsp;&nbsp;".join(words)

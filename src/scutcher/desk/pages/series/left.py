@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from html import escape
 
 from PySide6.QtWidgets import QVBoxLayout
 
@@ -33,6 +32,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.panel import ChartPanel
+from scutcher.desk.words import escaped
 from scutcher.study.evaluation.series import Series
 
 LOW = 86
@@ -260,7 +260,7 @@ def key_of(chart: Chart) -> str:
     """The lines in their colours, and what is said of them, as rich text."""
     names = () if chart.lines is None else chart.lines.names
     words = [
-        f'<span style="color:{colours.class_colour(code)}">━</span> {escape(name)}'
+        f'<span style="color:{colours.class_colour(code)}">━</span> {escaped(name)}'
         for code, name in enumerate(names)
     ]
-    return "&nbsp;&nbsp;".join([*words, escape(chart.note)])
+    return "&nbsp;&nbsp;".join([*words, escaped(chart.note)])
