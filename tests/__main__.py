@@ -33,7 +33,7 @@ AT_ONCE = min(max(os.cpu_count() or 2, 2) + 1, 4)
 
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",
-    "jinja2", "PySide6.QtTest", "pyqtgraph", "scutcher.desk.shell.window", "scutcher.cli",
+    "jinja2", "PySide6.QtTest", "scutcher.desk.shell.window", "scutcher.cli",
     "tests.desk.driving",
 )  # fmt: skip
 

@@ -4,7 +4,6 @@ import unittest
 from unittest import mock
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QWidget
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule
 from scutcher.desk.painting.area import RULES
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.quiet_axis import REMEMBERED, QuietAxis
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.painting.strip_lines import band_item

@@ -4,12 +4,12 @@ import unittest
 from unittest import mock
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QGraphicsPathItem, QGraphicsScene, QGraphicsView
 
 from scutcher.desk.painting.kept_path import MANY, KeptPath
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.shell.start import application
 
 

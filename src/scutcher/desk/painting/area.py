@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QPainter
 from PySide6.QtWidgets import QFrame, QGraphicsGridLayout, QGraphicsItem, QSizePolicy, QWidget
@@ -14,6 +13,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags, Rule
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.curves import curve_layers
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.quiet_axis import TALL, QuietAxis
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Across
@@ -149,6 +149,10 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
         self.layers = Layers(self.ground)
         self._cursor: pg.InfiniteLine | None = None
         self._by_keys = False
+
+    def useOpenGL(self, b: bool = True) -> None:
+        """Plots are drawn without it, on a widget of our own: one of Qt's has it look through all its kinds."""
+        self.setViewport(QWidget())
 
     def addItem(self, item: QGraphicsItem, ignoreBounds: bool = False) -> None:
         """Draw something in data units; the range of the view need not be its."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtWidgets import QWidget
 
@@ -11,6 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart, Grid
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.plotting_library import pg
 
 
 class GridView(PlotArea):

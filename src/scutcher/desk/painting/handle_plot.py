@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
@@ -15,6 +14,7 @@ from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats
 from scutcher.core.words import shown
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Signs, Stroke, Whiskers
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QRectF
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Marks
 from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.setup import pen, tick_font
 from scutcher.desk.painting.strokes import Leader
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
@@ -13,6 +12,7 @@ from scutcher.charts.description import Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.sprites import put_sprites
 
 CROWD, GRAIN, COARSE = 20_000, 2, 3

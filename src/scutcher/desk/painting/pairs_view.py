@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtWidgets import QWidget
 
@@ -11,6 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.grid import GridView
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.series_view import rgba
 from scutcher.desk.painting.setup import pen
 

@@ -6,7 +6,6 @@ import math
 from functools import cache, lru_cache
 from typing import Any
 
-import pyqtgraph as pg
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPen
 
@@ -16,6 +15,7 @@ from scutcher.core.frozen import frozen
 from scutcher.core.words import localised
 from scutcher.desk.guard import guarded
 from scutcher.desk.last_few import LastFew
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.setup import pen, tick_font
 
 TALL = 19

@@ -8,7 +8,6 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, QSizeF, QTimer
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
@@ -18,6 +17,7 @@ from scutcher.core.frozen import frozen
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
+from scutcher.desk.painting.plotting_library import pg
 
 MANY, SOME, GRAIN = 2000, 300, 2
 """With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from functools import cache, lru_cache
 
-import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QPen
+
+from scutcher.desk.painting.plotting_library import pg
 
 pg.setConfigOptions(antialias=True, mouseRateLimit=-1)  # a lasso wants every place of the pointer
 

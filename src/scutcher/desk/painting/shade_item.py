@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
@@ -12,6 +11,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Shade
 from scutcher.core.arrays import Floats
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.plotting_library import pg
 
 STEPS, DARKEST = 12, 72
 

@@ -6,7 +6,6 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from pyqtgraph.Qt.internals import PrimitiveArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
@@ -14,6 +13,7 @@ from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import FADED, HIDDEN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.markers import marker
+from scutcher.desk.painting.plotting_library import pg
 
 RIM = 0.7  # pixels of paper around each mark, so that neighbours stay apart
 Kind = tuple[int, bool]
@@ -51,7 +51,7 @@ def put_sprites(
     kinds = tuple((int(look) // 2, bool(look % 2)) for look in known)
     sheet = _sheet(palettes.now(), kinds, size, ratio, hollow)
     side = sheet.height()
-    array = PrimitiveArray(QPainter.PixmapFragment, 10)
+    array = pg.Qt.internals.PrimitiveArray(QPainter.PixmapFragment, 10)
     array.resize(len(shown))
     cells = array.ndarray()
     cells[:, 0], cells[:, 1] = x[shown], y[shown]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGraphicsItem, QWidget
@@ -14,6 +13,7 @@ from scutcher.charts.emphasis import HIDDEN
 from scutcher.core.arrays import Integers
 from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.own_keys import OwnKeys
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.raster_item import RasterLines
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.shade_item import ShadeItem

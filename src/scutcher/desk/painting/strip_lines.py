@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsPathItem
@@ -13,6 +12,7 @@ from scutcher.charts.description import Chart, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
 from scutcher.desk.painting.kept_path import KeptPath
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.raster_item import Layer, Sheet
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Bars, Line, Stroke, Whiskers

@@ -6,12 +6,12 @@ import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QTransform
 
 from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.setup import TICK_FONT_PX, tick_font
 
 BEYOND = 1e9

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import pyqtgraph as pg
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.strokes import Stroke, ToPixels, with_room
 
 

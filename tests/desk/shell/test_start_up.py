@@ -1,0 +1,62 @@
+"""A start makes what its window needs, and not every class that Qt and our own folders have."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+
+START = """
+import enum, sys
+made, make = set(), enum.EnumType._create_
+def watched(cls, name, *given, **named):
+    made.add(name)
+    return make(cls, name, *given, **named)
+enum.EnumType._create_ = watched
+from scutcher.desk.shell.start import run_window
+def say(when):
+    read = sorted(name.rpartition(".")[2] for name in sys.modules if name.startswith("scutcher.core.treatments."))
+    print(when, "WizardStyle" in made, "StandardPixmap" in made, "arpls" in read, "snv" in read)
+import scutcher.desk.shell.windows as windows
+class Watched(windows.Window):
+    def fill(self):
+        say("first")
+        super().fill()
+windows.Window = Watched
+def shown(window):
+    from PySide6.QtWidgets import QApplication
+    QApplication.processEvents()
+    window.repaint()
+    say("whole")
+    window.close()
+raise SystemExit(run_window(demo="intake-nir", shown=shown))
+"""
+LIBRARY = """
+from scutcher.desk.painting.plotting_library import pg
+import PySide6.QtCore, PySide6.QtGui, PySide6.QtWidgets
+print("QWizard" in vars(pg.QtWidgets), pg.QtWidgets.QWizard is PySide6.QtWidgets.QWizard)
+print(pg.QtCore.Qt is PySide6.QtCore.Qt, issubclass(pg.GraphicsObject, PySide6.QtWidgets.QGraphicsObject))
+print("QPainter" in dir(PySide6.QtGui), hasattr(pg.QtGui, "QNothing"))
+"""
+
+
+class StartUp(unittest.TestCase):
+    def output_of(self, program):
+        with tempfile.TemporaryDirectory() as folder:
+            surroundings = os.environ | {"XDG_STATE_HOME": folder}
+            done = subprocess.run(
+                [sys.executable, "-c", program], capture_output=True, text=True, check=True, env=surroundings
+            )
+        return done.stdout.split("\n")[:-1]
+
+    def test_what_the_first_frame_and_the_plots_do_not_need_is_not_made(self):
+        self.assertEqual(
+            self.output_of(START), ["first False False False True", "whole False False False True"]
+        )
+
+    def test_the_plotting_library_finds_all_of_qt_without_having_copied_it(self):
+        self.assertEqual(self.output_of(LIBRARY), ["False True", "True True", "True False"])
+
+
+if __name__ == "__main__":
+    unittest.main()
