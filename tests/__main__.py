@@ -11,6 +11,7 @@ import faulthandler
 import gc
 import importlib
 import os
+import pkgutil
 import resource
 import shutil
 import signal
@@ -20,9 +21,10 @@ import time
 import unittest
 from collections.abc import Iterator
 from contextlib import nullcontext
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from pathlib import Path
 
+import scutcher
 from scutcher.core.numeric.threads import one_thread
 
 HERE = Path(__file__).parent
@@ -33,7 +35,7 @@ AT_ONCE = min(max(os.cpu_count() or 2, 2) + 1, 4)
 
 PRELOADED = (
     "scipy.linalg", "scipy.special", "scipy.signal", "pandas", "h5py", "openpyxl", "matplotlib.figure",
-    "jinja2", "PySide6.QtTest", "scutcher.desk.shell.window", "scutcher.cli",
+    "jinja2", "PySide6.QtTest", "scutcher.desk.painting.area", "scutcher.desk.shell.window", "scutcher.cli",
     "tests.desk.driving",
 )  # fmt: skip
 
@@ -102,6 +104,11 @@ def preload() -> None:
     """Read what most tests read, once for all of them: a process that is forked has it."""
     for name in PRELOADED:
         importlib.import_module(name)
+    for part in pkgutil.walk_packages(scutcher.__path__, "scutcher."):
+        module = importlib.import_module(part.name) if not part.name.endswith("__main__") else None
+        for kind in list(vars(module).values()) if module else ():
+            if isinstance(kind, type) and is_dataclass(kind):
+                fields(kind)  # works it out
     gc.freeze()
 
 

@@ -7,7 +7,7 @@ import unittest
 from unittest import mock
 
 import numpy as np
-from threadpoolctl import threadpool_info
+from threadpoolctl import ThreadpoolController, threadpool_info
 
 from scutcher.core.numeric import threads
 from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting
@@ -124,6 +124,16 @@ class OneThread(unittest.TestCase):
                 seen.append(self.threads())
             self.assertEqual(self.threads(), before)
         self.assertEqual(seen, [{1}] * 4)
+
+    def test_no_library_of_linear_algebra_is_passed_over(self):
+        import scipy.linalg  # noqa: F401  # brings a second one
+
+        every = {library.filepath for library in ThreadpoolController().lib_controllers}
+        self.assertGreater(len(every), 1)
+        threads._controller.cache_clear()
+        with one_thread():
+            limited = {library.filepath for library in threads._limit.libraries.lib_controllers}
+        self.assertEqual(limited, every)
 
     def test_an_error_inside_takes_the_limit_off(self):
         before = self.threads()

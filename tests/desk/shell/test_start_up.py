@@ -15,7 +15,7 @@ def watched(cls, name, *given, **named):
 enum.EnumType._create_ = watched
 from scutcher.desk.shell.start import run_window
 def say(when):
-    read = sorted(name.rpartition(".")[2] for name in sys.modules if name.startswith("scutcher.core.treatments."))
+    read = [name.rpartition(".")[2] for name in sys.modules if name.startswith("scutcher.core.treatments.")]
     print(when, "WizardStyle" in made, "StandardPixmap" in made, "arpls" in read, "snv" in read)
 import scutcher.desk.shell.windows as windows
 class Watched(windows.Window):

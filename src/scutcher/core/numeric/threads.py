@@ -33,6 +33,9 @@ HELPERS = 4
 LIBRARIES = ("scipy.linalg", "scipy.special")
 """Modules that bring a linear algebra library of their own."""
 
+NO_ALGEBRA = (".cpython-", ".abi3.", "libQt6", "libpyside6", "libshiboken6")
+"""Parts of the names of files that bring no linear algebra."""
+
 
 class _Limit:
     """Which threads are inside `one_thread`, and how deep."""
@@ -74,7 +77,14 @@ def _controller(loaded: int) -> Any:
     """Of the libraries that are loaded by now: SciPy brings one of its own when it is first used."""
     from threadpoolctl import ThreadpoolController  # type: ignore[import-untyped]
 
-    return ThreadpoolController()
+    class Libraries(ThreadpoolController):  # type: ignore[misc]
+        """Modules of Python and of Qt are passed over: some hundred of them take a twentieth of a second."""
+
+        def _make_controller_from_path(self, filepath: str) -> None:
+            if not any(part in filepath.rpartition("/")[2] for part in NO_ALGEBRA):
+                super()._make_controller_from_path(filepath)
+
+    return Libraries()
 
 
 def _take_over(libraries: Any) -> None:

@@ -151,7 +151,7 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
         self._by_keys = False
 
     def useOpenGL(self, b: bool = True) -> None:
-        """Plots are drawn without it, on a widget of our own: one of Qt's has it look through all its kinds."""
+        """Plots are drawn without it, on a widget of our own: for one of its own Qt lists all its kinds."""
         self.setViewport(QWidget())
 
     def addItem(self, item: QGraphicsItem, ignoreBounds: bool = False) -> None:
