@@ -30,6 +30,7 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.parts import NOWHERE
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
+from scutcher.study.evaluation import fitting
 from scutcher.study.evaluation.cache import Cache
 from scutcher.study.evaluation.checks import check
 from scutcher.study.evaluation.evaluator import Evaluator
@@ -236,7 +237,12 @@ class Overtaken(unittest.TestCase):
     """A fit that nobody waits for any more is given up in the middle, and what runs behind gives way."""
 
     def setUp(self):
-        for module, name, value in ((live_module, "AT_ONCE", 0), (running_checks, "QUIET", 0.0)):
+        kept = Cache()
+        for module, name, value in (
+            (live_module, "AT_ONCE", 0),
+            (live_module, "shared", lambda: kept),
+            (running_checks, "QUIET", 0.0),
+        ):
             patch = mock.patch.object(module, name, value)
             patch.start()
             self.addCleanup(patch.stop)
@@ -268,10 +274,10 @@ class Overtaken(unittest.TestCase):
         inside, go, finished = threading.Event(), threading.Event(), []
         iterate = gram_module.leading_eigenvectors
 
-        def slow(product, k, watch=None, early=None):
+        def slow(product, k, watch=None):
             inside.set()
             go.wait(60)
-            found = iterate(product, k, watch=watch, early=early)
+            found = iterate(product, k, watch=watch)
             finished.append(k)
             return found
 
@@ -301,17 +307,55 @@ class Overtaken(unittest.TestCase):
         np.testing.assert_array_equal(self.live.evaluation.treated.values, staged.treated.values)
 
     def test_the_components_asked_for_are_there_before_those_ahead(self):
-        first, heard = self.changed_hearing("early")
+        first, heard = self.changed_hearing("staged")
         self.run_until(lambda: self.live.evaluation is not first)
-        early = dict(heard)[frozenset({"early"})]
+        few = self.live.evaluation
+        self.assertFalse(self.live.busy)
+        self.run_until(lambda: self.live.evaluation is not few)
         whole = self.live.evaluation
-        self.assertEqual((early.decomposition.computed, whole.decomposition.computed), (2, 30))
-        self.assertEqual(early.model.k, whole.model.k)
-        np.testing.assert_allclose(early.model.scores, whole.model.scores, atol=1e-6)  # the same signs too
-        np.testing.assert_allclose(early.model.t2, whole.model.t2, rtol=1e-6)
-        self.assertIsNone(early.model.q_limit.value)
-        self.assertIsNotNone(whole.model.q_limit.value)
-        self.assertIsNone(self.live.coming)
+        self.assertEqual((few.decomposition.computed, whole.decomposition.computed), (2, 30))
+        self.assertEqual(few.model.k, whole.model.k)
+        for name in ("scores", "loadings", "t2", "q"):  # the same signs too
+            np.testing.assert_allclose(getattr(few.model, name), getattr(whole.model, name), atol=1e-6)
+        self.assertAlmostEqual(few.model.q_limit.value, whole.model.q_limit.value, 6)
+        self.assertIn({"evaluation"}, [changed for changed, _ in heard])  # and nothing else is other
+
+    def test_what_was_computed_ahead_is_taken_when_the_handle_moves(self):
+        first, _ = self.changed_hearing("staged")
+        self.run_until(lambda: self.live.evaluation is not first)
+        self.run_until(lambda: self.live.evaluation.decomposition.computed == 30)
+        with (
+            mock.patch.object(fitting, "decompose", side_effect=AssertionError),
+            mock.patch.object(fitting, "decompose_up_to", side_effect=AssertionError),
+        ):
+            self.study.do(KeepComponents(7))
+            self.run_until(lambda: not self.live.busy)
+        self.assertEqual(self.live.evaluation.model.k, 7)
+        self.assertEqual(self.live.evaluation.decomposition.computed, 30)
+
+    def test_what_is_computed_ahead_of_a_former_model_changes_nothing(self):
+        first, _ = self.changed_hearing("staged")
+        inside, go = threading.Event(), threading.Event()
+        evaluate = self.live._evaluator.evaluate
+
+        def slow(table, recipe, lenient, watch, staged=None, ahead=True):
+            if ahead:
+                inside.set()
+                go.wait(60)
+            return evaluate(table, recipe, lenient, watch, staged, ahead)
+
+        with mock.patch.object(self.live._evaluator, "evaluate", slow):
+            self.run_until(inside.is_set)
+            few = self.live.evaluation
+            self.study.undo()
+            self.run_until(lambda: self.live.evaluation is not few)
+            now = self.live.evaluation
+            self.assertIsNot(now, first)
+            self.live.stop_checking()
+            go.set()
+            self.run_until(lambda: self.live.evaluation.decomposition.computed == 30)
+        self.assertEqual(self.live.evaluation.recipe.treat, ())
+        np.testing.assert_allclose(self.live.evaluation.model.scores, now.model.scores, atol=1e-6)
 
     def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
         seen = []
@@ -325,7 +369,7 @@ class Overtaken(unittest.TestCase):
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
         first, last = next(one for one in seen if one is not None), self.live.checked
         self.assertEqual(set(first.lines), {"lowest-press", "one-standard-error"})
-        self.assertIs(first.components, self.live.evaluation.decomposition)
+        self.assertIn(first.components.computed, (3, 30))
         self.assertEqual(
             len(last.lines), running_checks.QUICK
         )  # the slow lines wait until they are asked for

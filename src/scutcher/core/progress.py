@@ -3,31 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from scutcher.core.errors import InputError
-from scutcher.core.frozen import frozen
 
 Watch = Callable[[float], bool]
 """Called with a share from 0 to 1; answers False when nobody wants the result any more.
 
 0 says nothing of how far it is, it only asks."""
-
-
-@frozen
-class Early:
-    """Who is handed the first few of what is being computed, before the rest is there.
-
-    Attributes
-    ----------
-    k : int
-        How many.
-    take : function
-        Called with them, at most once, on the thread that computes.
-    """
-
-    k: int
-    take: Callable[[Any], None]
 
 
 class Stopped(InputError):

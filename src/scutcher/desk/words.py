@@ -15,7 +15,7 @@ def escaped(text: str) -> str:
     """Words that come from data, to stand in markup."""
     from html import escape  # with all entities, which the first frame needs not
 
-    return escape(text)
+    return escape(text, quote=False)
 
 
 class Words(QLabel):

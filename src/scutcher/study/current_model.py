@@ -30,8 +30,8 @@ AT_ONCE = 4e7
 AHEAD = 30
 """Components that are computed, so that the handle can be dragged over them at once."""
 
-MODEL = "model"
-"""Slot of the queue."""
+MODEL, FURTHER = "model", "further components"
+"""Slots of the queue."""
 
 
 @frozen(eq=False)
@@ -44,19 +44,16 @@ class Coming:
         What it will be of.
     staged : Staged or None
         The treated tables, before there is a model of them.
-    early : Evaluation or None
-        The components asked for and no more; no limit of Q yet.
     """
 
     state: State
     recipe: Recipe
     staged: Staged | None = None
-    early: Evaluation | None = None
 
 
 class CurrentModel(Announcer):
     """Follows a study; announces what of the moment is other: "state", "recipe", "evaluation", "checked",
-    "trouble"; and what goes on behind: "busy", "progress", "checking", "staged", "early", "newcomers".
+    "trouble"; and what goes on behind: "busy", "progress", "checking", "staged", "newcomers".
 
     Attributes
     ----------
@@ -166,26 +163,22 @@ class CurrentModel(Announcer):
             self._post(partial(self._take_staged, coming, whole))
 
         def work(watch: Watch) -> Evaluation:
-            return self._evaluator.evaluate(table, recipe, True, watch, staged)
+            return self._evaluator.evaluate(table, recipe, True, watch, staged, ahead=False)
 
         done = partial(self._take, state, recipe)
         self.queue.ask(Request(MODEL, None, Priority.MODEL, work, done, self._tell_progress))
 
     def _forget_coming(self) -> None:
-        self.queue.drop(MODEL)
+        for slot in (MODEL, FURTHER):
+            self.queue.drop(slot)
         if self.coming is not None:
             self.coming = None
             self.announce({"busy"})
 
     def _take_staged(self, asked: Coming, whole: Staged) -> None:
-        """The treated tables, and then the first components, of what is being computed."""
+        """The treated tables of what is being computed."""
         coming = self.coming
-        if coming is None or coming.state is not asked.state or coming.recipe is not asked.recipe:
-            return
-        if isinstance(whole, Evaluation):
-            self.coming = replace(coming, early=self._signs(whole, self.moment.found))
-            self.announce({"early"})
-        else:
+        if coming is not None and coming.state is asked.state and coming.recipe is asked.recipe:
             self.coming = replace(coming, staged=whole)
             self.announce({"staged"})
 
@@ -206,6 +199,22 @@ class CurrentModel(Announcer):
         checked = self._checks.known(found, self.moment.checked)
         self._to_moment(Moment(state, recipe, found, checked), also)
         self.check()
+        if was_busy:
+            self._look_ahead(found)
+
+    def _look_ahead(self, found: Evaluation) -> None:
+        """Components beyond those asked for come once their model stands, for a handle to move over."""
+        if found.decomposition.computed == found.model.k:
+            work = partial(self._evaluator.evaluate, found.table, found.recipe, True)
+            done = partial(self._take_further, found)
+            self.queue.ask(Request(FURTHER, None, Priority.LOOKED_AT, work, done))
+
+    def _take_further(self, found: Evaluation, answer: Evaluation | Exception) -> None:
+        if isinstance(answer, Exception):
+            raise answer
+        if self.moment.found is found and answer.decomposition.computed > found.decomposition.computed:
+            self._to_moment(replace(self.moment, found=self._signs(answer, found)))
+            self.check()
 
     def _take_trouble(self, state: State, recipe: Recipe, error: Exception, also: set[str]) -> None:
         """There is no model: a held handle leaves the moment as it is, a state has no model then."""

@@ -59,6 +59,7 @@ class RunningChecks:
         self.share: float | None = None
         self.thorough = False
         self._of: Hashable = None
+        self._newest: Evaluation | None = None
 
     def known(self, found: Evaluation, shown: Checked | None) -> Checked | None:
         """What is known already of a model; `shown` is of the one that was checked last."""
@@ -72,12 +73,13 @@ class RunningChecks:
         """Find out what is not known yet of a model, unless that is under way."""
         wanted = _wanted(found)
         same, self._of = wanted == self._of, wanted
+        self._newest = found  # with more components computed, perhaps
         if same and self.share is not None:
             return
         if known is None:
             self.share = 0.0
             self._moved()
-            self._ask(partial(_check_soon, found), found)
+            self._ask(lambda watch: _check_soon(self._newest or found, watch), found)
         elif not same:
             self._queue.drop(SLOT)
             self.share = None
@@ -88,7 +90,7 @@ class RunningChecks:
     def drop(self) -> None:
         """Nobody wants what is under way."""
         self._queue.drop(SLOT)
-        self._of, self.share = None, None
+        self._of, self.share, self._newest = None, None, None
 
     def _ask(self, work: Work, found: Evaluation) -> None:
         done = partial(self._take, found)
@@ -106,7 +108,7 @@ class RunningChecks:
         following = self._following(found, answer)
         if following is not None:
             self.share = self.share or 0.0
-            self._ask(partial(following, found, answer), found)
+            self._ask(lambda watch: following(self._newest or found, answer, watch), found)
         else:
             self.share = None
             shared().put(self._of, answer, _size(answer))

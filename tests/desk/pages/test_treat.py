@@ -11,7 +11,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from scutcher.charts import colours
-from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.actions.add_treatment import AddTreatment
 from scutcher.desk.actions.compare_models import Compare, differences, text_difference
@@ -69,7 +68,7 @@ class Parameters(TreatCase):
     def test_of_large_data_the_treated_signals_come_before_the_scores(self):
         self.add("savitzky-golay", window=11)
         self.desk.live.stop_checking()
-        inside, go, iterate = threading.Event(), threading.Event(), fitting.decompose_up_to
+        inside, go, iterate = threading.Event(), threading.Event(), fitting.decompose
         self.addCleanup(go.set)
 
         def slow(*settings, **more):
@@ -80,7 +79,7 @@ class Parameters(TreatCase):
         shown = self.treat.strips.after_view.chart
         scores = self.treat.scores_view.chart.marks.x
         former = self.desk.moment.found
-        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(fitting, "decompose_up_to", slow):
+        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(fitting, "decompose", slow):
             parameters = replace(self.state.recipe.treat[1].parameters, window=41)
             self.desk.do(ChangeStep(1, parameters))
             self.until(lambda: inside.is_set() and self.desk.live.coming.staged is not None)
@@ -96,36 +95,6 @@ class Parameters(TreatCase):
             settle()
         np.testing.assert_array_equal(self.treat.strips.after_view.chart.lines.ys, wanted)
         self.assertFalse(np.array_equal(self.treat.scores_view.chart.marks.x, scores))
-
-    def test_of_large_data_the_scores_come_before_what_is_computed_ahead(self):
-        self.add("savitzky-golay", window=11)
-        self.desk.live.stop_checking()
-        inside, go = threading.Event(), threading.Event()
-        self.addCleanup(go.set)
-
-        def slow(z, centred, k, *how, early=None, **more):
-            early.take(decompose(z, centred, early.k))
-            inside.set()
-            go.wait(PATIENCE)
-            return decompose(z, centred, k)
-
-        former, bars = self.desk.moment.found, self.window.bottom.bars.grab().toImage()
-        with mock.patch.object(live, "AT_ONCE", 0), mock.patch.object(fitting, "decompose_up_to", slow):
-            self.desk.do(ChangeStep(1, replace(self.state.recipe.treat[1].parameters, window=41)))
-            self.until(lambda: inside.is_set() and self.desk.live.coming.early is not None)
-            settle()
-            early = self.desk.live.coming.early
-            np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
-            self.assertIs(self.desk.moment.found, former)
-            self.assertEqual(self.window.bottom.bars.grab().toImage(), bars)  # stays until all is there
-            self.treat._set_ghosts(False)  # a redraw for another reason leaves the newest scores there
-            np.testing.assert_array_equal(self.treat.scores_view.chart.marks.x, early.model.scores[:, 0])
-            go.set()
-            self.until(lambda: self.desk.moment.found is not former)
-            settle()
-        shown = self.treat.scores_view.chart.marks.x
-        np.testing.assert_array_equal(shown, self.desk.moment.found.model.scores[:, 0])
-        np.testing.assert_allclose(shown, early.model.scores[:, 0], atol=1e-9)  # nothing jumps
 
     def test_a_typed_value_and_one_that_cannot_be(self):
         self.add("savitzky-golay", window=11)

@@ -16,6 +16,7 @@ from scutcher.core.data.names import Names
 from scutcher.core.data.origin import UNKNOWN, Looked, Origin
 from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.gathering import rows_of
 from scutcher.core.words import shown
 
 SMALLEST, LARGEST = 1e-140, 1e150
@@ -203,7 +204,7 @@ class Table:
         if columns is not None and len(columns) == self.shape[1] and bool((np.diff(columns) == 1).all()):
             columns = None
         if columns is None:
-            values = self.values if everything else self.values[rows]
+            values = self.values if everything else rows_of(self.values, rows)
         else:
             values = self.values[np.ix_(rows, columns)]
         ids = self.ids if everything else Names.of(self.ids).take(rows)

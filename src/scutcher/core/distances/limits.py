@@ -74,15 +74,14 @@ HIGHEST = 0.999
 
 
 def q_limit(
-    thetas: tuple[float, float, float] | None, q: Floats, level: float, method: str, total: float = 0.0
+    thetas: tuple[float, float, float], q: Floats, level: float, method: str, total: float = 0.0
 ) -> Limit:
     """Q limit from what the components leave over.
 
     Parameters
     ----------
-    thetas : three floats or None
-        Sums of the first three powers of the eigenvalues that are not in the model; None while they are
-        still being computed.
+    thetas : three floats
+        Sums of the first three powers of the eigenvalues that are not in the model.
     q : (n,) float array
         Q of the training samples, for Box's limit.
     level : float
@@ -101,8 +100,6 @@ def q_limit(
     Jackson & Mudholkar, Technometrics 21 (1979) 341–349; Nomikos & MacGregor, Technometrics 37 (1995)
     41–59 (Box's approximation).
     """
-    if thetas is None:
-        return Limit(level, method, None, "still being computed")
     theta1, theta2, theta3 = thetas
     if theta1 <= NOTHING * total:
         return Limit(level, method, None, "undefined: all components are kept, nothing is left over")

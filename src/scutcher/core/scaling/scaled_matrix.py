@@ -61,14 +61,14 @@ class Scaled:
         return self.values if self.scaler is None else self.scaler.apply(self.values)
 
     def gram(self, watch: Watch | None = None) -> Floats:
-        """The smaller of ZᵀZ and ZZᵀ, symmetric to the last bit; the watch is asked now and then.
+        """The smaller of ZᵀZ and ZZᵀ, symmetric to the last bit; not to be changed where it is known already.
 
         Raises
         ------
         Stopped
         """
         if self.known is not None:
-            return self.known.copy()
+            return self.known
         product = self.upper_gram(watch)
         mirror(product)
         return product

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -20,7 +20,7 @@ from scutcher.core.recipes.work import most_channels
 from scutcher.core.treatments.base import fields_of
 from scutcher.study.evaluation.cache import Cache, kept_in
 from scutcher.study.evaluation.evaluation import Evaluation, Staged
-from scutcher.study.evaluation.fitting import Fitting, Hear
+from scutcher.study.evaluation.fitting import Fitting
 from scutcher.study.evaluation.known_rows import KnownRows
 
 ITERATED, UNFORESEEN = ("nipals", "em"), 1e12
@@ -43,7 +43,7 @@ class _Beginning:
 
 
 class Evaluator:
-    """Turns table and recipe into an evaluation; may be called from any one thread at a time.
+    """Turns table and recipe into an evaluation; for any thread.
 
     Parameters
     ----------
@@ -69,7 +69,8 @@ class Evaluator:
         recipe: Recipe,
         lenient: bool = False,
         watch: Watch | None = None,
-        staged: Hear | None = None,
+        staged: Callable[[Staged], None] | None = None,
+        ahead: bool = True,
     ) -> Evaluation:
         """Apply a recipe to a table.
 
@@ -80,8 +81,9 @@ class Evaluator:
         watch : Watch, optional
             Told how far slow treatments are.
         staged : function, optional
-            Handed the treated tables before the model is fitted, and where more components are computed than
-            those asked for an `Evaluation` with these, which has no limit of Q yet.
+            Handed the treated tables before the model is fitted.
+        ahead : bool
+            Whether components beyond those asked for are computed too; they are there where they are kept.
 
         Raises
         ------
@@ -111,7 +113,7 @@ class Evaluator:
         )
         if staged is not None:
             staged(whole)
-        return self._fitting.fit(whole, key, chain, watch, staged)
+        return self._fitting.fit(whole, key, chain, watch, ahead)
 
     def work_left(self, table: Table, recipe: Recipe, enough: float = 1e10) -> float:
         """About how many multiplications an evaluation takes, beside what is kept already.

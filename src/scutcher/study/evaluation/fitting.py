@@ -13,7 +13,7 @@ from scutcher.core.models.pca.engines.choice import decompose, decompose_up_to
 from scutcher.core.models.pca.missing_value_fits import AroundGaps, fit_around_gaps
 from scutcher.core.numeric.matrix_rank import structural_rank
 from scutcher.core.numeric.threads import fitting_threads
-from scutcher.core.progress import Early, Watch
+from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe, ScaleSettings
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.scaling.scaler import Scaler, fit_scaler, without
@@ -26,8 +26,6 @@ HEAVY, FEW_AHEAD = 5e9, 10
 
 BY_GRAM = ("auto", "gram")
 """Engines that may go by way of the Gram matrix."""
-
-Hear = Callable[[Staged], None]
 
 
 class Fitting:
@@ -51,7 +49,7 @@ class Fitting:
         key: Hashable,
         chain: Hashable | None,
         watch: Watch | None,
-        staged: Hear | None,
+        ahead: bool,
     ) -> Evaluation:
         """The model of a treated table.
 
@@ -61,7 +59,7 @@ class Fitting:
             What the treated table was made from.
         chain : hashable or None
             The same without the samples, where each was treated by itself.
-        watch, staged
+        watch, ahead
             See `Evaluator.evaluate`.
 
         Raises
@@ -88,16 +86,13 @@ class Fitting:
 
         scaler, scaled = kept_in(self._cache, key, scale, lambda pair: pair[1].values.nbytes)
 
-        def evaluation(found: Decomposition) -> Evaluation:
-            return evaluation_of(whole, scaling, key, scaler, scaled, found)
-
         def with_gram(z: Scaled) -> Scaled:
             if chain is None or self._grams is None or recipe.model.engine not in BY_GRAM:
                 return z
             return self._grams.with_gram(chain, scaling, whole.usable.rows, z, watch)
 
-        early = None if staged is None else (lambda few: staged(evaluation(few)))
-        return evaluation(self._components(scaler, scaled, with_gram, recipe, key, watch, early))
+        found = self._components(scaler, scaled, with_gram, recipe, key, watch, ahead)
+        return evaluation_of(whole, scaling, key, scaler, scaled, found)
 
     def _components(
         self,
@@ -107,30 +102,32 @@ class Fitting:
         recipe: Recipe,
         key: Hashable,
         watch: Watch | None,
-        early: Callable[[Decomposition], None] | None,
+        ahead: bool,
     ) -> Decomposition:
         """At least as many components as asked for, where there are so many."""
         settings, (n, p) = recipe.model, z.shape
         centred = scaler.centred
         most = structural_rank(n, p, centred)
         asked = settings.components or min(DEFAULT_COMPONENTS, most)
-        ahead = min(self._ahead, FEW_AHEAD) if z.work > HEAVY else self._ahead
-        wanted = -(-asked // ahead) * ahead if ahead else asked
-        wanted = max(asked, min(wanted, most))
+        step = min(self._ahead, FEW_AHEAD) if z.work > HEAVY else self._ahead
+        more = max(asked, min(-(-asked // step) * step if step else asked, most))
         how = (settings.engine, settings.seed, settings.tolerance, settings.rounds)
+
+        def name(k: int) -> Hashable:
+            return key, "components", k, how, k == settings.components
+
+        known = self._cache is not None and self._cache.holds(name(more))
+        wanted = more if ahead or known else asked
         find = decompose if settings.components == wanted else decompose_up_to
 
         def components() -> Decomposition:
-            hears = Early(asked, early) if early is not None else None
             with fitting_threads(z.work):
-                found = find(with_gram(z), centred, wanted, *how, watch=watch, early=hears)
+                found = find(with_gram(z), centred, wanted, *how, watch=watch)
             if len(scaler.constant):
                 found.loadings[scaler.constant] = 0.0  # in place of what rounding left there
             return found
 
-        kept: Decomposition = kept_in(
-            self._cache, (key, "components", wanted, how, find is decompose), components, _decomposition_size
-        )
+        kept: Decomposition = kept_in(self._cache, name(wanted), components, _decomposition_size)
         return kept
 
     def _around_gaps(

@@ -13,6 +13,7 @@ from scutcher.core.data.axis import Axis
 from scutcher.core.data.origin import Looked
 from scutcher.core.data.table import Table
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.gathering import rows_of
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.chain import Treated, run_step
 from scutcher.core.recipes.recipe import Step
@@ -91,7 +92,7 @@ def _completed(
 ) -> Table:
     """The known rows in their places, and between them those that are treated now."""
     lacking, complete = np.flatnonzero(places < 0), known.complete
-    whole = values[places]
+    whole = rows_of(values, places.clip(min=0))
     if len(lacking):
         few = run_step(before.take(lacking), step, watch).table
         whole[lacking] = few.values

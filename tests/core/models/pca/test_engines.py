@@ -15,7 +15,7 @@ from scutcher.core.models.pca.engines.leading import leading_eigenvectors
 from scutcher.core.models.pca.engines.residuals import cubes_of
 from scutcher.core.models.pca.missing_value_fits import fit_around_gaps
 from scutcher.core.numeric.matrix_rank import structural_rank
-from scutcher.core.progress import Early, Stopped
+from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import LimitSettings, ModelSettings, ScaleSettings
 
 
@@ -101,33 +101,6 @@ class Agreement(unittest.TestCase):
             for engine in ("gram", "nipals", "auto"):
                 with self.subTest(f"{engine} {z.shape}"):
                     self.check(z, 6, engine)
-
-    def test_the_first_few_are_handed_over_before_the_rest_is_there(self):
-        for n, p in ((900, 360), (360, 900)):
-            with self.subTest(f"{n} × {p}"):
-                handed = []
-                z = structured(n, p)
-                whole = decompose(z, True, 20, "gram", early=Early(4, handed.append))
-                few = handed.pop()
-                self.assertEqual(handed, [])
-                self.assertEqual(few.computed, 4)
-                np.testing.assert_allclose(few.eigenvalues, whole.eigenvalues[:4], rtol=1e-8)
-                self.assertLess(off(few, whole, 4), 1e-6)
-                np.testing.assert_allclose(few.scores, whole.scores[:, :4], atol=1e-6)
-                np.testing.assert_allclose(few.q_beyond(3), whole.q_beyond(3), rtol=1e-6)
-                limit = keep(few, 3, LimitSettings()).q_limit
-                self.assertEqual((limit.value, limit.reason), (None, "still being computed"))
-
-    def test_nothing_is_handed_over_that_the_gram_matrix_lost(self):
-        rng = np.random.default_rng(2)
-        u = np.linalg.qr(rng.normal(size=(500, 12)))[0]
-        v = np.linalg.qr(rng.normal(size=(500, 12)))[0]
-        handed = []
-        z = (u * 10.0 ** -np.arange(12.0)) @ v.T
-        decompose(z, False, 10, "gram", early=Early(6, handed.append))
-        self.assertEqual(handed, [])
-        decompose(z, False, 10, "gram", early=Early(3, handed.append))
-        self.assertEqual([few.computed for few in handed], [3])
 
     def test_two_equal_eigenvalues_are_both_found(self):
         q = np.linalg.qr(np.random.default_rng(3).normal(size=(700, 700)))[0]

@@ -39,9 +39,8 @@ class Decomposition:
         What computed it.
     q_rest : (n,) float array
         `Σ e_ij²` of each sample after all m components; zeros where they are all there are.
-    theta_rest : three floats or None
-        Sums of the first three powers of the eigenvalues that were not computed; None while they are still
-        being computed.
+    theta_rest : three floats
+        Sums of the first three powers of the eigenvalues that were not computed.
     iterations : tuple of int
         Of each component, for engines that iterate; else empty.
     unsettled : tuple of int
@@ -67,7 +66,7 @@ class Decomposition:
     freedom: int
     engine: str
     q_rest: Floats
-    theta_rest: tuple[float, float, float] | None
+    theta_rest: tuple[float, float, float]
     iterations: tuple[int, ...] = ()
     unsettled: tuple[int, ...] = ()
     find_all: Callable[[], Floats] = field(default=lambda: np.empty(0), repr=False)
@@ -93,10 +92,8 @@ class Decomposition:
         known = None if "all_eigenvalues" in self.__dict__ else self.find_rank()
         return len(self.all_eigenvalues) if known is None else known
 
-    def thetas(self, k: int) -> tuple[float, float, float] | None:
+    def thetas(self, k: int) -> tuple[float, float, float]:
         """θ1, θ2, θ3: sums of powers of the eigenvalues beyond the first k; nothing is subtracted."""
-        if self.theta_rest is None:
-            return None
         rest = self.eigenvalues[k:]
         one, two, three = self.theta_rest
         return one + float(rest.sum()), two + float((rest**2).sum()), three + float((rest**3).sum())
@@ -116,7 +113,7 @@ def first_components(
     loadings: Floats,
     squares: Floats,
     total: float,
-    left_over: tuple[Floats, tuple[float, float, float] | None],
+    left_over: tuple[Floats, tuple[float, float, float]],
 ) -> Decomposition:
     """The first components of a matrix as an engine found them; the others are computed when asked for.
 
@@ -131,7 +128,7 @@ def first_components(
         The squared length of each score.
     total : float
         The sum of squares of `z`.
-    left_over : (n,) float array and three floats or None
+    left_over : (n,) float array and three floats
         `q_rest` and `theta_rest`.
     """
     n, p = z.shape

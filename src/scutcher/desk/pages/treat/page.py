@@ -226,9 +226,6 @@ class TreatPage(PageView):
 
     def _show_scores(self) -> None:
         found, state, look = self._found, self._shown.state, self.desk.selection.look
-        coming = self.desk.live.coming
-        if coming is not None and coming.early is not None:
-            found, state = coming.early, coming.state
         chart = scores(state, found, look.pair)
         if found is not None and found.model.k > 1 and self.ghosts and self.without.evaluation is not None:
             pair = usable_pair(found, look.pair)
@@ -251,8 +248,6 @@ class TreatPage(PageView):
         elif "staged" in changed:
             self._show_form(self._place)
             self.strips.refresh(self._shown, self._place)
-        elif "early" in changed:
-            self._show_scores()
         elif changed & {"checked", "checking"} and self.desk.moment.found is self._found:
             self._shown = self.desk.moment
             self._show_effects(self._place)

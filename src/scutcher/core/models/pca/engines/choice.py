@@ -12,7 +12,7 @@ from scutcher.core.models.pca.engines.gram import gram, gram_loadings
 from scutcher.core.models.pca.engines.nipals import ROUNDS, TOLERANCE, nipals
 from scutcher.core.models.pca.engines.randomised import randomised
 from scutcher.core.numeric.matrix_rank import structural_rank
-from scutcher.core.progress import Early, Watch
+from scutcher.core.progress import Watch
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 
 TINY = 32  # rows or columns up to which the full decomposition is as fast
@@ -38,7 +38,6 @@ def decompose(
     rounds: int = ROUNDS,
     *,
     watch: Watch | None = None,
-    early: Early | None = None,
 ) -> Decomposition:
     """Find at least the first k components of a treated, centred and scaled matrix.
 
@@ -56,8 +55,6 @@ def decompose(
         Of the engines that use them.
     watch : Watch, optional
         Asked now and then whether to go on, but by `exact`.
-    early : Early, optional
-        Handed the first few components before the rest is there, by `gram`.
 
     Raises
     ------
@@ -80,7 +77,7 @@ def decompose(
         return nipals(z.whole, centred, k, tolerance, rounds, watch)
     if taken == "randomised":
         return randomised(z.whole, centred, k, seed, watch)
-    return gram(z, centred, k, watch, early)
+    return gram(z, centred, k, watch)
 
 
 def decompose_up_to(

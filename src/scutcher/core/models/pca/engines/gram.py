@@ -19,7 +19,7 @@ from scutcher.core.models.pca.engines.leading import leading_eigenvectors
 from scutcher.core.models.pca.engines.residuals import cubes_of, leftover, residual_squares
 from scutcher.core.numeric.matrix_rank import rank_threshold
 from scutcher.core.numeric.threads import in_parts, one_thread
-from scutcher.core.progress import Early, Watch
+from scutcher.core.progress import Watch
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 
 LOST = 1e-7
@@ -36,9 +36,7 @@ CLEAN = 1e-7
 
 
 @one_thread()
-def gram(
-    matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = None, early: Early | None = None
-) -> Decomposition:
+def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = None) -> Decomposition:
     """Find the first k components.
 
     A Gram matrix squares the condition number. Components whose eigenvalue is below 1e-7 of the largest
@@ -53,8 +51,6 @@ def gram(
         How many.
     watch : Watch, optional
         Asked now and then whether to go on.
-    early : Early, optional
-        Handed the first few components where those settle before the others.
 
     Raises
     ------
@@ -70,14 +66,7 @@ def gram(
     check_total(total, z)
     of_variables = product.diagonal().copy() if p <= n else None
 
-    def hand_over(vectors: Floats) -> None:
-        few = _known(_polished(z, vectors, vectors.shape[1], watch))
-        if early is not None and len(few.singular) == early.k:
-            q_rest = residual_squares(z, few.squares, few.scores, few.loadings, watch)
-            parts = few.scores, few.loadings, few.singular**2, total, (q_rest, None)
-            early.take(first_components("gram", z, centred, *parts))
-
-    found = _leading(z, product, k, watch, early and Early(early.k, hand_over))
+    found = _leading(z, product, k, watch)
     if len(found.singular) < k:
         found = _from_residuals(z.whole, k, found, watch)
     scores, loadings, singular = found.scores, found.loadings, found.singular
@@ -86,7 +75,8 @@ def gram(
     else:
         q_rest = residual_squares(z, found.squares, scores, loadings, watch)
         directions = loadings if p <= n else scores / singular
-        deflated = _deflated(product, directions, singular**2, freedom, watch)
+        left = product if z.known is None else np.empty_like(product)
+        deflated = _deflated(product, directions, singular**2, freedom, left, watch)
         thetas = (float(q_rest.sum()) / freedom, *deflated)
     whole = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
     return replace(whole, variable_squares=of_variables)
@@ -106,15 +96,9 @@ class _Found:
         return _Found(self.scores[:, which], self.loadings[:, which], self.singular[which], self.squares)
 
 
-def _leading(
-    z: Scaled,
-    product: Floats,
-    k: int,
-    watch: Watch | None = None,
-    early: Early | None = None,
-) -> _Found:
+def _leading(z: Scaled, product: Floats, k: int, watch: Watch | None = None) -> _Found:
     """Up to k components: those that the Gram matrix still knows."""
-    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch, early=early)
+    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch)
     return _known(_polished(z, vectors, k, watch))
 
 
@@ -179,17 +163,16 @@ def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
 
 
 def _deflated(
-    product: Floats, vectors: Floats, values: Floats, freedom: int, watch: Watch | None
+    product: Floats, vectors: Floats, values: Floats, freedom: int, left: Floats, watch: Watch | None
 ) -> tuple[float, float]:
-    """θ2 and θ3 of the Gram matrix without its leading pairs; the matrix is overwritten."""
+    """θ2 and θ3 of the Gram matrix without its leading pairs, which is put into `left`."""
 
     def deflate(part: slice, own: Floats) -> None:
-        rows = product[part]
-        rows -= (vectors[part] * values) @ vectors.T
+        rows = np.subtract(product[part], (vectors[part] * values) @ vectors.T, out=left[part])
         own += np.einsum("ij,ij->", rows, rows)
 
     squares = in_parts(deflate, product.shape, lambda: np.zeros(()), watch, much=LARGE)
-    return float(sum(squares)) / freedom**2, cubes_of(product, watch) / freedom**3
+    return float(sum(squares)) / freedom**2, cubes_of(left, watch) / freedom**3
 
 
 @one_thread()

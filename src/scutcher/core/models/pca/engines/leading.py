@@ -8,7 +8,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.numeric.blas import symmetric_times
 from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.numeric.threads import one_thread
-from scutcher.core.progress import Early, Watch, tell
+from scutcher.core.progress import Watch, tell
 
 SETTLED = 1e-7
 """Residual of the wanted eigenpairs, as a share of the gap below them: what their subspace is off by."""
@@ -22,13 +22,7 @@ RESTARTS, STAGE = 40, 16
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
 
 
-def leading_eigenvectors(
-    gram: Floats,
-    k: int,
-    seed: int = 0,
-    watch: Watch | None = None,
-    early: Early | None = None,
-) -> Floats:
+def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | None = None) -> Floats:
     """Orthonormal vectors that span the k leading eigenvectors of a Gram matrix.
 
     Parameters
@@ -41,8 +35,6 @@ def leading_eigenvectors(
         Of the random start.
     watch : Watch, optional
         Asked before each product.
-    early : Early, optional
-        Handed the first few vectors where those settle before the others.
 
     Returns
     -------
@@ -72,10 +64,6 @@ def leading_eigenvectors(
             values, turned = values[::-1], turned[:, ::-1][:, :kept]
             vectors, images, size = basis[:, :wide] @ turned, image[:, :wide] @ turned, wide
             away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
-            if early is not None and early.k < k and _settled(away, values, early.k):
-                if not _missed(gram, vectors, values[early.k - 1], rng):
-                    early.take(vectors[:, : early.k])
-                early = None
             if _settled(away, values, k):
                 if _missed(gram, vectors, values[k - 1], rng):
                     break
