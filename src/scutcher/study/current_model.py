@@ -21,7 +21,7 @@ from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.steady_signs import SteadySigns
 from scutcher.study.moment import Moment
-from scutcher.study.running_checks import RunningChecks
+from scutcher.study.running_checks import RunningChecks, wait_for_quiet
 from scutcher.study.work import Post, Priority, Queue, Request, Work
 
 AT_ONCE = 4e7
@@ -205,7 +205,11 @@ class CurrentModel(Announcer):
     def _look_ahead(self, found: Evaluation) -> None:
         """Components beyond those asked for come once their model stands, for a handle to move over."""
         if found.decomposition.computed == found.model.k:
-            work = partial(self._evaluator.evaluate, found.table, found.recipe, True)
+
+            def work(watch: Watch) -> Evaluation:
+                wait_for_quiet(watch)  # and for the picture of the model
+                return self._evaluator.evaluate(found.table, found.recipe, True, watch)
+
             done = partial(self._take_further, found)
             self.queue.ask(Request(FURTHER, None, Priority.LOOKED_AT, work, done))
 

@@ -23,7 +23,7 @@ def rows_of(values: Floats, rows: Integers) -> Floats:
         There is no such row.
     """
     n = len(values)
-    if not (len(rows) and values.flags.c_contiguous and 0 <= rows.min() and rows.max() < n):
+    if not (len(rows) and values.flags.c_contiguous and rows.min() >= 0 and rows.max() < n):
         return values[rows]
     found = np.empty((len(rows), *values.shape[1:]), values.dtype)
 

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import AbstractContextManager, contextmanager
 from functools import cache
 from threading import Lock, get_ident
-from typing import Any, TypeVar
+from typing import Any, Generic, TypeVar
 
 from scutcher.core.progress import Watch, tell
 
@@ -166,32 +166,67 @@ def in_parts(
         alone = own()
         work(slice(0, rows), alone)
         return [alone]
-    size = max(LEAST_ROWS, min(MOST_ROWS, rows // ENOUGH), PART_CELLS // columns)
-    size = min(size, -(-rows // 2))
-    parts = [slice(start, min(start + size, rows)) for start in range(0, rows, size)]
-    runs = min(most or len(parts), len(parts))
-    ends = [len(parts) * run // runs for run in range(runs + 1)]
-    waiting = iter([(run, parts[ends[run] : ends[run + 1]]) for run in range(runs)])
-    owns: dict[int, Own] = {}
+    with SharedPass(work, shape, own, watch, most) as shared:
+        return shared.results()
 
-    def take() -> None:
+
+class SharedPass(Generic[Own]):
+    """A pass that another thread has begun; this one takes its share when it asks for the results.
+
+    Parameters are those of `in_parts`. To be used as a context: outside it nothing is under way any more.
+    """
+
+    def __init__(
+        self,
+        work: Callable[[slice, Own], object],
+        shape: tuple[int, int],
+        own: Callable[[], Own],
+        watch: Watch | None = None,
+        most: int | None = None,
+    ) -> None:
+        rows, columns = shape
+        size = max(LEAST_ROWS, min(MOST_ROWS, rows // ENOUGH), PART_CELLS // columns)
+        size = min(size, -(-rows // 2))
+        parts = [slice(start, min(start + size, rows)) for start in range(0, rows, size)]
+        self._runs = min(most or len(parts), len(parts))
+        ends = [len(parts) * run // self._runs for run in range(self._runs + 1)]
+        self._waiting = iter([(run, parts[ends[run] : ends[run + 1]]) for run in range(self._runs)])
+        self._work, self._own, self._watch = work, own, watch
+        self._owns: dict[int, Own] = {}
+        self._second = _helpers().submit(self._take)
+
+    def __enter__(self) -> SharedPass[Own]:
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self._drop_rest()
+        if not self._second.cancel():  # it may not have begun: then there is nothing to wait for
+            wait([self._second])
+
+    def results(self) -> list[Own]:
+        """Take part until all is done: what belongs to each run, in the order of the rows.
+
+        Raises
+        ------
+        Stopped
+        """
+        self._take()
+        if not self._second.cancel():
+            self._second.result()
+        return [self._owns[run] for run in range(self._runs)]
+
+    def _take(self) -> None:
         try:
             with one_thread():
-                for run, its_parts in waiting:
-                    owns[run] = own()
+                for run, its_parts in self._waiting:
+                    self._owns[run] = self._own()
                     for part in its_parts:
-                        tell(watch, 0.0)
-                        work(part, owns[run])
+                        tell(self._watch, 0.0)
+                        self._work(part, self._owns[run])
         finally:
-            for _ in waiting:
-                pass  # after an error there is nothing left for the other thread
+            self._drop_rest()
 
-    second = _helpers().submit(take)
-    try:
-        take()
-    finally:
-        if not second.cancel():  # it may not have begun: then there is nothing to wait for
-            wait([second])
-    if not second.cancelled():
-        second.result()
-    return [owns[run] for run in range(runs)]
+    def _drop_rest(self) -> None:
+        """After an error, or when nobody wants it any more, there is nothing left for the other thread."""
+        for _ in self._waiting:
+            pass

@@ -15,10 +15,11 @@ from scutcher.core.models.pca.decomposition import (
     first_components,
     too_many,
 )
-from scutcher.core.models.pca.engines.leading import leading_eigenvectors
-from scutcher.core.models.pca.engines.residuals import cubes_of, leftover, residual_squares
+from scutcher.core.models.pca.engines.beyond import Beyond
+from scutcher.core.models.pca.engines.leading import Shown, leading_eigenvectors
+from scutcher.core.models.pca.engines.residuals import leftover, residual_squares
 from scutcher.core.numeric.matrix_rank import rank_threshold
-from scutcher.core.numeric.threads import in_parts, one_thread
+from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 
@@ -27,9 +28,6 @@ LOST = 1e-7
 
 WELL_CONDITIONED = 1e-5
 """Above this share a second Gram matrix loses nothing that matters."""
-
-LARGE = 1_000_000
-"""Cells of a Gram matrix from which two threads take components out of it."""
 
 CLEAN = 1e-7
 """Below this share of the total, what is left over is computed from the residuals themselves."""
@@ -66,18 +64,17 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
     check_total(total, z)
     of_variables = product.diagonal().copy() if p <= n else None
 
-    found = _leading(z, product, k, watch)
-    if len(found.singular) < k:
-        found = _from_residuals(z.whole, k, found, watch)
-    scores, loadings, singular = found.scores, found.loadings, found.singular
-    if total - float(np.sum(singular**2)) < CLEAN * total:
-        q_rest, thetas = leftover(z.whole, scores, loadings, freedom)
-    else:
-        q_rest = residual_squares(z, found.squares, scores, loadings, watch)
-        directions = loadings if p <= n else scores / singular
-        left = product if z.known is None else np.empty_like(product)
-        deflated = _deflated(product, directions, singular**2, freedom, left, watch)
-        thetas = (float(q_rest.sum()) / freedom, *deflated)
+    with Beyond(product, k, z.known is None, watch) as beyond:
+        found = _leading(z, product, k, watch, beyond.begin)
+        if len(found.singular) < k:
+            found = _from_residuals(z.whole, k, found, watch)
+        scores, loadings, singular = found.scores, found.loadings, found.singular
+        if total - float(np.sum(singular**2)) < CLEAN * total:
+            q_rest, thetas = leftover(z.whole, scores, loadings, freedom)
+        else:
+            q_rest = residual_squares(z, found.squares, scores, loadings, watch)
+            squares, cubes = beyond.sums(loadings if p <= n else scores / singular, singular**2)
+            thetas = float(q_rest.sum()) / freedom, squares / freedom**2, cubes / freedom**3
     whole = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
     return replace(whole, variable_squares=of_variables)
 
@@ -96,9 +93,11 @@ class _Found:
         return _Found(self.scores[:, which], self.loadings[:, which], self.singular[which], self.squares)
 
 
-def _leading(z: Scaled, product: Floats, k: int, watch: Watch | None = None) -> _Found:
+def _leading(
+    z: Scaled, product: Floats, k: int, watch: Watch | None = None, shown: Shown | None = None
+) -> _Found:
     """Up to k components: those that the Gram matrix still knows."""
-    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch)
+    vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch, shown=shown)
     return _known(_polished(z, vectors, k, watch))
 
 
@@ -160,19 +159,6 @@ def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
         return (side @ turned) / singular, singular, turned.T
     found: tuple[Floats, Floats, Floats] = np.linalg.svd(side, full_matrices=False)
     return found
-
-
-def _deflated(
-    product: Floats, vectors: Floats, values: Floats, freedom: int, left: Floats, watch: Watch | None
-) -> tuple[float, float]:
-    """θ2 and θ3 of the Gram matrix without its leading pairs, which is put into `left`."""
-
-    def deflate(part: slice, own: Floats) -> None:
-        rows = np.subtract(product[part], (vectors[part] * values) @ vectors.T, out=left[part])
-        own += np.einsum("ij,ij->", rows, rows)
-
-    squares = in_parts(deflate, product.shape, lambda: np.zeros(()), watch, much=LARGE)
-    return float(sum(squares)) / freedom**2, cubes_of(left, watch) / freedom**3
 
 
 @one_thread()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from scutcher.core.arrays import Floats
@@ -22,7 +24,17 @@ RESTARTS, STAGE = 40, 16
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
 
 
-def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | None = None) -> Floats:
+Shown = Callable[[Floats, Floats, Floats], bool]
+"""Shown what is known so far, vectors, values and residuals of the first, until it answers True."""
+
+
+def leading_eigenvectors(
+    gram: Floats,
+    k: int,
+    seed: int = 0,
+    watch: Watch | None = None,
+    shown: Shown | None = None,
+) -> Floats:
     """Orthonormal vectors that span the k leading eigenvectors of a Gram matrix.
 
     Parameters
@@ -35,6 +47,8 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | Non
         Of the random start.
     watch : Watch, optional
         Asked before each product.
+    shown : function, optional
+        Shown the pairs as they are after some steps.
 
     Returns
     -------
@@ -64,6 +78,8 @@ def leading_eigenvectors(gram: Floats, k: int, seed: int = 0, watch: Watch | Non
             values, turned = values[::-1], turned[:, ::-1][:, :kept]
             vectors, images, size = basis[:, :wide] @ turned, image[:, :wide] @ turned, wide
             away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
+            if shown is not None and shown(vectors, values, away):
+                shown = None
             if _settled(away, values, k):
                 if _missed(gram, vectors, values[k - 1], rng):
                     break

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.numeric.threads import SMALL, in_parts
+from scutcher.core.numeric.threads import SMALL, SharedPass, in_parts
 from scutcher.core.progress import Watch
 from scutcher.core.scaling.scaled_matrix import Scaled
 
@@ -34,9 +34,14 @@ def residual_squares(
 
 def cubes_of(product: Floats, watch: Watch | None = None) -> float:
     """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`; of a large one from the upper half of both."""
-    q = len(product)
-    if q**3 <= SMALL:
+    if len(product) ** 3 <= SMALL:
         return float(np.einsum("ij,ij->", product, product @ product))
+    with cubes_behind(product, watch) as shared:
+        return float(sum(shared.results()))
+
+
+def cubes_behind(product: Floats, watch: Watch | None = None) -> SharedPass[Floats]:
+    """The parts of `tr(A³)` of a symmetric matrix, which another thread begins to compute."""
 
     def add(part: slice, own: Floats) -> None:
         square, same = product[part] @ product[:, part.start :], product[part, part.start :]
@@ -44,8 +49,7 @@ def cubes_of(product: Floats, watch: Watch | None = None) -> float:
         own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside])
         own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:])
 
-    sums = in_parts(add, (q, q), lambda: np.zeros(()), watch, much=0)
-    return float(sum(sums))
+    return SharedPass(add, product.shape, lambda: np.zeros(()), watch)
 
 
 def leftover(
