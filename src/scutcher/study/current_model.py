@@ -142,6 +142,7 @@ class CurrentModel(Announcer):
     def _request(self, recipe: Recipe) -> None:
         state = self.study.state
         table = state.table
+        self.queue.drop(FURTHER)
         if table is None:
             self._forget_coming()
             self._checks.drop()
@@ -169,8 +170,7 @@ class CurrentModel(Announcer):
         self.queue.ask(Request(MODEL, None, Priority.MODEL, work, done, self._tell_progress))
 
     def _forget_coming(self) -> None:
-        for slot in (MODEL, FURTHER):
-            self.queue.drop(slot)
+        self.queue.drop(MODEL)
         if self.coming is not None:
             self.coming = None
             self.announce({"busy"})
@@ -204,7 +204,7 @@ class CurrentModel(Announcer):
 
     def _look_ahead(self, found: Evaluation) -> None:
         """Components beyond those asked for come once their model stands, for a handle to move over."""
-        if found.decomposition.computed == found.model.k:
+        if found.decomposition.computed == found.model.k and not found.treated.has_gaps:
 
             def work(watch: Watch) -> Evaluation:
                 wait_for_quiet(watch)  # and for the picture of the model

@@ -60,7 +60,9 @@ class KnownGrams:
         if z.scaler is None or p > n or z.work < SMALL or scaling.centre not in CENTRES:
             return z
         key = ("gram", chain, scaling)
-        last = self._cache.find(key)
+        last: _Last | None = self._cache.find(key)
+        if last is not None and last.values() is z.values and last.gram.scaler is z.scaler:
+            return replace(z, known=last.gram.product)
         gram = None if last is None else _taken_on(last, rows, z.values, z.scaler, scaling.centre == "mean")
         if gram is None:
             gram = known_gram(z.gram(watch), z.scaler)
