@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.numeric.blas import positive_eigenvalues
+from scutcher.core.numeric.tall import triangle
 
 
 def rank_threshold(n: int, p: int, largest: float) -> float:
@@ -39,9 +40,9 @@ def counted_rank(z: Floats, centred: bool, largest: float) -> int:
     Bunch & Kaufman, Math. Comp. 31 (1977) 163–179, for the factor.
     """
     n, p = z.shape
-    triangle = np.linalg.qr(z if p <= n else z.T, mode="r")
-    q = len(triangle)
+    found = triangle(z if p <= n else z.T)
+    q = len(found)
     both = np.zeros((2 * q, 2 * q))
-    both[:q, q:] = triangle
+    both[:q, q:] = found
     both.flat[:: 2 * q + 1] = -rank_threshold(n, p, largest)
     return min(positive_eigenvalues(both), structural_rank(n, p, centred))

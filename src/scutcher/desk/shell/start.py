@@ -23,6 +23,10 @@ from scutcher.desk.shell.windows import Windows
 from scutcher.study.storage import state_folder as places
 from scutcher.study.storage.session import session
 
+YIELD = 0.0005
+"""Seconds for which what runs behind keeps the interpreter's lock when the window wants it: after each call
+that others may run beside it wants it back, some hundred times a frame."""
+
 
 def application() -> QApplication:
     """The one application, dressed."""
@@ -33,6 +37,7 @@ def application() -> QApplication:
         made.setApplicationName("scutcher")
         take_ground(made)
         take_numerals()
+        sys.setswitchinterval(YIELD)
         hold_memory()
         Tidy(made)
     return made

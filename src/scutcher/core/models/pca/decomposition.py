@@ -12,6 +12,7 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
 from scutcher.core.numeric.matrix_rank import counted_rank, rank_threshold, structural_rank
+from scutcher.core.numeric.tall import singular_values
 from scutcher.core.scaling.scaled_matrix import Scaled
 
 FEW = 300
@@ -156,7 +157,7 @@ def find_rank(z: Scaled, centred: bool, largest: float) -> int | None:
 def find_eigenvalues(z: Floats, centred: bool) -> Floats:
     """All r eigenvalues: of the singular values above the threshold, at most the structural rank."""
     n, p = z.shape
-    singular = np.linalg.svd(z if n >= p else z.T, compute_uv=False)
+    singular = singular_values(z)
     above = int(np.count_nonzero(singular > rank_threshold(n, p, float(singular[0]))))
     r = min(above, structural_rank(n, p, centred))
     found: Floats = singular[:r] ** 2 / (n - 1 if centred else n)
