@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Integers
 from scutcher.core.data.grid import grid_of, image_column, square_numbers
-from scutcher.core.data.replicates import repeats, replicate_codes
+from scutcher.core.data.replicates import replicate_codes
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError, TableError
 from scutcher.core.frozen import frozen
@@ -43,8 +43,7 @@ class Segments:
 
 def groups_of(table: Table) -> list[Integers]:
     """The rows of each replicate id, or of each sample, in order of first appearance."""
-    replicates = table.replicates or ("",) * len(table.ids)
-    return [np.array(rows, dtype=np.intp) for rows in repeats(replicates)]
+    return list(_split(group_codes(table)))
 
 
 def group_codes(table: Table) -> Integers:
@@ -71,25 +70,25 @@ def make_segments(table: Table, settings: ValidateSettings) -> Segments:
     TableError
         A replicate id in two classes; no class column.
     """
-    groups = groups_of(table)
+    codes, groups = group_codes(table), group_count(table)
     if settings.scheme == "class":
         return _by_class(table, settings, groups)
-    count = settings.segments or min(USUAL, len(groups))
+    count = settings.segments or min(USUAL, groups)
     if settings.scheme == "one-out":
-        count = len(groups)
-    if count > len(groups) or count < 2:
+        count = groups
+    if count > groups or count < 2:
         raise RecipeError(
-            f"{count} segments were asked for; there are {len(groups)} groups of samples that stay together.",
-            f"Choose 2 to {len(groups)}." if len(groups) >= 2 else "Validation needs at least 2 groups.",
+            f"{count} segments were asked for; there are {groups} groups of samples that stay together.",
+            f"Choose 2 to {groups}." if groups >= 2 else "Validation needs at least 2 groups.",
         )
     rng = np.random.default_rng(settings.seed)
     if settings.scheme in ("tiles", "images"):
         return Segments(
-            (_by_tiles(table, settings, count, groups, rng),), len(groups), "", np.empty(0, np.intp)
+            (_by_tiles(table, settings, count, codes, rng),), groups, "", np.empty(0, np.intp)
         )
     repeats = settings.repeats if settings.scheme == "random" else 1
-    parts = tuple(_dealt(groups, _numbers(settings.scheme, len(groups), count, rng)) for _ in range(repeats))
-    return Segments(parts, len(groups), "", np.empty(0, np.intp))
+    parts = tuple(_split(_numbers(settings.scheme, groups, count, rng)[codes]) for _ in range(repeats))
+    return Segments(parts, groups, "", np.empty(0, np.intp))
 
 
 def _numbers(scheme: str, groups: int, count: int, rng: np.random.Generator) -> Integers:
@@ -105,17 +104,15 @@ def _numbers(scheme: str, groups: int, count: int, rng: np.random.Generator) -> 
     return numbers
 
 
-def _dealt(groups: list[Integers], numbers: Integers) -> tuple[Integers, ...]:
-    """The rows of each segment."""
-    return tuple(
-        np.sort(np.concatenate([groups[g] for g in np.flatnonzero(numbers == segment)]))
-        for segment in range(int(numbers.max()) + 1)
-    )
+def _split(numbers: Integers) -> tuple[Integers, ...]:
+    """The rows of each number from 0 up, rising; (n,) int array → as many arrays as there are numbers."""
+    ends = np.cumsum(np.bincount(numbers))[:-1]
+    return tuple(np.split(np.argsort(numbers, kind="stable"), ends))
 
 
-def _by_class(table: Table, settings: ValidateSettings, groups: list[Integers]) -> Segments:
+def _by_class(table: Table, settings: ValidateSettings, groups: int) -> Segments:
     column = class_column_of(table, settings.column or "")
-    for rows in groups:
+    for rows in [] if table.replicates is None else groups_of(table):
         levels = {column.values[row] for row in rows}
         if len(levels) > 1:
             assert table.replicates is not None
@@ -132,18 +129,19 @@ def _by_class(table: Table, settings: ValidateSettings, groups: list[Integers]) 
             "Choose another column or another scheme.",
         )
     parts = tuple(np.flatnonzero(codes == code) for code in present)
-    return Segments((parts,), len(groups), column.name, np.flatnonzero(codes < 0))
+    return Segments((parts,), groups, column.name, np.flatnonzero(codes < 0))
 
 
 def _by_tiles(
-    table: Table, settings: ValidateSettings, count: int, groups: list[Integers], rng: np.random.Generator
+    table: Table, settings: ValidateSettings, count: int, codes: Integers, rng: np.random.Generator
 ) -> tuple[Integers, ...]:
     """Groups go where their first pixel lies."""
+    firsts = np.unique(codes, return_index=True)[1]
     several = image_column(table) if settings.scheme == "images" else None
     if several is not None:
         dealt = (rng.permutation(len(several.levels)) % count)[several.codes()]
-        numbers = dealt[[int(rows[0]) for rows in groups]]
-        return _dealt(groups, np.unique(numbers, return_inverse=True)[1])
+        numbers = dealt[firsts]
+        return _split(np.unique(numbers, return_inverse=True)[1][codes])
     found = None if settings.scheme == "images" else grid_of(table)
     if found is None:
         what = (
@@ -156,6 +154,5 @@ def _by_tiles(
     layout, cells = found
     square = square_numbers(layout, 1, count * SQUARES)
     dealt = (rng.permutation(int(square.max()) + 1) % count)[square][cells]
-    numbers = dealt[[int(rows[0]) for rows in groups]]
-    _, numbers = np.unique(numbers, return_inverse=True)
-    return _dealt(groups, numbers)
+    _, numbers = np.unique(dealt[firsts], return_inverse=True)
+    return _split(numbers[codes])
