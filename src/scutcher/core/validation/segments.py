@@ -83,9 +83,7 @@ def make_segments(table: Table, settings: ValidateSettings) -> Segments:
         )
     rng = np.random.default_rng(settings.seed)
     if settings.scheme in ("tiles", "images"):
-        return Segments(
-            (_by_tiles(table, settings, count, codes, rng),), groups, "", np.empty(0, np.intp)
-        )
+        return Segments((_by_tiles(table, settings, count, codes, rng),), groups, "", np.empty(0, np.intp))
     repeats = settings.repeats if settings.scheme == "random" else 1
     parts = tuple(_split(_numbers(settings.scheme, groups, count, rng)[codes]) for _ in range(repeats))
     return Segments(parts, groups, "", np.empty(0, np.intp))
