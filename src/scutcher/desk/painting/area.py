@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QPainter
+from PySide6.QtGui import QFocusEvent, QPainter, QPalette
 from PySide6.QtWidgets import QFrame, QGraphicsGridLayout, QGraphicsItem, QSizePolicy, QWidget
 
 from scutcher.charts import colours
@@ -152,7 +152,10 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
 
     def useOpenGL(self, b: bool = True) -> None:
         """Plots are drawn without it, on a widget of our own: for one of its own Qt lists all its kinds."""
-        self.setViewport(QWidget())
+        inside = QWidget()
+        inside.setBackgroundRole(QPalette.ColorRole.Base)
+        inside.setAutoFillBackground(True)  # nothing behind it is drawn then
+        self.setViewport(inside)
 
     def addItem(self, item: QGraphicsItem, ignoreBounds: bool = False) -> None:
         """Draw something in data units; the range of the view need not be its."""
