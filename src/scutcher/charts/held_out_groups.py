@@ -135,16 +135,27 @@ def finding(grouping: Grouping, held: HeldOutGroups | None) -> list[tuple[str, t
     ]
 
 
-def doubtful_words(grouping: Grouping, held: HeldOutGroups) -> list[tuple[str, tuple[int, ...]]]:
-    """Labels worth a look, most first: which samples, called what, and where they are placed."""
+def doubtful_words(
+    grouping: Grouping, held: HeldOutGroups, named: int | None = None
+) -> list[tuple[str, tuple[int, ...]]]:
+    """Labels worth a look, most first: which samples, called what, and where they are placed.
+
+    Parameters
+    ----------
+    named : how many are put into words, if not all: of very many samples all take seconds
+    """
     rows, ids = grouping.found.usable.rows, grouping.found.treated.ids
     replicates = grouping.found.part.replicates
     bundles: dict[tuple[int, int, int], list[int]] = {}
+    groups, codes = grouping.groups.tolist(), grouping.codes.tolist()
     for row, to in held.assignment.doubtful(held.assignment.k):
-        bundles.setdefault((int(grouping.groups[row]), int(grouping.codes[row]), to), []).append(row)
+        bundles.setdefault((groups[row], codes[row], to), []).append(row)
     sizes, margins = np.bincount(grouping.groups), held.assignment.margins.tolist()
     found = []
-    for (group, code, to), members in bundles.items():
+    for place, ((group, code, to), members) in enumerate(bundles.items()):
+        if named is not None and place >= named:
+            found.append(("", tuple(rows[members].tolist())))
+            continue
         every = int(sizes[group])
         whole = replicates is not None and len(members) == every > 1
         name = replicates[members[0]] if whole and replicates else ", ".join(ids[row] for row in members)

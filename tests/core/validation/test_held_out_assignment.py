@@ -88,6 +88,22 @@ class Assigned(unittest.TestCase):
         self.assertEqual(found.doubtful(3)[:3], [(row, int(codes[row])) for row in (12, 13, 14)])
         self.assertGreater(found.margins[12], 1.0)
 
+    def test_the_doubtful_come_by_group_and_by_distance(self):
+        table, codes = lots(n=90, apart=0.3)
+        found = assign_held_out(held_out_scores(table, recipe(repeats=4), 3), codes, 3)
+        doubtful = found.doubtful(3)
+        self.assertGreater(len(doubtful), 10)
+        rows = [row for row, _ in doubtful]
+
+        def place(row):
+            members = [one for one in rows if found.groups[one] == found.groups[row]]
+            size = np.count_nonzero(found.judged & (found.groups == found.groups[row]))
+            return -len(members) / size, -float(np.mean([found.margins[one] for one in members])), row
+
+        places = [place(row) for row in rows]
+        for one, two in zip(places, places[1:], strict=False):
+            self.assertTrue(one[:2] < two[:2] or np.allclose(one[:2], two[:2]), (one, two))
+
     def test_a_class_of_one_group_is_named_and_left_out(self):
         table, codes = lots()
         codes[:3] = 7

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
@@ -100,21 +98,18 @@ class HeldOutAssignment:
             counts[repeat[there], there] += 1.0
         other = counts.argmax(axis=0)
         wrong = self.judged & (other != self.codes) & (counts.max(axis=0) >= DOUBTFUL * len(given))
-        found = [(row, int(other[row])) for row in np.flatnonzero(wrong).tolist()]
-        return sorted(found, key=self._order([row for row, _ in found]))
+        rows = self._in_order(np.flatnonzero(wrong))
+        return list(zip(rows.tolist(), other[rows].tolist(), strict=True))
 
-    def _order(self, rows: list[int]) -> Callable[[tuple[int, int]], tuple[float, float, int]]:
+    def _in_order(self, rows: Integers) -> Integers:
         """Groups of which every sample is doubtful first, of these those farthest from their own class."""
         judged = np.bincount(self.groups[self.judged], minlength=int(self.groups.max()) + 1)
         counts = np.bincount(self.groups[rows], minlength=len(judged))
         margins = np.bincount(self.groups[rows], self.margins[rows], minlength=len(judged))
         share, far = counts / np.maximum(judged, 1), margins / np.maximum(counts, 1)
-
-        def place(one: tuple[int, int]) -> tuple[float, float, int]:
-            group = self.groups[one[0]]
-            return -float(share[group]), -float(far[group]), one[0]
-
-        return place
+        group = self.groups[rows]
+        ordered: Integers = rows[np.lexsort((rows, -far[group], -share[group]))]
+        return ordered
 
 
 def assign_held_out(

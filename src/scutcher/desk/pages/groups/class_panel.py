@@ -103,7 +103,7 @@ def _worth(grouping: Grouping, held: HeldOutGroups | None) -> list[str]:
     if held is None:
         return []
     lines = []
-    doubtful = [words for words, _ in doubtful_words(grouping, held)]
+    doubtful = [words for words, _ in doubtful_words(grouping, held, NAMED)]
     if doubtful:
         rest = len(doubtful) - NAMED
         more = f" … and {rest} more (Shift+D picks all)" if rest > 0 else ""
