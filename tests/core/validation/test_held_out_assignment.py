@@ -1,5 +1,6 @@
 """Held-out assignment against segments by hand; guessing, permuted and doubtful labels, the demo's truth."""
 
+import itertools
 import unittest
 
 import numpy as np
@@ -101,7 +102,7 @@ class Assigned(unittest.TestCase):
             return -len(members) / size, -float(np.mean([found.margins[one] for one in members])), row
 
         places = [place(row) for row in rows]
-        for one, two in zip(places, places[1:], strict=False):
+        for one, two in itertools.pairwise(places):
             self.assertTrue(one[:2] < two[:2] or np.allclose(one[:2], two[:2]), (one, two))
 
     def test_a_class_of_one_group_is_named_and_left_out(self):
