@@ -18,8 +18,6 @@ def all_treatments() -> dict[str, Treatment]:
 
 
 def _in_file(name: str) -> Treatment | None:
-    if not name.isidentifier() or importlib.util.find_spec(f"{__name__}.{name}") is None:
-        return None
     return getattr(importlib.import_module(f"{__name__}.{name}"), "TREATMENT", None)
 
 
@@ -32,7 +30,9 @@ def treatment(key: str) -> Treatment:
     RecipeError
         There is none; the message names the nearest.
     """
-    found = _in_file(key.replace("-", "_"))
-    if found is not None and found.key == key:
-        return found
+    file = key.replace("-", "_")
+    if file.isidentifier() and importlib.util.find_spec(f"{__name__}.{file}") is not None:
+        found = _in_file(file)
+        if found is not None and found.key == key:
+            return found
     return declared_as(key, all_treatments(), "treatment", "; `scutcher treatments` lists all")

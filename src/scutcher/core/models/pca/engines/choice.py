@@ -81,11 +81,16 @@ def decompose(
 
 
 def decompose_up_to(
-    matrix: Floats | Scaled, centred: bool, k: int, engine: str, *settings: Any, **hearers: Any
+    matrix: Floats | Scaled,
+    centred: bool,
+    k: int,
+    engine: str,
+    *settings: Any,
+    watch: Watch | None = None,
 ) -> Decomposition:
     """As `decompose`; all there are where there are fewer than k."""
     try:
-        return decompose(matrix, centred, k, engine, *settings, **hearers)
+        return decompose(matrix, centred, k, engine, *settings, watch=watch)
     except ModelError:
         return exact(as_scaled(matrix).whole, centred)
 
