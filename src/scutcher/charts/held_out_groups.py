@@ -135,32 +135,27 @@ def finding(grouping: Grouping, held: HeldOutGroups | None) -> list[tuple[str, t
     ]
 
 
-def doubtful_words(
-    grouping: Grouping, held: HeldOutGroups, named: int | None = None
-) -> list[tuple[str, tuple[int, ...]]]:
+def doubtful_words(grouping: Grouping, held: HeldOutGroups, named: int | None = None) -> list[str]:
     """Labels worth a look, most first: which samples, called what, and where they are placed.
 
     Parameters
     ----------
-    named : how many are put into words, if not all: of very many samples all take seconds
+    named : how many are put into words, if not all
     """
-    rows, ids = grouping.found.usable.rows, grouping.found.treated.ids
-    replicates = grouping.found.part.replicates
-    bundles: dict[tuple[int, int, int], list[int]] = {}
-    groups, codes = grouping.groups.tolist(), grouping.codes.tolist()
-    for row, to in held.assignment.doubtful(held.assignment.k):
-        bundles.setdefault((groups[row], codes[row], to), []).append(row)
-    sizes, margins = np.bincount(grouping.groups), held.assignment.margins.tolist()
-    found = []
-    for place, ((group, code, to), members) in enumerate(bundles.items()):
-        if named is not None and place >= named:
-            found.append(("", tuple(rows[members].tolist())))
-            continue
-        every = int(sizes[group])
-        whole = replicates is not None and len(members) == every > 1
-        name = replicates[members[0]] if whole and replicates else ", ".join(ids[row] for row in members)
-        words = f"{name}, called {grouping.name(code)}, lies with {grouping.name(to)}"
-        nearer = sum(margins[row] for row in members) / len(members)
-        words += f" ({shown(nearer, '.1f')} SD nearer)" if nearer > 0.0 else ""
-        found.append((words, tuple(rows[members].tolist())))
-    return found
+    doubtful = held.assignment.doubtful
+    count = len(doubtful) if named is None else min(named, len(doubtful))
+    return [_in_words(grouping, held, bundle) for bundle in range(count)]
+
+
+def _in_words(grouping: Grouping, held: HeldOutGroups, bundle: int) -> str:
+    """What a bundle of samples is called, and where it is placed."""
+    doubtful, ids = held.assignment.doubtful, grouping.found.treated.ids
+    members, replicates = doubtful.members(bundle), grouping.found.part.replicates
+    first = int(members[0])
+    every = np.count_nonzero(grouping.groups == grouping.groups[first])
+    whole = replicates is not None and len(members) == every > 1
+    name = replicates[first] if whole and replicates else ", ".join(ids[row] for row in members)
+    called, lies_with = grouping.codes[first], doubtful.classes[bundle]
+    words = f"{name}, called {grouping.name(int(called))}, lies with {grouping.name(int(lies_with))}"
+    nearer = float(held.assignment.margins[members].mean())
+    return words + (f" ({shown(nearer, '.1f')} SD nearer)" if nearer > 0.0 else "")

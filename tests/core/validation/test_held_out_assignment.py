@@ -86,15 +86,15 @@ class Assigned(unittest.TestCase):
         said = codes.copy()
         said[12:15] = (codes[12:15] + 1) % 3
         found = assign_held_out(held_out_scores(table, recipe(repeats=4), 3), said, 3)
-        self.assertEqual(found.doubtful(3)[:3], [(row, int(codes[row])) for row in (12, 13, 14)])
+        np.testing.assert_array_equal(found.doubtful.members(0), [12, 13, 14])
+        self.assertEqual(found.doubtful.classes[0], codes[12])
         self.assertGreater(found.margins[12], 1.0)
 
     def test_the_doubtful_come_by_group_and_by_distance(self):
         table, codes = lots(n=90, apart=0.3)
         found = assign_held_out(held_out_scores(table, recipe(repeats=4), 3), codes, 3)
-        doubtful = found.doubtful(3)
-        self.assertGreater(len(doubtful), 10)
-        rows = [row for row, _ in doubtful]
+        rows = found.doubtful.rows.tolist()
+        self.assertGreater(len(rows), 10)
 
         def place(row):
             members = [one for one in rows if found.groups[one] == found.groups[row]]
@@ -143,7 +143,7 @@ class TheDemo(unittest.TestCase):
         plain = {"treat": [{"method": "snv"}], "validate": {"repeats": 4}}
         rules = recipe_from_plain(plain)
         found = assign_held_out(held_out_scores(used, rules, 5), column.codes(), 5)
-        doubtful = [used.ids[row] for row, _ in found.doubtful(5)]
+        doubtful = [used.ids[row] for row in found.doubtful.rows]
         wrong = truth["mislabelled_lot"]["lot"]
         self.assertTrue(doubtful[0].startswith(wrong), doubtful)
         for scan in truth["swapped_scans"]:

@@ -62,6 +62,6 @@ def groups_section(state: State, found: Evaluation) -> GroupsSection | None:
         grouping.column.name,
         "".join(words for words, _ in finding(grouping, held)) + ".",
         class_square(grouping, held).rows(),
-        tuple(words for words, _ in doubtful_words(grouping, held)),
+        tuple(doubtful_words(grouping, held)),
         figures,
     )

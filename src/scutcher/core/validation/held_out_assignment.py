@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
 from scutcher.core.groups.assigning import NOWHERE, Method, assigned
 from scutcher.core.groups.class_scores import class_scores, to_centres
 from scutcher.core.groups.dip import along_line
 from scutcher.core.groups.directions import Directions, directions, turned_places
+from scutcher.core.validation.doubtful_labels import DoubtfulLabels, doubtful_labels
 from scutcher.core.validation.held_out_scores import HeldOutScores, SegmentScores
 from scutcher.core.words import count_of
-
-DOUBTFUL = 0.75  # share of a sample's assignments that go to one other class
 
 
 @frozen(eq=False)
@@ -86,30 +86,10 @@ class HeldOutAssignment:
             np.add.at(counts, (self.codes[there], repeat[there]), 1.0)
         return counts / len(self.assigned)
 
-    def doubtful(self, k: int) -> list[tuple[int, int]]:
-        """Samples that at least three quarters of the repeats give to one other class, and which.
-
-        Groups of replicates stay together.
-        """
-        given, n = self.assigned[:, k - 1], len(self.codes)
-        counts = np.zeros((int(self.codes.max(initial=0)) + 1, n))
-        for repeat in given:
-            there = np.flatnonzero(repeat >= 0)
-            counts[repeat[there], there] += 1.0
-        other = counts.argmax(axis=0)
-        wrong = self.judged & (other != self.codes) & (counts.max(axis=0) >= DOUBTFUL * len(given))
-        rows = self._in_order(np.flatnonzero(wrong))
-        return list(zip(rows.tolist(), other[rows].tolist(), strict=True))
-
-    def _in_order(self, rows: Integers) -> Integers:
-        """Groups of which every sample is doubtful first, of these those farthest from their own class."""
-        judged = np.bincount(self.groups[self.judged], minlength=int(self.groups.max()) + 1)
-        counts = np.bincount(self.groups[rows], minlength=len(judged))
-        margins = np.bincount(self.groups[rows], self.margins[rows], minlength=len(judged))
-        share, far = counts / np.maximum(judged, 1), margins / np.maximum(counts, 1)
-        group = self.groups[rows]
-        ordered: Integers = rows[np.lexsort((rows, -far[group], -share[group]))]
-        return ordered
+    @computed_once
+    def doubtful(self) -> DoubtfulLabels:
+        """Labels worth a look, with the components of the model."""
+        return doubtful_labels(self.codes, self.groups, self.assigned[:, self.k - 1], self.margins)
 
 
 def assign_held_out(

@@ -179,6 +179,7 @@ def held_out_groups(
         scores = known or held_out_scores(found.part, found.run_recipe, k, watch)
         codes = grouping.codes
         assignment = assign_held_out(scores, codes, k, settings.method, settings.neighbours)
+        _ = assignment.doubtful  # of very many samples not the window's work
     return HeldOutGroups(scores, assignment)
 
 

@@ -86,7 +86,8 @@ def summary(grouping: Grouping, held: HeldOutGroups) -> dict[str, Any]:
     k, ids = assignment.k, grouping.found.treated.ids
     error = assignment.error[k - 1]
     sizes = {grouping.name(code): len(grouping.rows(code)) for code in grouping.present.tolist()}
-    doubtful = assignment.doubtful(k)
+    doubtful = assignment.doubtful
+    rows, lies_with = doubtful.rows.tolist(), doubtful.lies_with().tolist()
     warnings = [*found.table.origin.remarks]
     warnings += [
         f"The class {grouping.name(code)} has one sample or group of replicates; it is not judged."
@@ -113,8 +114,8 @@ def summary(grouping: Grouping, held: HeldOutGroups) -> dict[str, Any]:
         "p_value": held.p_value,
         "permutations": settings.permutations,
         "clearest_pair": [place + 1 for place in grouping.pair],
-        "doubtful": [ids[row] for row, _ in doubtful],
-        "doubtful_assigned": {ids[row]: grouping.name(to) for row, to in doubtful},
+        "doubtful": [ids[row] for row in rows],
+        "doubtful_assigned": {ids[row]: grouping.name(to) for row, to in zip(rows, lies_with, strict=True)},
         "not_judged": [grouping.name(code) for code in assignment.alone],
         "ratios_of_components": between_within(found.model.scores, grouping.codes),
         "warnings": warnings,

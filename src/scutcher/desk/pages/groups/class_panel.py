@@ -103,11 +103,11 @@ def _worth(grouping: Grouping, held: HeldOutGroups | None) -> list[str]:
     if held is None:
         return []
     lines = []
-    doubtful = [words for words, _ in doubtful_words(grouping, held, NAMED)]
+    doubtful = doubtful_words(grouping, held, NAMED)
     if doubtful:
-        rest = len(doubtful) - NAMED
+        rest = len(held.assignment.doubtful) - NAMED
         more = f" … and {rest} more (Shift+D picks all)" if rest > 0 else ""
-        lines.append("Worth a look: " + "; ".join(doubtful[:NAMED]) + more + ".")
+        lines.append("Worth a look: " + "; ".join(doubtful) + more + ".")
     alone = [grouping.name(code) for code in held.assignment.alone]
     lines += [f"{name} has one sample or group of replicates: not judged." for name in alone]
     return lines

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QWidget
 
-from scutcher.charts.held_out_groups import doubtful_words, finding
+from scutcher.charts.held_out_groups import finding
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
@@ -193,5 +193,5 @@ class Labelled(QWidget):
     def pick_doubtful(self) -> None:
         """Pick every sample whose label is doubtful."""
         if self.grouping is not None and self.judging.held is not None:
-            found = doubtful_words(self.grouping, self.judging.held)
-            self.desk.selection.pick([row for _, rows in found for row in rows])
+            doubtful = self.judging.held.assignment.doubtful.rows
+            self.desk.selection.pick(self.grouping.found.usable.rows[doubtful].tolist())
