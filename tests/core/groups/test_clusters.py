@@ -5,7 +5,7 @@ from itertools import combinations, product
 
 import numpy as np
 
-from scutcher.core.groups.clusters import adjusted_rand, how_many, k_means, silhouette, ward
+from scutcher.core.groups.clusters import adjusted_rand, how_many, k_means, nearest_centres, silhouette, ward
 
 
 def clouds(count=3, each=20, apart=8.0, d=2, seed=1):
@@ -41,6 +41,17 @@ class Finding(unittest.TestCase):
         self.assertAlmostEqual(k_means(points, 5, np.random.default_rng(0)).spread, 0.0)
         found = k_means(np.ones((6, 2)), 2, np.random.default_rng(0))
         self.assertEqual(found.spread, 0.0)
+
+    def test_the_nearest_centre_is_the_first_of_equals(self):
+        rng = np.random.default_rng(4)
+        points, centres = (
+            rng.integers(-2, 3, (200, 3)).astype(float),
+            rng.integers(-2, 3, (4, 9, 3)).astype(float),
+        )
+        away = ((points[np.newaxis, :, np.newaxis] - centres[:, np.newaxis]) ** 2).sum(axis=3)
+        nearest, least = nearest_centres(points, centres)
+        np.testing.assert_array_equal(nearest, away.argmin(axis=2))
+        np.testing.assert_allclose(least + (points**2).sum(axis=1), away.min(axis=2))
 
     def test_seeded(self):
         points, _ = clouds(apart=1.0)

@@ -45,6 +45,8 @@ class Groups(unittest.TestCase):
         labels, centres, _ = settled(points, np.array([[0.1], [0.1], [0.15]]))
         self.assertEqual(len(np.unique(labels)), 3)
         self.assertTrue(np.isfinite(centres).all())
+        labels, _, _ = settled(points, np.array([[0.1], [0.1], [0.15]]), rounds=1)
+        self.assertEqual(labels[3], 1)
 
     def test_how_many(self):
         judged = how_many_groups(clouds((500, 400, 300), 12.0)[0])

@@ -72,28 +72,57 @@ def _spread_out(points: Floats, count: int, rng: np.random.Generator, starts: in
 
 
 def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, Floats]:
-    """Labels (starts, n) and spreads (starts,) of all starts at once."""
+    """Labels (starts, n) and spreads (starts,) of all starts; one that has settled is left alone."""
     starts, count = centres.shape[:2]
-    own = np.einsum("nd,nd->n", points, points)
     labels = np.full((starts, len(points)), -1, dtype=np.intp)
+    moving, centres = np.arange(starts), centres.copy()
     for _ in range(ROUNDS):
-        away = own[:, np.newaxis] - 2.0 * (points @ centres.transpose(0, 2, 1))
-        away += np.einsum("skd,skd->sk", centres, centres)[:, np.newaxis, :]
-        fresh = away.argmin(axis=2)
-        belongs = fresh[:, np.newaxis, :] == np.arange(count)[:, np.newaxis]  # (starts, count, n)
-        sizes = belongs.sum(axis=2)
+        fresh, away = nearest_centres(points, centres[moving])
+        places = np.arange(len(moving))[:, np.newaxis] * count
+        sizes = np.bincount((fresh + places).ravel(), minlength=len(moving) * count).reshape(-1, count)
         for start, empty in zip(*np.nonzero(sizes == 0), strict=True):
-            far = int(away[start, np.arange(len(points)), fresh[start]].argmax())
-            belongs[start, fresh[start, far], far], fresh[start, far] = False, empty
-            belongs[start, empty, far] = True
-            away[start, far] = -np.inf
-            sizes[start] = belongs[start].sum(axis=1)
-        if (fresh == labels).all():
+            far = int((away[start] + np.einsum("nd,nd->n", points, points)).argmax())
+            fresh[start, far], away[start, far] = empty, -np.inf
+            sizes[start] = np.bincount(fresh[start], minlength=count)
+        still = (fresh != labels[moving]).any(axis=1)
+        moving, fresh, sizes = moving[still], fresh[still], sizes[still]
+        if not len(moving):
             break
-        labels = fresh
-        centres = (belongs @ points) / np.maximum(sizes, 1)[:, :, np.newaxis]
+        labels[moving], bins = fresh, (fresh + places[: len(moving)]).ravel()
+        for a, along in enumerate(points.T):
+            sums = np.bincount(bins, np.tile(along, len(moving)), sizes.size).reshape(-1, count)
+            centres[moving, :, a] = sums / np.maximum(sizes, 1)
     left = points - centres[np.arange(starts)[:, np.newaxis], labels]
     return labels, np.einsum("snd,snd->s", left, left)
+
+
+def nearest_centres(points: Floats, centres: Floats) -> tuple[Integers, Floats]:
+    """The nearest centre of each point, the first of equals, and how far it is.
+
+    Centre by centre: to look for the least of a few numbers point by point takes three times as long.
+
+    Parameters
+    ----------
+    points : (n, d) float array
+    centres : (s, g, d) float array
+        Of several starts.
+
+    Returns
+    -------
+    (s, n) int array
+    (s, n) float array
+        Squared distance less the squared length of the point, which is the same for all.
+    """
+    lengths = np.einsum("sgd,sgd->sg", centres, centres)
+    nearest = np.zeros((len(centres), len(points)), dtype=np.int16)
+    least, across = np.full(nearest.shape, np.inf), np.ascontiguousarray(points.T)
+    for centre in range(centres.shape[1]):
+        away = (-2.0 * centres[:, centre]) @ across
+        away += lengths[:, centre, np.newaxis]
+        nearer = np.multiply(away < least, centre, dtype=np.int16)
+        np.maximum(nearest, nearer, out=nearest)  # no former one has so high a number
+        np.minimum(least, away, out=least)
+    return nearest.astype(np.intp), least
 
 
 def _squares(points: Floats, centres: Floats) -> Floats:

@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
-from scutcher.core.groups.clusters import k_means
+from scutcher.core.groups.clusters import k_means, nearest_centres
 from scutcher.core.progress import Watch, tell
 
 STARTED_ON, STARTS, ROUNDS = 10_000, 10, 20
@@ -60,16 +60,14 @@ def settled(points: Floats, centres: Floats, rounds: int = ROUNDS) -> tuple[Inte
     """Lloyd's rounds until nothing moves: labels, centres, spread. An emptied group takes the farthest."""
     labels = np.full(len(points), -1, np.intp)
     for _ in range(rounds):
-        away = nearest_squares(points, centres)
-        fresh = away.argmin(axis=1)
-        least = away[np.arange(len(points)), fresh]
+        (fresh,), (least,) = nearest_centres(points, centres[np.newaxis])
         if (fresh == labels).all():
             break
         labels = fresh
         counts = np.bincount(labels, minlength=len(centres))
         for empty in np.flatnonzero(counts == 0):
-            farthest = int(least.argmax())
-            labels[farthest], least[farthest] = empty, 0.0
+            farthest = int((least + np.einsum("nk,nk->n", points, points)).argmax())
+            labels[farthest], least[farthest] = empty, -np.inf
         counts = np.bincount(labels, minlength=len(centres))
         centres = (
             np.column_stack([np.bincount(labels, points[:, a], len(centres)) for a in range(points.shape[1])])
@@ -77,12 +75,6 @@ def settled(points: Floats, centres: Floats, rounds: int = ROUNDS) -> tuple[Inte
         )
     squares = (points - centres[labels]) ** 2
     return labels, centres, float(squares.sum())
-
-
-def nearest_squares(points: Floats, centres: Floats) -> Floats:
-    """Squared distances, (n, g); without the length of the point, which is the same for all."""
-    found: Floats = np.einsum("gk,gk->g", centres, centres) - 2.0 * (points @ centres.T)
-    return found
 
 
 def pixel_groups(scores: Floats, count: int, seed: int = 1, watch: Watch | None = None) -> PixelGroups:
@@ -194,8 +186,8 @@ def _strength(points: Floats, count: int, rng: np.random.Generator) -> float:
     """Of the worst group of one half, the share of pairs that the centres of the other put together."""
     order = rng.permutation(len(points))
     one, other = points[order[: len(points) // 2]], points[order[len(points) // 2 :]]
-    own = nearest_squares(other, _best(other, count, rng)).argmin(axis=1)
-    told = nearest_squares(other, _best(one, count, rng)).argmin(axis=1)
+    both = np.array([_best(other, count, rng), _best(one, count, rng)])
+    (own, told), _ = nearest_centres(other, both)
     worst = 1.0
     for group in range(count):
         sizes = np.bincount(told[own == group], minlength=count).astype(np.float64)
