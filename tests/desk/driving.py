@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 import unittest
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 from unittest import mock
 
@@ -25,6 +26,7 @@ from scutcher.study import running_checks
 from scutcher.study.document.commands.recipe import AddStep
 from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.report_settings import ReportSettings, SectionSettings
+from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import shared
 
@@ -37,6 +39,12 @@ PATIENCE = 180.0  # seconds
 FEW = {"permutations": 19}
 QUICK = recipe_from_plain({"evidence": {**FEW, "halves": 1}, "groups": FEW, "validate": {"segments": 4}})
 """A recipe whose checks take little time, where no test looks at their figures."""
+
+
+@cache
+def demo_state(name: str) -> State:
+    """The state that a demo begins with: made once, since nothing can change it."""
+    return demo_study(name).state
 
 
 def only_sections(*kept: str) -> ReportBy:
@@ -72,12 +80,16 @@ class WindowCase(unittest.TestCase):
     first_page = "Inspect"
     _page = None
 
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        shared.cache_clear()  # a class finds nothing of others; its own tests begin with the same data
+
     def study(self) -> Study:
-        return demo_study(self.demo)
+        return Study(demo_state(self.demo))
 
     def setUp(self) -> None:
         application()
-        shared.cache_clear()  # or one test would find what another has computed
         if not self.validates:
             later = mock.patch.multiple(running_checks, QUIET=6.0, QUIET_STEPS=300)
             later.start()

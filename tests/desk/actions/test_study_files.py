@@ -23,7 +23,7 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.storage import links
 from scutcher.study.storage import state_folder as places
-from tests.desk.driving import CTRL, LEFT, WindowCase, settle
+from tests.desk.driving import CTRL, LEFT, WindowCase, demo_state, settle
 from tests.folder import InFolder
 
 
@@ -37,7 +37,7 @@ class WithState(InFolder):
 
 class Kept(WithState, WindowCase):
     def study(self):
-        study = demo_study(self.demo)
+        study = Study(demo_state(self.demo))
         study.keep_in(places.unnamed_path())
         self.addCleanup(study.close)
         return study

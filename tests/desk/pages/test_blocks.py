@@ -16,11 +16,10 @@ from scutcher.core.blocks.projection import on_blocks
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
 from scutcher.desk.painting.share_bars import FOOT, ShareBars
-from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.data import BringIn
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, SHIFT, WindowCase, pixels, settle
+from tests.desk.driving import LEFT, SHIFT, WindowCase, demo_state, pixels, settle
 
 
 class Blocks(WindowCase):
@@ -29,7 +28,7 @@ class Blocks(WindowCase):
 
     def study(self):
         """With fewer draws than a study has: what they find is the same here."""
-        return Study(replace(demo_study(self.demo).state, blocks=BlocksSettings(permutations=19)))
+        return Study(replace(demo_state(self.demo), blocks=BlocksSettings(permutations=19)))
 
     def setUp(self):
         few = mock.patch("scutcher.core.blocks.stability.DRAWS", 8)

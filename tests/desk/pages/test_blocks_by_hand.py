@@ -17,14 +17,13 @@ from scutcher.charts.overlays import NEW
 from scutcher.core.data.table import Table
 from scutcher.core.recipes.block_settings import BlocksSettings
 from scutcher.demo.sets import demo_set
-from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.writing import write_csv
 from scutcher.study.document.commands.classes import FillColumn
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.parts import DataSet
 from scutcher.study.document.study import Study
-from tests.desk.driving import LEFT, WindowCase, pixels, settle
+from tests.desk.driving import LEFT, WindowCase, demo_state, pixels, settle
 
 LACKING = ("L05", "L20", "L33")
 
@@ -35,7 +34,7 @@ class OnThreeTables(WindowCase):
 
     def study(self):
         """With few draws: nobody looks at p here."""
-        return Study(replace(demo_study(self.demo).state, blocks=BlocksSettings(permutations=9)))
+        return Study(replace(demo_state(self.demo), blocks=BlocksSettings(permutations=9)))
 
     def setUp(self):
         few = mock.patch("scutcher.core.blocks.stability.DRAWS", 8)  # their number is tested elsewhere

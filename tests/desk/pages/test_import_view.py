@@ -21,6 +21,7 @@ from tests.desk.driving import CTRL, LEFT, WindowCase, settle
 class BringIn(WindowCase):
     @classmethod
     def setUpClass(cls):
+        super().setUpClass()
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.folder = Path(folder.name)

@@ -18,26 +18,27 @@ from scutcher.charts.report import typesetting
 from scutcher.charts.report.paper import page_pictures
 from scutcher.desk.pages.report import page as report_page
 from scutcher.desk.pages.report import printing
-from scutcher.desk.shell.beginning import demo_study
 from scutcher.files.report_seal import seal_holds
 from scutcher.files.signing import can_sign
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.commands.samples import SetAside
+from scutcher.study.document.study import Study
 from scutcher.study.verification import verified
-from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, only_sections, pixels, settle
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, demo_state, only_sections, pixels, settle
 
 CHECKED, UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
 
 
-class Report(WindowCase):
+class OnReport(WindowCase):
     demo = "practice"
+    sections = ("loadings", "recipe")
     first_page = "Report"
     validates = True
 
     def study(self):
-        study = demo_study(self.demo)
+        study = Study(demo_state(self.demo))
         study.do(UseRecipe(QUICK, "quick"))
-        study.do(only_sections("question", "loadings", "recipe"))
+        study.do(only_sections(*self.sections))
         return study
 
     def setUp(self):
@@ -67,6 +68,8 @@ class Report(WindowCase):
             listing.item(place) for place in range(listing.count()) if listing.item(place).text() == words
         )
 
+
+class Pages(OnReport):
     def test_pages_of_paper_with_ink_on_them(self):
         self.assertEqual(len(self.page.sheets), len(self.page.work.made.pages))
         shown = pixels(self.page.sheets[0])
@@ -102,6 +105,10 @@ class Report(WindowCase):
         self.window.undo()
         settle()
         self.assertEqual([one.title for one in self.pages().sections], titles)
+
+
+class Chosen(OnReport):
+    sections = ("question", "loadings", "recipe")
 
     def test_title_author_and_question_are_typed(self):
         self.choices.title.setFocus()
@@ -163,6 +170,8 @@ class Report(WindowCase):
         settle()
         self.assertGreater(self.page.sheets_area.verticalScrollBar().value(), 500)
 
+
+class Written(OnReport):
     def test_it_follows_the_study(self):
         self.desk.do(SetAside((3,), "wet"))
         self.until(lambda: 3 in self.desk.moment.found.table.set_aside)

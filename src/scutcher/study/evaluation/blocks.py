@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Sequence
+from collections.abc import Callable, Hashable, Sequence
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -16,9 +17,12 @@ from scutcher.core.models.missing_values import filled, fills, usable_part
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.block_settings import BlocksSettings
-from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.recipes.recipe import Recipe, ValidateSettings
 from scutcher.study.document.parts import DataSet, Model, Reached
 from scutcher.study.document.state import State
+from scutcher.study.evaluation.cache import shared
+
+T = TypeVar("T")
 
 
 @frozen(eq=False)
@@ -70,14 +74,36 @@ def source_of(table: Table, recipe: Recipe, name: str, column: str = "") -> Bloc
 
 
 def fitted_blocks(state: State, watch: Watch | None = None) -> FittedBlocks:
-    """The blocks of a study.
+    """The blocks of a study; for as long as there is room, those of before are at hand.
 
     Raises
     ------
     InputError
         They cannot be matched or compared.
     """
-    return fitted_members(members_of(state), state.blocks, watch)
+
+    def compute() -> tuple[State, FittedBlocks]:
+        return state, fitted_members(members_of(state), state.blocks, watch)
+
+    found: FittedBlocks = shared().get(("blocks", key_of(state)), compute, _size)[1]
+    return found
+
+
+def _size(kept: tuple[Any, FittedBlocks]) -> int:
+    """Bytes."""
+    return sum(2 * block.z.nbytes for block in kept[1].treated)
+
+
+def _beside(
+    fitted: FittedBlocks, segments: ValidateSettings, compute: Callable[..., T], watch: Watch | None
+) -> T:
+    """What is found out beside the fit by some segments; kept with it, so that no other takes its number."""
+
+    def both() -> tuple[T, FittedBlocks]:
+        return compute(fitted, segments, watch), fitted
+
+    found: T = shared().get((compute.__name__, id(fitted), segments), both, _size)[0]
+    return found
 
 
 def fitted_members(
@@ -131,13 +157,13 @@ def fitted_sources(
 @one_thread()
 def checked_blocks(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> CheckedBlocks:
     """What is found out beside the fit, by the segments of the current recipe."""
-    return check_blocks(fitted, state.recipe.validate, watch)
+    return _beside(fitted, state.recipe.validate, check_blocks, watch)
 
 
 @one_thread()
 def steady_of(state: State, fitted: FittedBlocks, watch: Watch | None = None) -> SteadyBlocks:
     """What takes longest to find out, by the segments of the current recipe."""
-    return steady_blocks(fitted, state.recipe.validate, watch)
+    return _beside(fitted, state.recipe.validate, steady_blocks, watch)
 
 
 def rows_of(state: State, fitted: FittedBlocks) -> tuple[Integers, ...]:
