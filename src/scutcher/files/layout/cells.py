@@ -14,6 +14,9 @@ GAPS = frozenset(GAP_CELLS)
 LIKE_NUMBER = re.compile(r"[+\-−]?[\d.,][\d.,' \u00a0\u202f]*(?:[eEdD][+\-−]?\d+)?\s*%?")
 PERCENT = "%"
 
+is_plain = re.compile(r"[+\-]?[0-9]+(?:\.[0-9]+)?").fullmatch
+"""Whether a text is a number as nearly all are written."""
+
 
 @frozen
 class Marks:
@@ -34,6 +37,8 @@ def as_number(cell: Any, marks: Marks = PLAIN) -> float | None:
         return float(cell)
     if not isinstance(cell, str) or "_" in cell:
         return None
+    if marks.decimal == "." and is_plain(cell):
+        return float(cell)
     text = cell.strip()
     if marks.thousands and marks.thousands in text:
         if not _grouped(text, marks):
@@ -65,6 +70,8 @@ def _grouped(text: str, marks: Marks) -> bool:
 
 def kind_of(cell: Any, marks: Marks = PLAIN) -> str:
     """`-` for a gap, `n` for a number, `d` for a date, `t` for a text."""
+    if marks.decimal == "." and cell.__class__ is str and is_plain(cell):
+        return "n"
     if cell is None or (isinstance(cell, str) and cell.strip() in GAPS):
         return "-"
     if isinstance(cell, (datetime, date, time, timedelta)):
