@@ -2,14 +2,16 @@
 
 import unittest
 
+import numpy as np
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtGui import QContextMenuEvent, QFontMetricsF
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import KeepComponents, SwitchStep
 from scutcher.study.document.commands.samples import SetAside
-from tests.desk.driving import WindowCase, settle
+from tests.desk.driving import LEFT, WindowCase, pixels, settle
 
 
 class Findings(WindowCase):
@@ -35,6 +37,39 @@ class Findings(WindowCase):
         finding.linkActivated.emit(str(place))
         settle()
         self.assertIn(self.row("L30-1"), self.look.picked)
+
+    def test_the_pointer_finds_what_can_be_clicked(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+        finding.show_pieces([("Look at ", ()), ("these three", (5, 6, 7)), (" of them.", ())])
+        before = QFontMetricsF(finding.font()).horizontalAdvance(finding._words[0])
+        inside = finding.contentsRect()
+        bold = QPoint(round(inside.left() + before + 12), inside.center().y())
+        shapes = []
+        for place in (bold, inside.center() * 2, bold):
+            QTest.mouseMove(finding, place)
+            settle()
+            shapes.append(finding.cursor().shape())
+        hand, arrow = Qt.CursorShape.PointingHandCursor, Qt.CursorShape.ArrowCursor
+        self.assertEqual(shapes, [hand, arrow, hand])
+        QTest.mousePress(finding, LEFT, pos=bold)
+        QTest.mouseRelease(finding, LEFT, pos=QPoint(1, 1))
+        self.assertFalse(self.look.picked)
+        QTest.mouseClick(finding, LEFT, pos=bold)
+        settle()
+        self.assertEqual(set(self.look.picked), {5, 6, 7})
+
+    def test_its_words_are_drawn(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+        finding.show_pieces([("Look at these three of them, which lie where nothing else lies.", ())])
+        settle()
+        width = QFontMetricsF(finding.font()).horizontalAdvance(finding.sentence)
+        dark = np.flatnonzero((pixels(finding).max(axis=2) < 128).any(axis=0))
+        self.assertAlmostEqual(np.ptp(dark), width, delta=0.08 * width)
+        finding.show_pieces([("Short", ())])
+        settle()
+        self.assertLess(np.ptp(np.flatnonzero((pixels(finding).max(axis=2) < 128).any(axis=0))), 60)
 
     def test_the_sentence_can_be_copied(self):
         self.sentence("Inspect")

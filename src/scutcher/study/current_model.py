@@ -27,7 +27,7 @@ from scutcher.study.work import Post, Priority, Queue, Request, Work
 AT_ONCE = 4e7
 """Work below this many multiplications is done on the spot: it takes less than a frame or two."""
 
-AHEAD = 30
+AHEAD = 20
 """Components that are computed, so that the handle can be dragged over them at once."""
 
 MODEL, FURTHER = "model", "further components"

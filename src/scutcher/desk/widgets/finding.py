@@ -4,25 +4,42 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QContextMenuEvent, QFontMetricsF, QResizeEvent, QTextDocument
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import (
+    QAbstractTextDocumentLayout,
+    QContextMenuEvent,
+    QFontMetricsF,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPalette,
+    QResizeEvent,
+    QTextDocument,
+)
 from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
+from scutcher.desk.guard import guarded
 from scutcher.desk.last_few import LastFew
 from scutcher.desk.words import escaped, tip
 
 Say = Callable[[Pieces], None]
 
+POINTS, PLAIN = Qt.CursorShape.PointingHandCursor, Qt.CursorShape.ArrowCursor
+LEFT = Qt.MouseButton.LeftButton
 LINES, TWO_LINES = 2, 32
 REMEMBERED = 4
-"""Sentences of which it is kept how much has room."""
+"""Sentences that stay set."""
 
 
 class Finding(QLabel):
-    """A piece that stands for samples is bold, and picks them when it is clicked."""
+    """A piece that stands for samples is bold, and picks them when it is clicked.
+
+    Each sentence is set once, also to see how much of it has room: a label would set it three times anew
+    whenever it changes, which takes a seventh of a frame. So it draws its words itself.
+    """
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -33,8 +50,11 @@ class Finding(QLabel):
         self._desk = desk
         self._rows: list[tuple[int, ...]] = []
         self._words: list[str] = []
+        self._pressed = ""
         self._shown: tuple[list[tuple[str, tuple[int, ...]]], list[str]] | None = None
-        self._fitted: LastFew[int] = LastFew(REMEMBERED)
+        self._fitted: LastFew[tuple[str, QTextDocument]] = LastFew(REMEMBERED)
+        self._paper = QTextDocument()
+        self.setMouseTracking(True)
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -60,31 +80,33 @@ class Finding(QLabel):
 
     def _fit(self) -> None:
         """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
-        self.setText(self._marked(self._fitting()))
-        # laid out now: while it is painted it would ask to be painted again
-        self.heightForWidth(self.width())
+        key = self.contentsRect().width(), self.font().key(), self._marked(len(self.sentence))
+        words, self._paper = self._fitted.get(key, self._most_letters)
+        self.setText(words)
 
-    def _fitting(self) -> int:
-        """How many letters of the sentence there is room for; of the last ones seen it is known."""
-        key = self.contentsRect().width(), self._marked(len(self.sentence))
-        return self._fitted.get(key, self._most_letters)
-
-    def _most_letters(self) -> int:
+    def _most_letters(self) -> tuple[str, QTextDocument]:
+        """As many as there is room for, as they are set."""
         whole = len(self.sentence)
-        if self._fits(whole):
-            return whole
+        paper = self._set(whole)
+        if self._has_room(paper):
+            return self._marked(whole), paper
         fits, too_long = 0, whole
         while too_long - fits > 1:
             middle = (fits + too_long) // 2
-            fits, too_long = (middle, too_long) if self._fits(middle) else (fits, middle)
-        return fits
+            has_room = self._has_room(self._set(middle))
+            fits, too_long = (middle, too_long) if has_room else (fits, middle)
+        return self._marked(fits), self._set(fits)
 
-    def _fits(self, letters: int) -> bool:
+    def _set(self, letters: int) -> QTextDocument:
+        """The first letters, laid out."""
         paper = QTextDocument()
         paper.setDocumentMargin(0.0)
         paper.setDefaultFont(self.font())
         paper.setHtml(self._marked(letters))
         paper.setTextWidth(max(self.contentsRect().width(), 1))
+        return paper
+
+    def _has_room(self, paper: QTextDocument) -> bool:
         return paper.size().height() <= LINES * QFontMetricsF(self.font()).lineSpacing() + 1.0
 
     def _marked(self, letters: int) -> str:
@@ -96,6 +118,47 @@ class Finding(QLabel):
             found.append(link.format(place, colours.INK, part) if rows and part else part)
             left = max(left - len(text), 0)
         return "".join(found) + (" …" if letters < len(self.sentence) else "")
+
+    def _corner(self) -> QPointF:
+        """Where the words begin: they stand in the middle of the height."""
+        room = self.contentsRect()
+        above = max((room.height() - self._paper.size().height()) / 2.0, 0.0)
+        return QPointF(room.left(), room.top() + above)
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the words as they are set."""
+        painter, corner = QPainter(self), self._corner()
+        context = QAbstractTextDocumentLayout.PaintContext()
+        context.palette = self.palette()
+        ink = context.palette.color(self.foregroundRole())
+        context.palette.setColor(QPalette.ColorRole.Text, ink)
+        painter.translate(corner)
+        painter.setClipRect(self.contentsRect().translated(-corner.toPoint()))
+        self._paper.documentLayout().draw(painter, context)
+
+    def _link_at(self, place: QPointF) -> str:
+        return self._paper.documentLayout().anchorAt(place - self._corner())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """A hand over what can be clicked."""
+        self.setCursor(POINTS if self._link_at(event.position()) else PLAIN)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """The next one that comes from elsewhere begins with an arrow."""
+        self.setCursor(PLAIN)
+        super().leaveEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """What lies under the pointer now is what a click means."""
+        self._pressed = self._link_at(event.position()) if event.button() == LEFT else ""
+        event.setAccepted(bool(self._pressed))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """A click on what is bold."""
+        pressed, self._pressed = self._pressed, ""
+        if pressed and pressed == self._link_at(event.position()):
+            self.linkActivated.emit(pressed)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """The sentence can be copied."""
