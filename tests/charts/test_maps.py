@@ -23,6 +23,7 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.evaluation.checks import check, checks_key
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.pixels import pixel_grid
+from tests.few_sections import only_sections
 
 
 def area(ring):
@@ -158,7 +159,7 @@ class WhatIsStrange(unittest.TestCase):
         self.assertEqual(self.checked.validation.settings.scheme, "tiles")
 
     def test_the_report_has_maps(self):
-        report = Report(self.state, self.found, self.checked, ())
+        report = Report(only_sections("maps").apply(self.state), self.found, self.checked, ())
         parts = next(one for one in document_of(report).sections if one.title == "Maps").parts
         self.assertIsInstance(parts[0], Paragraph)
         self.assertIn("43 pixels", parts[0].words)

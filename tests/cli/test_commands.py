@@ -17,14 +17,12 @@ from xml.etree import ElementTree
 import numpy as np
 from msgspec.structs import replace
 
-from scutcher.charts.report.contents import KEYS as SECTIONS
 from scutcher.cli import main
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.validation.evidence import KEYS
 from scutcher.demo.sets import demo_recipe
-from scutcher.study.document.commands.report import ReportBy
-from scutcher.study.document.report_settings import ReportSettings, SectionSettings
 from scutcher.study.document.study import Study
+from tests.few_sections import only_sections
 
 QUICK = """
 [evidence]
@@ -194,8 +192,7 @@ class Commands(unittest.TestCase):
             code, said, err = call("report", study, "--out", self.folder / name)
             self.assertEqual((code, err, said.strip()), (0, "", str(self.folder / name)))
             opened = Study.open(study)  # on paper only the recipe: how pages are laid out has its own tests
-            off = [SectionSettings(key, on=False) for key in SECTIONS if key != "recipe"]
-            opened.do(ReportBy(ReportSettings(sections=tuple(off))))
+            opened.do(only_sections("recipe"))
             opened.close()
         text = (self.folder / "told.html").read_text()
         for words in ("143 samples × 700 variables", "L06-1", "gaps: 10 of 700", "broken stick", "snv"):

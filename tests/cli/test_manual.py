@@ -24,7 +24,13 @@ class Manual(InFolder):
     def test_every_command_and_option_is_in_all_of_them(self):
         whole = parser()
         commands = commands_of(whole)
-        self.assertGreaterEqual(len(commands), len(COMMANDS))
+        self.assertEqual([command.name for command in commands], list(COMMANDS))
+        for command in commands:
+            alone = {one.name: one for one in commands_of(parser(command.name))}[command.name]
+            self.assertEqual(
+                [(one.option_strings, one.dest, one.help) for one in alone.options],
+                [(one.option_strings, one.dest, one.help) for one in command.options],
+            )
         man, bash, fish = man_page(whole), bash_completion(whole), fish_completion(whole)
         for command in commands:
             self.assertIn(f".SS {command.name.replace('-', chr(92) + '-')}\n", man)

@@ -2,6 +2,7 @@
 
 import csv
 import json
+import shutil
 import sqlite3
 import tempfile
 import unittest
@@ -9,34 +10,39 @@ from contextlib import closing
 from pathlib import Path
 
 from scutcher import __version__
+from scutcher.demo.sets import write_demo_sets
 from scutcher.files.hashes import content_hash
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.storage.study_file import StudyFile
 from tests.cli.test_commands import QUICK, call
+from tests.few_sections import only_sections
 from tests.folder import InFolder
 
 
 class Again(InFolder, unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        demo = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(demo.cleanup)
-        call("demo-data", demo.name)
-        cls.intake = (Path(demo.name) / "intake-nir.csv").read_text()
-
-    def setUp(self):
-        super().setUp()
-        self.data, self.study = self.folder / "intake-nir.csv", self.folder / "intake.scutch"
-        self.data.write_text(self.intake)
-        recipe = self.folder / "r.toml"
+        """What all begin with is made once, in the folder that each of them then has to itself."""
+        home = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(home.cleanup)
+        cls.begun, cls.own = Path(home.name) / "begun", Path(home.name) / "own"
+        cls.data, cls.study = cls.own / "intake-nir.csv", cls.own / "intake.scutch"
+        cls.model = cls.own / "out" / "model.json"
+        write_demo_sets(cls.own, ["intake-nir"])
+        recipe = cls.own / "r.toml"
         recipe.write_text('[[treat]]\nmethod = "snv"\n[model]\ncomponents = 3\n' + QUICK)
         code, _, said = call(
-            "fit", self.data, "--recipe", recipe, "--replicate", "lot", "--class", "year",
-            "--out", self.folder / "out", "--study", self.study,
+            "fit", cls.data, "--recipe", recipe, "--replicate", "lot", "--class", "year",
+            "--out", cls.own / "out", "--study", cls.study,
         )  # fmt: skip
-        self.assertEqual(code, 0, said)
-        self.model = self.folder / "out" / "model.json"
+        assert code == 0, said
+        cls.own.rename(cls.begun)
+
+    def prepare(self):
+        self.folder = self.own
+        shutil.copytree(self.begun, self.own)
+        self.addCleanup(shutil.rmtree, self.own)
 
     def changed(self, row, factor):
         """The data with one sample at another size in half of its channels."""
@@ -87,7 +93,9 @@ class Again(InFolder, unittest.TestCase):
                         self.assertEqual(call("verify", path)[0], 0)
 
     def test_a_report_holds_until_it_is_changed(self):
-        report = self.folder / "r.html"
+        report, opened = self.folder / "r.html", Study.open(self.study)
+        opened.do(only_sections("question", "decisions"))
+        opened.close()
         self.assertEqual(call("report", self.study, "--out", report)[0], 0)
         code, told, _ = call("verify", report)
         self.assertEqual(code, 0)

@@ -16,7 +16,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
-from scutcher.charts.report.contents import KEYS
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.ending import dispose
@@ -24,8 +23,6 @@ from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study import running_checks
 from scutcher.study.document.commands.recipe import AddStep
-from scutcher.study.document.commands.report import ReportBy
-from scutcher.study.document.report_settings import ReportSettings, SectionSettings
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from scutcher.study.evaluation.cache import shared
@@ -45,12 +42,6 @@ QUICK = recipe_from_plain({"evidence": {**FEW, "halves": 1}, "groups": FEW, "val
 def demo_state(name: str) -> State:
     """The state that a demo begins with: made once, since nothing can change it."""
     return demo_study(name).state
-
-
-def only_sections(*kept: str) -> ReportBy:
-    """A report of few sections takes less time, where no test looks at the others."""
-    off = (SectionSettings(key, on=False) for key in KEYS if key not in kept)
-    return ReportBy(ReportSettings(sections=tuple(off)))
 
 
 def settle(rounds: int = 4) -> None:

@@ -18,7 +18,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     int
         0 done; 1 the data or recipe cannot be used (one line on stderr); 2 wrong call.
     """
-    given = list(sys.argv[1:] if arguments is None else arguments)
+    given = list(sys.argv[1:] if arguments is None else arguments) or ["open"]
     if given == ["--version"]:  # nobody waits for all commands to hear that
         print(f"scutcher {__version__}")
         return 0
@@ -26,7 +26,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     from scutcher.core.errors import InputError
 
     try:
-        options = parser().parse_args(given or ["open"])
+        options = parser(given[0]).parse_args(given)
     except SystemExit as wrong:  # argparse has printed usage, help or the version
         return int(wrong.code or 0)
     try:

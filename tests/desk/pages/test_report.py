@@ -24,7 +24,8 @@ from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.study import Study
 from scutcher.study.verification import verified
-from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, demo_state, only_sections, pixels, settle
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, demo_state, pixels, settle
+from tests.few_sections import only_sections
 
 CHECKED, UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
 

@@ -16,7 +16,8 @@ from scutcher.desk.pages.guide import CHAPTERS, GuidePage, chapter_words
 from scutcher.desk.screenshots.guide import guide_text
 from scutcher.desk.widgets.popover import Choice
 from scutcher.study.document.commands.recipe import UseRecipe
-from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, only_sections, settle
+from tests.desk.driving import CTRL, LEFT, QUICK, WindowCase, settle
+from tests.few_sections import only_sections
 
 LEADS_TO = {
     "nipals": "Settings of the model",

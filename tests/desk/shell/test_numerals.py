@@ -16,8 +16,9 @@ from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.painting.quiet_axis import QuietAxis
 from scutcher.study.document.commands.recipe import EvidenceBy, UseRecipe
 from scutcher.study.storage.settings import settings
-from tests.desk.driving import QUICK, WindowCase, application, only_sections, settle
+from tests.desk.driving import QUICK, WindowCase, application, settle
 from tests.desk.shell.test_preferences import WithWindows
+from tests.few_sections import only_sections
 
 POINT = re.compile(r"(?<![\w.])[−-]?\d+\.\d+(?![\w.])")
 """A number with a decimal point: not a version, nor a part of a name."""
