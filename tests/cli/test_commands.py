@@ -134,9 +134,11 @@ class Commands(unittest.TestCase):
         self.assertEqual(self.summary["evidence"]["lowest-press"], int(np.argmin(press)) + 1)
 
     def test_engines_give_the_same_figures(self):
+        quick = self.folder / "engines.toml"
+        quick.write_text(self.recipe.read_text() + QUICK)
         for engine in ("exact", "gram", "nipals", "randomised"):
             out = self.folder / engine
-            code, _, err = call("fit", self.data, "--recipe", self.recipe, "--engine", engine, "--out", out)
+            code, _, err = call("fit", self.data, "--recipe", quick, "--engine", engine, "--out", out)
             self.assertEqual((code, err), (0, ""))
             summary = json.loads((out / "summary.json").read_text())
             self.assertEqual(summary["engine"], engine)
@@ -146,10 +148,12 @@ class Commands(unittest.TestCase):
             )
 
     def test_gap_policies(self):
+        quick = self.folder / "gaps.toml"
+        quick.write_text("[model]\ncomponents = 3\n" + QUICK)
         for policy, samples in (("fill-mean", 144), ("fill-median", 144), ("nipals", 144), ("em", 144)):
             with self.subTest(policy):
                 out = self.folder / policy
-                code, _, err = call("fit", self.data, "--components", 3, "--gaps", policy, "--out", out)
+                code, _, err = call("fit", self.data, "--recipe", quick, "--gaps", policy, "--out", out)
                 self.assertEqual((code, err), (0, ""))
                 summary = json.loads((out / "summary.json").read_text())
                 self.assertEqual(summary["samples"], samples)
