@@ -59,6 +59,33 @@ class Findings(WindowCase):
         settle()
         self.assertEqual(set(self.look.picked), {5, 6, 7})
 
+    def test_keys_go_from_one_to_the_next(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+        finding.show_pieces([("Look at ", ()), ("these three", (5, 6, 7)), (" and ", ()), ("that", (9,))])
+        settle()
+        bare = pixels(finding)
+        finding.setFocus()
+        settle()
+        self.assertTrue((pixels(finding) != bare).any())  # an outline says where the keys are
+        self.key(Qt.Key.Key_Right, widget=finding)
+        around = self.outline(finding, bare)
+        start = QFontMetricsF(finding.font()).horizontalAdvance("Look at ") + finding.contentsRect().left()
+        self.assertAlmostEqual(around[0], start, delta=4)
+        self.key(Qt.Key.Key_Right, widget=finding)
+        self.assertGreater(self.outline(finding, bare)[0], around[1])
+        self.key(Qt.Key.Key_Return, widget=finding)
+        self.assertEqual(self.look.picked, (9,))
+        self.key(Qt.Key.Key_Left, widget=finding)
+        self.key(Qt.Key.Key_Space, widget=finding)
+        self.assertEqual(self.look.picked, (5, 6, 7))
+        self.assertEqual(finding.accessibleName(), "Look at these three and that")
+
+    def outline(self, finding, bare):
+        """The first and the last column of pixels that are other than before."""
+        other = np.flatnonzero((pixels(finding) != bare).any(axis=(0, 2)))
+        return int(other[0]), int(other[-1])
+
     def test_its_words_are_drawn(self):
         self.sentence("Inspect")
         finding = self.window.view("Inspect").finding

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
-from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QAbstractTextDocumentLayout,
     QContextMenuEvent,
@@ -15,6 +16,7 @@ from PySide6.QtGui import (
     QPalette,
     QResizeEvent,
     QTextDocument,
+    QTextLine,
 )
 from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
@@ -23,6 +25,7 @@ from scutcher.charts.words import Pieces
 from scutcher.desk.context import Desk
 from scutcher.desk.guard import guarded
 from scutcher.desk.last_few import LastFew
+from scutcher.desk.widgets.item_keys import ItemKeys
 from scutcher.desk.words import escaped, tip
 
 Say = Callable[[Pieces], None]
@@ -55,6 +58,7 @@ class Finding(QLabel):
         self._fitted: LastFew[tuple[str, QTextDocument]] = LastFew(REMEMBERED)
         self._paper = QTextDocument()
         self.setMouseTracking(True)
+        self.keys = ItemKeys(self, "What is found", lambda: list(self._links().values()), self._take)
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -70,6 +74,7 @@ class Finding(QLabel):
         self._shown = shown
         self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
         self._fit()
+        self.setAccessibleName(self.sentence)
         said = self.sentence + "\nClick what is bold to pick those samples"
         self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
 
@@ -136,6 +141,32 @@ class Finding(QLabel):
         painter.translate(corner)
         painter.setClipRect(self.contentsRect().translated(-corner.toPoint()))
         self._paper.documentLayout().draw(painter, context)
+        painter.resetTransform()
+        painter.setClipping(False)
+        self.keys.outline(painter)
+
+    def _links(self) -> dict[str, QRectF]:
+        """Where what can be clicked is, as far as it stands on one line."""
+        found: dict[str, QRectF] = {}
+        block, corner = self._paper.begin(), self._corner()
+        while block.isValid():
+            above = self._paper.documentLayout().blockBoundingRect(block).topLeft() + corner
+            pieces = block.begin()
+            while not pieces.atEnd():
+                piece = pieces.fragment()
+                if piece.charFormat().isAnchor():
+                    start = piece.position() - block.position()
+                    line = block.layout().lineForTextPosition(start)
+                    end = min(start + piece.length(), line.textStart() + line.textLength())
+                    left, right = _across(line, start), _across(line, end)
+                    place = QRectF(left, line.y(), right - left, line.height())
+                    found.setdefault(piece.charFormat().anchorHref(), place.translated(above))
+                pieces += 1
+            block = block.next()
+        return found
+
+    def _take(self, number: int) -> None:
+        self.linkActivated.emit(list(self._links())[number])
 
     def _link_at(self, place: QPointF) -> str:
         return self._paper.documentLayout().anchorAt(place - self._corner())
@@ -173,6 +204,12 @@ class Finding(QLabel):
 
     def _on_link(self, place: str) -> None:
         self._desk.selection.pick(self._rows[int(place)])
+
+
+def _across(line: QTextLine, place: int) -> float:
+    """Where a letter begins."""
+    found: Any = line.cursorToX(place)  # with the place again, though the stubs do not say so
+    return float(found[0])
 
 
 class Line(QWidget):
