@@ -314,7 +314,7 @@ class Overtaken(unittest.TestCase):
         self.assertFalse(self.live.busy)
         self.run_until(lambda: self.live.evaluation is not few)
         whole = self.live.evaluation
-        self.assertEqual((few.decomposition.computed, whole.decomposition.computed), (2, 30))
+        self.assertEqual((few.decomposition.computed, whole.decomposition.computed), (2, live_module.AHEAD))
         self.assertEqual(few.model.k, whole.model.k)
         for name in ("scores", "loadings", "t2", "q"):  # the same signs too
             np.testing.assert_allclose(getattr(few.model, name), getattr(whole.model, name), atol=1e-6)
@@ -324,7 +324,7 @@ class Overtaken(unittest.TestCase):
     def test_what_was_computed_ahead_is_taken_when_the_handle_moves(self):
         first, _ = self.changed_hearing("staged")
         self.run_until(lambda: self.live.evaluation is not first)
-        self.run_until(lambda: self.live.evaluation.decomposition.computed == 30)
+        self.run_until(lambda: self.live.evaluation.decomposition.computed == live_module.AHEAD)
         with (
             mock.patch.object(fitting, "decompose", side_effect=AssertionError),
             mock.patch.object(fitting, "decompose_up_to", side_effect=AssertionError),
@@ -332,7 +332,7 @@ class Overtaken(unittest.TestCase):
             self.study.do(KeepComponents(7))
             self.run_until(lambda: not self.live.busy)
         self.assertEqual(self.live.evaluation.model.k, 7)
-        self.assertEqual(self.live.evaluation.decomposition.computed, 30)
+        self.assertEqual(self.live.evaluation.decomposition.computed, live_module.AHEAD)
 
     def test_what_is_computed_ahead_of_a_former_model_is_left(self):
         first, _ = self.changed_hearing("staged")
@@ -356,7 +356,7 @@ class Overtaken(unittest.TestCase):
             self.assertTrue(inside.wait(60))
             self.study.undo()
             self.run_until(lambda: self.live.evaluation is not few)
-            self.run_until(lambda: self.live.evaluation.decomposition.computed == 30)
+            self.run_until(lambda: self.live.evaluation.decomposition.computed == live_module.AHEAD)
         self.assertEqual((self.live.evaluation.recipe.treat, len(left)), ((), 1))
 
     def test_of_much_data_the_validation_comes_before_the_lines_of_evidence(self):
@@ -371,7 +371,7 @@ class Overtaken(unittest.TestCase):
             self.run_until(lambda: self.live.checked is not None and self.live.checking is None)
         first, last = next(one for one in seen if one is not None), self.live.checked
         self.assertEqual(set(first.lines), {"lowest-press", "one-standard-error"})
-        self.assertIn(first.components.computed, (3, 30))
+        self.assertIn(first.components.computed, (3, live_module.AHEAD))
         self.assertEqual(
             len(last.lines), running_checks.QUICK
         )  # the slow lines wait until they are asked for
