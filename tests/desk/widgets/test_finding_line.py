@@ -39,6 +39,12 @@ class TwoLines(unittest.TestCase):
         self.assertEqual(finding.sentence, whole)
         finding.linkActivated.emit("1")
         self.assertEqual(picked, [(1, 2)])
+        larger = finding.font()
+        larger.setPixelSize(3 * finding.fontInfo().pixelSize())
+        finding.setFont(larger)
+        settle()
+        self.assertTrue(finding.text().endswith(" …"))
+        self.assertLess(finding._set.height, 2.5 * finding.fontMetrics().lineSpacing())
 
 
 if __name__ == "__main__":

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import (
-    QAbstractTextDocumentLayout,
     QContextMenuEvent,
     QFontMetricsF,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPalette,
     QResizeEvent,
-    QTextDocument,
-    QTextLine,
 )
 from PySide6.QtWidgets import QApplication, QLabel, QLayout, QMenu, QVBoxLayout, QWidget
 
@@ -26,6 +21,7 @@ from scutcher.desk.context import Desk
 from scutcher.desk.guard import guarded
 from scutcher.desk.last_few import LastFew
 from scutcher.desk.widgets.item_keys import ItemKeys
+from scutcher.desk.widgets.set_words import SetWords
 from scutcher.desk.words import escaped, tip
 
 Say = Callable[[Pieces], None]
@@ -40,8 +36,7 @@ REMEMBERED = 4
 class Finding(QLabel):
     """A piece that stands for samples is bold, and picks them when it is clicked.
 
-    Each sentence is set once, also to see how much of it has room: a label would set it three times anew
-    whenever it changes, which takes a seventh of a frame. So it draws its words itself.
+    Each sentence is laid out once, also to see how much of it has room; so it draws its words itself.
     """
 
     def __init__(self, desk: Desk) -> None:
@@ -55,10 +50,10 @@ class Finding(QLabel):
         self._words: list[str] = []
         self._pressed = ""
         self._shown: tuple[list[tuple[str, tuple[int, ...]]], list[str]] | None = None
-        self._fitted: LastFew[tuple[str, QTextDocument]] = LastFew(REMEMBERED)
-        self._paper = QTextDocument()
+        self._fitted: LastFew[SetWords] = LastFew(REMEMBERED)
+        self._set = self._first(0)
         self.setMouseTracking(True)
-        self.keys = ItemKeys(self, "What is found", lambda: list(self._links().values()), self._take)
+        self.keys = ItemKeys(self, "What is found", self._areas, self._take)
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -74,6 +69,7 @@ class Finding(QLabel):
         self._shown = shown
         self._rows, self._words = [rows for _, rows in pieces], [text for text, _ in pieces]
         self._fit()
+        self.keys.place = None
         self.setAccessibleName(self.sentence)
         said = self.sentence + "\nClick what is bold to pick those samples"
         self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
@@ -83,36 +79,35 @@ class Finding(QLabel):
         super().resizeEvent(event)
         self._fit()
 
+    def changeEvent(self, event: QEvent) -> None:
+        """With other letters there is room for others."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.FontChange:
+            self._fit()
+
     def _fit(self) -> None:
         """The whole sentence, or its beginning and three dots; the tooltip has all of it."""
         key = self.contentsRect().width(), self.font().key(), self._marked(len(self.sentence))
-        words, self._paper = self._fitted.get(key, self._most_letters)
-        self.setText(words)
+        self._set = self._fitted.get(key, self._most_letters)
+        self.setText(self._set.marked)
 
-    def _most_letters(self) -> tuple[str, QTextDocument]:
-        """As many as there is room for, as they are set."""
-        whole = len(self.sentence)
-        paper = self._set(whole)
-        if self._has_room(paper):
-            return self._marked(whole), paper
-        fits, too_long = 0, whole
+    def _most_letters(self) -> SetWords:
+        """As many as there is room for."""
+        whole = self._first(len(self.sentence))
+        if self._has_room(whole):
+            return whole
+        fits, too_long = 0, len(self.sentence)
         while too_long - fits > 1:
             middle = (fits + too_long) // 2
-            has_room = self._has_room(self._set(middle))
+            has_room = self._has_room(self._first(middle))
             fits, too_long = (middle, too_long) if has_room else (fits, middle)
-        return self._marked(fits), self._set(fits)
+        return self._first(fits)
 
-    def _set(self, letters: int) -> QTextDocument:
-        """The first letters, laid out."""
-        paper = QTextDocument()
-        paper.setDocumentMargin(0.0)
-        paper.setDefaultFont(self.font())
-        paper.setHtml(self._marked(letters))
-        paper.setTextWidth(max(self.contentsRect().width(), 1))
-        return paper
+    def _first(self, letters: int) -> SetWords:
+        return SetWords(self._marked(letters), self.font(), self.contentsRect().width())
 
-    def _has_room(self, paper: QTextDocument) -> bool:
-        return paper.size().height() <= LINES * QFontMetricsF(self.font()).lineSpacing() + 1.0
+    def _has_room(self, words: SetWords) -> bool:
+        return words.height <= LINES * QFontMetricsF(self.font()).lineSpacing() + 1.0
 
     def _marked(self, letters: int) -> str:
         """The first letters as marked up text, with three dots where there are more."""
@@ -127,49 +122,27 @@ class Finding(QLabel):
     def _corner(self) -> QPointF:
         """Where the words begin: they stand in the middle of the height."""
         room = self.contentsRect()
-        above = max((room.height() - self._paper.size().height()) / 2.0, 0.0)
-        return QPointF(room.left(), room.top() + above)
+        return QPointF(room.left(), room.top() + max((room.height() - self._set.height) / 2.0, 0.0))
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the words as they are set."""
-        painter, corner = QPainter(self), self._corner()
-        context = QAbstractTextDocumentLayout.PaintContext()
-        context.palette = self.palette()
-        ink = context.palette.color(self.foregroundRole())
-        context.palette.setColor(QPalette.ColorRole.Text, ink)
-        painter.translate(corner)
-        painter.setClipRect(self.contentsRect().translated(-corner.toPoint()))
-        self._paper.documentLayout().draw(painter, context)
+        painter, palette = QPainter(self), self.palette()
+        painter.setClipRect(self.contentsRect())
+        painter.translate(self._corner())
+        self._set.draw(painter, palette, palette.color(self.foregroundRole()))
         painter.resetTransform()
         painter.setClipping(False)
         self.keys.outline(painter)
 
-    def _links(self) -> dict[str, QRectF]:
-        """Where what can be clicked is, as far as it stands on one line."""
-        found: dict[str, QRectF] = {}
-        block, corner = self._paper.begin(), self._corner()
-        while block.isValid():
-            above = self._paper.documentLayout().blockBoundingRect(block).topLeft() + corner
-            pieces = block.begin()
-            while not pieces.atEnd():
-                piece = pieces.fragment()
-                if piece.charFormat().isAnchor():
-                    start = piece.position() - block.position()
-                    line = block.layout().lineForTextPosition(start)
-                    end = min(start + piece.length(), line.textStart() + line.textLength())
-                    left, right = _across(line, start), _across(line, end)
-                    place = QRectF(left, line.y(), right - left, line.height())
-                    found.setdefault(piece.charFormat().anchorHref(), place.translated(above))
-                pieces += 1
-            block = block.next()
-        return found
+    def _areas(self) -> list[QRectF]:
+        return [place.translated(self._corner()) for place in self._set.links().values()]
 
     def _take(self, number: int) -> None:
-        self.linkActivated.emit(list(self._links())[number])
+        self.linkActivated.emit(list(self._set.links())[number])
 
     def _link_at(self, place: QPointF) -> str:
-        return self._paper.documentLayout().anchorAt(place - self._corner())
+        return self._set.link_at(place - self._corner())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """A hand over what can be clicked."""
@@ -204,12 +177,6 @@ class Finding(QLabel):
 
     def _on_link(self, place: str) -> None:
         self._desk.selection.pick(self._rows[int(place)])
-
-
-def _across(line: QTextLine, place: int) -> float:
-    """Where a letter begins."""
-    found: Any = line.cursorToX(place)  # with the place again, though the stubs do not say so
-    return float(found[0])
 
 
 class Line(QWidget):
