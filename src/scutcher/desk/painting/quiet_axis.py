@@ -131,6 +131,12 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
         if self.picture is None or [low, high] != self.range:
             super().setRange(low, high)
 
+    def _updateLabel(self) -> None:
+        """Without the title of the library, which nobody sees: it would be set four times before it is hidden."""
+        self._adjustSize()
+        self.picture = None
+        self.update()
+
     def updateAutoSIPrefix(self) -> None:
         """Nothing: without a title there is no prefix either, and the library would lay out an empty one."""
 
