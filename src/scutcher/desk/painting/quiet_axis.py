@@ -132,7 +132,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
             super().setRange(low, high)
 
     def _updateLabel(self) -> None:
-        """Without the title of the library, which nobody sees: it would be set four times before it is hidden."""
+        """Without the library's own title, which nobody sees: it would be set four times."""
         self._adjustSize()
         self.picture = None
         self.update()
