@@ -1,7 +1,5 @@
 """What is decomposed block by block is what NumPy gives, and other threads go on meanwhile."""
 
-import threading
-import time
 import unittest
 
 import numpy as np
@@ -9,7 +7,7 @@ import numpy as np
 from scutcher.core.models.pca.decomposition import find_eigenvalues
 from scutcher.core.numeric.matrix_rank import counted_rank
 from scutcher.core.numeric.tall import reduced, singular_values, triangle
-from scutcher.core.numeric.threads import one_thread
+from tests.core.waiting import longest_wait
 
 
 class Tall(unittest.TestCase):
@@ -54,25 +52,6 @@ class Tall(unittest.TestCase):
 class OthersGoOn(unittest.TestCase):
     """The interpreter's lock was kept for half a second; as a share of the whole, whatever the machine."""
 
-    def longest_wait(self, work):
-        """The longest time that this thread did not get on, and the whole time."""
-        done = threading.Event()
-
-        def run():
-            with one_thread():
-                work()
-            done.set()
-
-        thread = threading.Thread(target=run)
-        began = last = time.perf_counter()
-        longest = 0.0
-        thread.start()
-        while not done.is_set():
-            now = time.perf_counter()
-            longest, last = max(longest, now - last), now
-        thread.join()
-        return longest / (time.perf_counter() - began)
-
     def test_while_eigenvalues_are_found_and_counted(self):
         rng = np.random.default_rng(1)
         few, many = rng.normal(size=(120_000, 40)), rng.normal(size=(6000, 350))
@@ -81,7 +60,7 @@ class OthersGoOn(unittest.TestCase):
             ("rank", lambda: [counted_rank(many, True, 100.0) for _ in range(3)]),
         ):
             with self.subTest(name):
-                self.assertLess(min(self.longest_wait(work) for _ in range(3)), 0.2)
+                self.assertLess(min(longest_wait(work) for _ in range(3)), 0.2)
 
 
 if __name__ == "__main__":

@@ -8,6 +8,7 @@ from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.recipes.recipe import EvidenceSettings, recipe_from_plain
 from scutcher.core.validation.cross_validation import validate
 from scutcher.core.validation.evidence import (
+    _halves,
     broken_stick,
     from_validation,
     indicator,
@@ -19,6 +20,7 @@ from scutcher.core.validation.evidence import (
     split_half,
 )
 from tests.core.making import ordered_table
+from tests.core.waiting import longest_wait
 
 KNOWN = 3
 
@@ -59,6 +61,27 @@ class KnownAnswer(unittest.TestCase):
 
 
 class SplitHalf(unittest.TestCase):
+    def test_halves_are_those_of_one_group_after_the_other(self):
+        rng = np.random.default_rng(3)
+        for _ in range(20):
+            count = int(rng.integers(4, 20))
+            codes = np.append(np.arange(count), rng.integers(0, count, 30))
+            order = rng.permutation(count)
+            both = (order[: count // 2], order[count // 2 :])
+            for rows, half in zip(_halves(codes, order), both, strict=True):
+                wanted = np.concatenate([np.flatnonzero(codes == group) for group in half])
+                np.testing.assert_array_equal(rows, wanted)
+
+    def test_others_go_on_while_very_many_samples_are_halved(self):
+        values = np.random.default_rng(1).normal(size=(120_000, 5)) * (5.0, 3.0, 1.0, 1.0, 1.0)
+        z, table = values - values.mean(axis=0), ordered_table(values)
+        found, settings = decompose(z, True, 2), EvidenceSettings(halves=6)
+
+        def halve():
+            split_half(table, z, found, settings, 1, None)
+
+        self.assertTrue(any(longest_wait(halve) < 0.02 for _ in range(12)))  # a busy machine waits, too
+
     def test_two_of_one_size_are_one_plane(self):
         rng = np.random.default_rng(3)
         u = np.linspace(0, 1, 80)

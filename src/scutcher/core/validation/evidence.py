@@ -6,18 +6,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
 from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.models.pca.decomposition import Decomposition
 from scutcher.core.models.pca.engines.choice import decompose_up_to, leading_loadings
+from scutcher.core.numeric.gathering import rows_of
 from scutcher.core.progress import Watch, pulse, tell
 from scutcher.core.recipes.recipe import EvidenceSettings
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.validation.cross_validation import Validation
-from scutcher.core.validation.segments import groups_of
+from scutcher.core.validation.segments import group_codes
 
 KEYS = (
     "lowest-press",
@@ -220,20 +221,18 @@ def split_half(
     The figure is the smallest principal cosine between the planes of the first k, its median over the halves.
     Components that turn within one plane do not count against it: up to three may only be the same together.
     """
-    groups = groups_of(part)
-    m = min(found.computed, 12, len(z) // 2 - 1)
-    if len(groups) < 4 or m < 1:
+    codes = group_codes(part)
+    count, m = int(codes.max(initial=-1)) + 1, min(found.computed, 12, len(z) // 2 - 1)
+    if count < 4 or m < 1:
         return Line("split-half", None, "too few samples to split")
     rng = np.random.default_rng(seed)
     cosines = np.zeros((settings.halves, m))
     for turn in range(settings.halves):
         tell(watch, turn / settings.halves)
         going_on = pulse(watch)
-        order = rng.permutation(len(groups))
-        middle = len(groups) // 2
-        sides = [np.concatenate([groups[g] for g in half]) for half in (order[:middle], order[middle:])]
+        sides = _halves(codes, rng.permutation(count))
         try:
-            one, two = (leading_loadings(z[rows] - z[rows].mean(axis=0), True, m, going_on) for rows in sides)
+            one, two = (leading_loadings(_centred(z, rows), True, m, going_on) for rows in sides)
         except ModelError:
             continue
         between = one.T @ two
@@ -245,6 +244,21 @@ def split_half(
     note = "; ".join(f"{which} are not told apart" for which in words)
     bound = np.full(m, STABLE)
     return Line("split-half", stable, figures=middle_of, bound=bound, note=note)
+
+
+def _halves(codes: Integers, order: Integers) -> tuple[Integers, Integers]:
+    """The rows of the first half of the groups, and of the others, group after group in an order."""
+    places = np.empty(len(order), dtype=np.intp)
+    places[order] = np.arange(len(order))
+    place = places[codes]
+    rows, first = np.argsort(place, kind="stable"), int(np.count_nonzero(place < len(order) // 2))
+    return rows[:first], rows[first:]
+
+
+def _centred(z: Floats, rows: Integers) -> Floats:
+    some = rows_of(z, rows)
+    some -= some.mean(axis=0)
+    return some
 
 
 def _stable_planes(passed: np.ndarray) -> tuple[int, list[tuple[int, int]]]:
