@@ -141,10 +141,9 @@ def _classes(table: Table) -> list[Finding]:
             rows = tuple(row for row, value in enumerate(column.values) if not value)
             text = f"{column.name} is not filled in for {count_of(missing)}"
             found.append(Finding(text, rows=rows, act="pick"))
-        sizes = Counter(column.values)
-        repeated = len(sizes) < len(column.values)
-        if table.replicates is None and repeated and len(sizes) > MANY_LEVELS * len(column.values):
-            text = f"{column.name} has {len(sizes)} levels for {len(column.values)} samples: replicates?"
+        levels, samples = len(set(column.values)), len(column.values)
+        if table.replicates is None and MANY_LEVELS * samples < levels < samples:
+            text = f"{column.name} has {levels} levels for {samples} samples: replicates?"
             found.append(Finding(text, act="replicate", reason=column.name))
     return found
 

@@ -113,8 +113,8 @@ class Table:
     def _check_ids(self) -> None:
         if self.looked is not None and self.looked.ids is self.ids:
             return
-        twice = [name for name, count in Counter(self.ids).items() if count > 1]
-        if twice:
+        if len(set(self.ids)) < len(self.ids):
+            twice = [name for name, count in Counter(self.ids).items() if count > 1]
             rows = [row + 1 for row, name in enumerate(self.ids) if name == twice[0]]
             raise TableError(
                 f"The id {twice[0]!r} stands at samples {rows[0]} and {rows[1]}"

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.runs import sums_of_runs
 
 SINGULAR = 1e-12  # of a component's variance: a spread within classes below it is none
 
@@ -58,8 +59,8 @@ def class_scores(scores: Floats, codes: Integers) -> ClassScores:
     sizes = np.bincount(inverse, minlength=count)
     centres = np.zeros((count, scores.shape[1]))
     if count:
-        ends = np.cumsum(sizes)
-        centres = np.add.reduceat(x[np.argsort(inverse, kind="stable")], ends - sizes) / sizes[:, np.newaxis]
+        starts = np.cumsum(sizes) - sizes
+        centres = sums_of_runs(x[np.argsort(inverse, kind="stable")], starts) / sizes[:, np.newaxis]
     freedom = len(x) - count
     away = x - centres[inverse]
     return ClassScores(classes, sizes, centres, _whitening(away, freedom))
@@ -98,9 +99,14 @@ def to_centres(of: ClassScores, scores: Floats) -> Floats:
     (K, m, c) float array
         Mahalanobis distances with the pooled covariance; NaN beyond `usable`.
     """
-    white = scores @ of.whitening.T
-    away = (white[:, np.newaxis, :] - of.white_centres()[np.newaxis, :, :]) ** 2
-    found: Floats = np.moveaxis(np.cumsum(away, axis=2), 2, 0)
+    white, centres = scores @ of.whitening.T, of.white_centres()
+    found = np.empty((white.shape[1], len(white), len(centres)))
+    before = np.zeros(found.shape[1:])
+    for k, total in enumerate(found):  # `cumsum` would keep the interpreter's lock
+        np.subtract(white[:, k, np.newaxis], centres[:, k], out=total)
+        total *= total
+        total += before
+        before = total
     return found
 
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.runs import sums_of_runs
 
 DRAWS, COVERAGE = 1000, 0.95
 FEWEST = 2  # groups of replicates that a band takes
@@ -88,8 +89,7 @@ def _sums_of_groups(values: Floats, groups: Integers) -> tuple[Floats, Floats]:
     """Sum and size of each group, (g, p) and (g,)."""
     order = np.argsort(groups, kind="stable")
     starts = np.flatnonzero(np.diff(groups[order], prepend=-1))
-    sums: Floats = np.add.reduceat(values[order], starts, axis=0)
-    return sums, np.diff([*starts, len(groups)]).astype(np.float64)
+    return sums_of_runs(values[order], starts), np.diff([*starts, len(groups)]).astype(np.float64)
 
 
 def _variance_of_mean(values: Floats, groups: Integers) -> Floats:
