@@ -142,18 +142,16 @@ def doubtful_words(grouping: Grouping, held: HeldOutGroups, named: int | None = 
     ----------
     named : how many are put into words, if not all
     """
-    doubtful = held.assignment.doubtful
-    count = len(doubtful) if named is None else min(named, len(doubtful))
-    return [_in_words(grouping, held, bundle) for bundle in range(count)]
+    sizes, bundles = np.bincount(grouping.groups), range(len(held.assignment.doubtful))
+    return [_in_words(grouping, held, sizes, bundle) for bundle in bundles[:named]]
 
 
-def _in_words(grouping: Grouping, held: HeldOutGroups, bundle: int) -> str:
-    """What a bundle of samples is called, and where it is placed."""
+def _in_words(grouping: Grouping, held: HeldOutGroups, sizes: Integers, bundle: int) -> str:
+    """What a bundle of samples is called, and where it is placed; `sizes` are those of all groups."""
     doubtful, ids = held.assignment.doubtful, grouping.found.treated.ids
     members, replicates = doubtful.members(bundle), grouping.found.part.replicates
     first = int(members[0])
-    every = np.count_nonzero(grouping.groups == grouping.groups[first])
-    whole = replicates is not None and len(members) == every > 1
+    whole = replicates is not None and len(members) == sizes[grouping.groups[first]] > 1
     name = replicates[first] if whole and replicates else ", ".join(ids[row] for row in members)
     called, lies_with = grouping.codes[first], doubtful.classes[bundle]
     words = f"{name}, called {grouping.name(int(called))}, lies with {grouping.name(int(lies_with))}"

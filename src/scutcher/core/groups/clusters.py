@@ -51,7 +51,7 @@ def k_means(points: Floats, count: int, rng: np.random.Generator, starts: int = 
     Lloyd, IEEE Trans. Inf. Theory 28 (1982) 129–137; starts by Arthur & Vassilvitskii, Proc. SODA (2007)
     1027–1035.
     """
-    labels, spreads = _lloyd(points, _spread_out(points, count, rng, 1 if count == 1 else starts))
+    labels, _, spreads = lloyd(points, _spread_out(points, count, rng, 1 if count == 1 else starts))
     lowest = float(spreads.min())
     return _numbered(points, labels[int((spreads <= lowest + 1e-12 * max(lowest, 1e-300)).argmax())])
 
@@ -71,12 +71,28 @@ def _spread_out(points: Floats, count: int, rng: np.random.Generator, starts: in
     return found
 
 
-def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, Floats]:
-    """Labels (starts, n) and spreads (starts,) of all starts; one that has settled is left alone."""
+def lloyd(points: Floats, centres: Floats, rounds: int = ROUNDS) -> tuple[Integers, Floats, Floats]:
+    """Lloyd's rounds of several starts, each until nothing moves; an emptied group takes the farthest point.
+
+    Parameters
+    ----------
+    points : (n, d) float array
+    centres : (s, g, d) float array
+        Not changed.
+
+    Returns
+    -------
+    (s, n) int array
+        The group of each point.
+    (s, g, d) float array
+        Centres.
+    (s,) float array
+        Sums of squared distances to them.
+    """
     starts, count = centres.shape[:2]
     labels = np.full((starts, len(points)), -1, dtype=np.intp)
     moving, centres = np.arange(starts), centres.copy()
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         fresh, away = nearest_centres(points, centres[moving])
         places = np.arange(len(moving))[:, np.newaxis] * count
         sizes = np.bincount((fresh + places).ravel(), minlength=len(moving) * count).reshape(-1, count)
@@ -93,7 +109,7 @@ def _lloyd(points: Floats, centres: Floats) -> tuple[Integers, Floats]:
             sums = np.bincount(bins, np.tile(along, len(moving)), sizes.size).reshape(-1, count)
             centres[moving, :, a] = sums / np.maximum(sizes, 1)
     left = points - centres[np.arange(starts)[:, np.newaxis], labels]
-    return labels, np.einsum("snd,snd->s", left, left)
+    return labels, centres, np.einsum("snd,snd->s", left, left)
 
 
 def nearest_centres(points: Floats, centres: Floats) -> tuple[Integers, Floats]:

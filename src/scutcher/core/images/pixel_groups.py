@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
-from scutcher.core.groups.clusters import k_means, nearest_centres
+from scutcher.core.groups.clusters import k_means, lloyd, nearest_centres
 from scutcher.core.progress import Watch, tell
 
 STARTED_ON, STARTS, ROUNDS = 10_000, 10, 20
@@ -57,24 +57,9 @@ def split_start(points: Floats, count: int) -> Floats:
 
 
 def settled(points: Floats, centres: Floats, rounds: int = ROUNDS) -> tuple[Integers, Floats, float]:
-    """Lloyd's rounds until nothing moves: labels, centres, spread. An emptied group takes the farthest."""
-    labels = np.full(len(points), -1, np.intp)
-    for _ in range(rounds):
-        (fresh,), (least,) = nearest_centres(points, centres[np.newaxis])
-        if (fresh == labels).all():
-            break
-        labels = fresh
-        counts = np.bincount(labels, minlength=len(centres))
-        for empty in np.flatnonzero(counts == 0):
-            farthest = int((least + np.einsum("nk,nk->n", points, points)).argmax())
-            labels[farthest], least[farthest] = empty, -np.inf
-        counts = np.bincount(labels, minlength=len(centres))
-        centres = (
-            np.column_stack([np.bincount(labels, points[:, a], len(centres)) for a in range(points.shape[1])])
-            / np.maximum(counts, 1)[:, np.newaxis]
-        )
-    squares = (points - centres[labels]) ** 2
-    return labels, centres, float(squares.sum())
+    """Lloyd's rounds of one start until nothing moves: labels, centres, spread."""
+    (labels,), (found,), (spread,) = lloyd(points, centres[np.newaxis], rounds)
+    return labels, found, float(spread)
 
 
 def pixel_groups(scores: Floats, count: int, seed: int = 1, watch: Watch | None = None) -> PixelGroups:
