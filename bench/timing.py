@@ -26,11 +26,24 @@ def best_of_both(
 
 
 def median_ratio(
-    ours: Callable[[], object], measure: Callable[[], object], times: int = 15
+    ours: Callable[[], object],
+    measure: Callable[[], object],
+    times: int = 15,
+    ready: Callable[[], object] = lambda: None,
 ) -> tuple[float, float]:
-    """Median seconds of each of two, measured in turn (A B A B …), after one of each to warm up."""
-    ours(), measure()
-    pairs = [(seconds_of(ours), seconds_of(measure)) for _ in range(times)]
+    """Median seconds of each of two, measured in turn (A B A B …), after one of each to warm up.
+
+    Parameters
+    ----------
+    ready : done before each, and not counted
+    """
+    pairs = []
+    for _ in range(times + 1):
+        ready()
+        first = seconds_of(ours)
+        ready()
+        pairs.append((first, seconds_of(measure)))
+    del pairs[0]
     first, second = (sorted(side) for side in zip(*pairs, strict=True))
     return first[times // 2], second[times // 2]
 

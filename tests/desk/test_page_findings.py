@@ -81,6 +81,24 @@ class Findings(WindowCase):
         self.assertEqual(self.look.picked, (5, 6, 7))
         self.assertEqual(finding.accessibleName(), "Look at these three and that")
 
+    def test_only_a_sentence_with_bold_words_is_one_of_the_stops_of_tab(self):
+        self.sentence("Inspect")
+        finding = self.window.view("Inspect").finding
+
+        def stops():
+            before, seen = QApplication.focusWidget(), []
+            while before not in seen:
+                seen.append(before)
+                self.key(Qt.Key.Key_Tab)
+                before = QApplication.focusWidget()
+            return seen
+
+        for pieces, picks in (([("Look at ", ()), ("these", (5,))], True), ([("Nothing is far.", ())], False)):
+            finding.show_pieces(pieces)
+            settle()
+            self.assertEqual(finding in stops(), picks)
+            self.assertEqual("Click what is bold" in finding.toolTip(), picks)
+
     def outline(self, finding, bare):
         """The first and the last column of pixels that are other than before."""
         other = np.flatnonzero((pixels(finding) != bare).any(axis=(0, 2)))

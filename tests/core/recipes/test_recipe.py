@@ -54,7 +54,7 @@ class Refusing(unittest.TestCase):
         ({"scale": {"center": "mean"}}, "Unknown key 'center' in [scale]. "
          "The nearest known key is 'centre'."),
         ({"treat": [{"method": "snw"}]}, "There is no treatment 'snw'. The nearest name is 'snv'; "
-         "`scutcher treatments` lists all."),
+         "the guide has a list of all."),
         ({"treat": [{}]}, 'Treatment 1 names no method. Add a line method = "…".'),
         ({"treat": [{"method": "snv", "windw": 3}]}, "Unknown key 'windw' in treatment 1 (snv). "
          "The nearest known key is 'regions'."),

@@ -35,4 +35,4 @@ def treatment(key: str) -> Treatment:
         found = _in_file(file)
         if found is not None and found.key == key:
             return found
-    return declared_as(key, all_treatments(), "treatment", "; `scutcher treatments` lists all")
+    return declared_as(key, all_treatments(), "treatment", "; the guide has a list of all")

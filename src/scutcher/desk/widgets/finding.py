@@ -54,6 +54,7 @@ class Finding(QLabel):
         self._set = self._first(0)
         self.setMouseTracking(True)
         self.keys = ItemKeys(self, "What is found", self._areas, self._take)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # until something can be picked
         self.linkActivated.connect(self._on_link)
 
     @property
@@ -71,7 +72,9 @@ class Finding(QLabel):
         self._fit()
         self.keys.place = None
         self.setAccessibleName(self.sentence)
-        said = self.sentence + "\nClick what is bold to pick those samples"
+        picks = any(self._rows)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus if picks else Qt.FocusPolicy.NoFocus)
+        said = self.sentence + ("\nClick what is bold to pick those samples" if picks else "")
         self.setToolTip(tip("\n\n".join([said, *(["\n".join(more)] if more else [])])))
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -18,7 +18,7 @@ SETTLED = 1e-7
 FLOOR = 4e-15
 """Residual, as a share of the largest eigenvalue, below which rounding is all there is."""
 
-TINY, SMALL = 150, 320  # rows up to which all eigenvectors, and up to which a full reduction, are faster
+TINY, SMALL = 80, 320  # rows up to which all eigenvectors, and up to which a full reduction, are faster
 RESTARTS, STAGE = 40, 16
 """Starts anew from the best vectors at most, and steps after which it is looked whether they settled."""
 CHECKED = 12  # steps from a new start that look for an eigenvector that was missed
