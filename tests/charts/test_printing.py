@@ -1,12 +1,13 @@
 """Figures on paper: every kind of file, letters that stay letters, a legend that says which line is which."""
 
 import re
+from dataclasses import replace
 
 import numpy as np
 from matplotlib.colors import to_rgb
 from matplotlib.text import Text
 
-from scutcher.charts.description import Chart, Lines, Marks
+from scutcher.charts.description import Chart, Curve, Lines, Marks
 from scutcher.charts.figure import Figure
 from scutcher.charts.printing import KINDS, draw, draw_panels, in_three_forms, save_figure, svg_text
 from scutcher.core.errors import FileError
@@ -158,6 +159,26 @@ class Printing(InFolder):
                 wide = min(one.x1, two.x1) - max(one.x0, two.x0)
                 tall = min(one.y1, two.y1) - max(one.y0, two.y0)
                 self.assertFalse(wide > 2.0 and tall > 2.0)
+
+    def test_quiet_words_over_others_are_left_out_and_those_over_marks_stand_on_paper(self):
+        places = {
+            "6.7": (1.0, "quiet"),
+            "5.8": (1.01, "quiet"),
+            "4.3": (1.9, "quiet"),
+            "1.0 SD": (1.0, "ink"),
+        }
+        curves = tuple(
+            Curve(np.array([x]), np.array([1.0]), role, name=name, behind=False)
+            for name, (x, role) in places.items()
+        )
+        axes = draw(replace(SCORES, curves=curves), Figure()).axes[0]
+        words = {text.get_text(): text for text in axes.texts}
+        self.assertEqual(set(words), {"1.0 SD", "4.3"})
+        marks = max(drawn.get_zorder() for drawn in axes.collections)
+        for text in words.values():
+            self.assertGreater(text.get_zorder(), marks)
+            self.assertEqual(to_rgb(text.get_bbox_patch().get_facecolor()), (1.0, 1.0, 1.0))
+        self.assertIn(">1.0 SD</text>", svg_text(replace(SCORES, curves=curves), Figure()))  # letters
 
     def test_the_same_chart_makes_the_same_file(self):
         first, second = (svg_text(LOADINGS, Figure()) for _ in range(2))

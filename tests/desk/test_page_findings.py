@@ -93,7 +93,10 @@ class Findings(WindowCase):
                 before = QApplication.focusWidget()
             return seen
 
-        for pieces, picks in (([("Look at ", ()), ("these", (5,))], True), ([("Nothing is far.", ())], False)):
+        for pieces, picks in (
+            ([("Look at ", ()), ("these", (5,))], True),
+            ([("Nothing is far.", ())], False),
+        ):
             finding.show_pieces(pieces)
             settle()
             self.assertEqual(finding in stops(), picks)

@@ -143,6 +143,14 @@ class Strokes(OnPlot):
         self.assertTrue(self.near(4.5, 5.0, within=9))
         self.assertFalse(self.near(5.5, 5.0, within=9))
 
+    def test_words_over_marks_have_a_rim_of_paper_and_lie_over_the_lines(self):
+        line = Line(np.array([0.0, 10.0]), np.array([5.0, 5.0]), pen(BLUE, 30.0))
+        for rim in (False, True):
+            self.draw(Label("HHHH", 5.0, 5.0, RED, (0.0, 0.5), 20, rim=rim), line)
+            with self.subTest(rim=rim):
+                self.assertTrue(self.near(5.5, 5.0, RED, within=9))
+                self.assertEqual(self.near(5.5, 5.0, colours.PAPER, within=9) > 5, rim)
+
 
 class TheLayers(OnPlot):
     def test_those_in_front_cover_the_others_and_others_replace_them(self):

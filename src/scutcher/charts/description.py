@@ -76,6 +76,11 @@ class Curve:
     name: str = ""
     behind: bool = True
 
+    @property
+    def name_yields(self) -> bool:
+        """Whether its name is left out where it would lie over another."""
+        return self.role == "quiet" and not self.arrow
+
 
 @frozen(eq=False)
 class Area:

@@ -21,6 +21,9 @@ MARKERS: dict[str, Any] = {
     "cross": "X",
     "bar": ((-0.2, -0.55), (0.2, -0.55), (0.2, 0.55), (-0.2, 0.55), (-0.2, -0.55)),
 }
+BEFORE = 5
+"""Depth of what lies over marks and the signs on them."""
+
 HEAVY, UNDER = 20_000, 1.5
 """Points of lines that a light figure draws as dots; what lies below that level becomes one picture."""
 
@@ -34,8 +37,12 @@ MOST_NAMED = 12
 """Lines that are named beside the figure at most."""
 
 
-def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
-    """One chart into its axes."""
+Names = list[tuple[Any, bool]]
+"""Words in the axes, and whether they yield to others."""
+
+
+def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> Names:
+    """One chart into its axes; the names of its curves, for `leave_out`."""
     _dress(axes, chart, figure)
     _draw_background(axes, chart)
     handles = _draw_lines(axes, chart)
@@ -45,8 +52,7 @@ def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
         axes.set_rasterization_zorder(UNDER)
     _draw_areas(axes, chart)
     _draw_marks(axes, chart)
-    for curve in chart.curves:
-        _draw_curve(axes, curve)
+    names = [(_draw_curve(axes, curve), curve.name_yields) for curve in chart.curves]
     if chart.square:
         axes.set_aspect("equal", adjustable="datalim" if chart.grid is None else "box")
     _draw_legend(axes, chart, figure, handles, alone)
@@ -55,6 +61,18 @@ def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> None:
             put(*ends)
     if figure.reverse:
         axes.invert_xaxis()
+    return [(words, yields) for words, yields in names if words is not None]
+
+
+def leave_out(names: Names) -> None:
+    """Take away the words that yield where they lie over others, once it is known where all of them stand."""
+    taken: list[Any] = []
+    for words, yields in sorted(names, key=lambda each: each[1]):
+        box = words.get_window_extent()
+        if yields and any(box.overlaps(other) for other in taken):
+            words.remove()
+        else:
+            taken.append(box)
 
 
 def _dress(axes: Any, chart: Chart, figure: Figure) -> None:
@@ -210,14 +228,20 @@ def _draw_areas(axes: Any, chart: Chart) -> None:
         axes.scatter(flags.x, flags.y, linewidths=0.9, zorder=4, **how)
 
 
-def _draw_curve(axes: Any, curve: Curve) -> None:
+def _draw_curve(axes: Any, curve: Curve) -> Any:
+    """The line; its name, where it has one."""
     roles = {"quiet": colours.MUTED, "ink": colours.INK, "accent": colours.ACCENT}
     roles |= {"other": colours.OCHRE, "alarm": colours.ALARM}
     colour = colours.class_colour(curve.code) if curve.role == "class" else roles[curve.role]
     style = "--" if curve.dashes else "-"
-    axes.plot(curve.x, curve.y, color=colour, linewidth=0.8 * curve.width, linestyle=style, zorder=2.5)
-    if curve.name:
-        axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small")
+    width, depth = 0.8 * curve.width, 2.5 if curve.behind else BEFORE
+    axes.plot(curve.x, curve.y, color=colour, linewidth=width, linestyle=style, zorder=depth)
+    if not curve.name:
+        return None
+    # over marks it stands on paper; to outline its letters would make paths of them
+    ground = {"boxstyle": "square,pad=0.1", "fc": "white", "ec": "none", "alpha": 0.75}
+    how: dict[str, Any] = {} if curve.behind else {"bbox": ground, "zorder": BEFORE + 1}
+    return axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small", **how)
 
 
 def _draw_legend(axes: Any, chart: Chart, figure: Figure, handles: list[Any], alone: bool) -> None:

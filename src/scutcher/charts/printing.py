@@ -12,7 +12,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.charts.figure import Figure
 from scutcher.charts.palettes import on_paper
-from scutcher.charts.print_axes import draw_chart
+from scutcher.charts.print_axes import draw_chart, leave_out
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
 
@@ -124,6 +124,7 @@ def draw_panels(charts: Sequence[Chart], figure: Figure) -> Any:
     with matplotlib.rc_context({"font.size": figure.points}):
         size = (figure.width / 25.4, down * figure.height / 25.4)
         canvas = Canvas(figsize=size, layout="constrained")
+        names = []
         for place, chart in enumerate(charts):
             axes = canvas.add_subplot(down, across, place + 1)
             own, alone = figure, len(charts) == 1
@@ -131,12 +132,16 @@ def draw_panels(charts: Sequence[Chart], figure: Figure) -> Any:
                 last = place == len(charts) - 1
                 legend = figure.legend if last else ()
                 own = replace(figure, title=None, x_title=None, y_title=None, legend=legend)
-            draw_chart(axes, chart, own, alone)
+            names.append(draw_chart(axes, chart, own, alone))
             if len(charts) > 1:
                 axes.text(-0.02, 1.04, chr(ord("a") + place), transform=axes.transAxes, fontweight="bold",
                           ha="right", va="bottom", fontsize=figure.points + 2)  # fmt: skip
-        if figure.names:
+        crowded = [each for each in names if len(each) > 1 and any(yields for _, yields in each)]
+        if figure.names or crowded:
             canvas.draw_without_rendering()  # or nobody knows where marks will be
+        for each in crowded:
+            leave_out(each)
+        if figure.names:
             _draw_names(canvas.axes[0], figure)
     return canvas
 

@@ -64,8 +64,8 @@ def _strokes(curve: Curve) -> list[Stroke]:
         found.append(Signs(curve.x[-1:], curve.y[-1:], "circle", 4.0, fill=colour))
     if curve.name and len(curve.x):
         end = float(curve.x[-1]), float(curve.y[-1])
-        quiet = curve.role == "quiet" and not curve.arrow
-        found.append(Label(curve.name, *end, colour, _anchor(curve), NAME_PX, yields=quiet))
+        how = curve.name_yields, not curve.behind
+        found.append(Label(curve.name, *end, colour, _anchor(curve), NAME_PX, *how))
     return found
 
 

@@ -7,18 +7,32 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QTransform
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QFont,
+    QFontMetricsF,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPolygonF,
+    QTransform,
+)
 
+from scutcher.charts import colours
 from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
 from scutcher.desk.painting.plotting_library import pg
-from scutcher.desk.painting.setup import TICK_FONT_PX, tick_font
+from scutcher.desk.painting.setup import TICK_FONT_PX, pen, tick_font
 
 BEYOND = 1e9
 """Pixels beyond which a place is drawn at that distance, so that no number overflows."""
 
 AROUND = 4.0
 """Pixels of air around words."""
+
+RIM = 3.5
+"""Pixels of paper under the edges of letters that lie over marks."""
 
 
 class ToPixels:
@@ -184,7 +198,7 @@ class Signs:
 @frozen(eq=False)
 class Label:
     """Words at a place; `anchor` says which place of them stands there, (0, 0) the upper left. Those that
-    yield are left out where they would lie over others."""
+    yield are left out where they would lie over others; those with a rim can be read on any ground."""
 
     text: str
     x: float
@@ -193,6 +207,7 @@ class Label:
     anchor: tuple[float, float]
     pixels: int = TICK_FONT_PX
     yields: bool = False
+    rim: bool = False
 
     @property
     def font(self) -> QFont:
@@ -209,24 +224,25 @@ class Label:
         return QRectF(place.x() - self.anchor[0] * wide, place.y() - self.anchor[1] * tall, wide, tall)
 
     def draw(self, painter: QPainter, to: ToPixels) -> None:
-        font, corner = self.font, self.box(to).topLeft()
+        font = self.font
+        start = self.box(to).topLeft() + QPointF(AROUND, AROUND + QFontMetricsF(font).ascent())
+        if self.rim:
+            letters = QPainterPath()
+            letters.addText(start, font, self.text)
+            painter.strokePath(letters, pen(colours.PAPER, RIM))
         painter.setFont(font)
         painter.setPen(QColor(self.colour))
-        painter.drawText(corner + QPointF(AROUND, AROUND + QFontMetricsF(font).ascent()), self.text)
+        painter.drawText(start, self.text)
 
 
 def with_room(strokes: Sequence[Stroke], to: ToPixels) -> Iterator[Stroke]:
-    """The strokes, and last the words that yield, of each place those that come first."""
-    yielding = [one for one in strokes if isinstance(one, Label) and one.yields]
-    if not yielding:
-        yield from strokes
-        return
-    first = [one for one in strokes if one not in yielding]
-    taken = [one.box(to) for one in first if isinstance(one, Label)]
-    yield from first
-    for label in yielding:
+    """The strokes, over them the words, and last those that yield, of each place those that come first."""
+    words = [one for one in strokes if isinstance(one, Label)]
+    yield from (one for one in strokes if not isinstance(one, Label))
+    taken: list[QRectF] = []
+    for label in sorted(words, key=lambda label: label.yields):
         box = label.box(to)
-        if not any(box.intersects(other) for other in taken):
+        if not (label.yields and any(box.intersects(other) for other in taken)):
             taken.append(box)
             yield label
 

@@ -25,7 +25,9 @@ from scutcher.desk.painting.painters import painter_of
 
 HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
 WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
-FEW = 6  # classes whose cells have words under their figures
+BESIDE_MARK, LETTERS = 15.0, 5
+"""Where a name begins over its column, and letters of it that say too little."""
+FEW = 6  # classes whose cells have words under their figures, where there is room
 BARS = (
     ("ACCENT", "PAPER"),
     ("ALARM", "PAPER"),
@@ -66,7 +68,7 @@ class ClassTable(QWidget):
             self.at = None
         self.tree.show_tree(None if square is None else square.tree)
         self._place_tree()
-        self.setMinimumSize(self.sizeHint())
+        self.setMinimumSize(self.sizeHint().width(), int(HEAD + self._count * FLAT + FOOT))
         self.update()
 
     def numbers(self) -> tuple[list[str], list[list[object]]]:
@@ -75,16 +77,23 @@ class ClassTable(QWidget):
 
     def sizeHint(self) -> QSize:
         """Room for every class."""
-        count = 0 if self.square is None else len(self.square.codes)
+        count = self._count
         wide = LABELS + count * NARROW + (TREE if count > 1 else 0.0)
         least = TALL if count <= FEW else FLAT
         return QSize(int(wide), int(HEAD + count * least + FOOT))
 
+    @property
+    def _count(self) -> int:
+        return 0 if self.square is None else len(self.square.codes)
+
     def _tall(self) -> float:
-        count = 0 if self.square is None else len(self.square.codes)
-        least = TALL if count <= FEW else FLAT
-        room = (self.height() - HEAD - FOOT) / max(count, 1)
-        return min(max(least, room), 46.0) if count <= FEW else FLAT
+        room = (self.height() - HEAD - FOOT) / max(self._count, 1)
+        return min(max(FLAT, room), 46.0) if self._count <= FEW else FLAT
+
+    @property
+    def _is_roomy(self) -> bool:
+        """Whether there are small words under the names and the figures."""
+        return self._count <= FEW and self._tall() >= TALL
 
     def _wide(self) -> float:
         count = 1 if self.square is None else len(self.square.codes)
@@ -164,23 +173,30 @@ class ClassTable(QWidget):
 
     def _paint_names(self, painter: QPainter, square: ClassSquare) -> None:
         metrics = QFontMetrics(painter.font())
+        heads, roomy = self.heads(metrics), self._is_roomy
         for place, (code, name) in enumerate(zip(square.codes.tolist(), square.names, strict=True)):
             cell, head = self.cell_rect(place, 0), self.cell_rect(0, place)
-            roomy = len(square.codes) <= FEW
             self._paint_mark(painter, code, 10.0, cell.top() + (12.0 if roomy else cell.height() / 2.0))
-            self._paint_mark(painter, code, head.left() + 7.0, HEAD / 2.0)
+            self._paint_mark(painter, code, head.left() + 7.0 if heads else head.center().x(), HEAD / 2.0)
             painter.setPen(QColor(colours.INK))
             line = QRectF(20.0, cell.top(), LABELS - 26.0, 22.0 if roomy else cell.height())
             elided = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, int(line.width()))
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided)
-            over = QRectF(head.left() + 15.0, 0.0, head.width() - 15.0, HEAD)
-            elided = metrics.elidedText(name, Qt.TextElideMode.ElideRight, int(over.width()))
-            if len(elided) > 2:
-                painter.drawText(over, Qt.AlignmentFlag.AlignVCenter, elided)
+            if heads:
+                over = QRectF(head.left() + BESIDE_MARK, 0.0, head.width() - BESIDE_MARK, HEAD)
+                painter.drawText(over, Qt.AlignmentFlag.AlignVCenter, heads[place])
             if roomy:
                 painter.setPen(QColor(colours.MUTED))
                 under = QRectF(20.0, cell.top() + 19.0, LABELS - 26.0, 18.0)
                 painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, square.sizes[place])
+
+    def heads(self, metrics: QFontMetrics) -> list[str]:
+        """The names over the columns; none where one would be cut until useless: marks stand there alone."""
+        names = () if self.square is None else self.square.names
+        room = int(self._wide() - 2.0 - BESIDE_MARK)
+        cut = [metrics.elidedText(name, Qt.TextElideMode.ElideRight, room) for name in names]
+        told = all(short == name or len(short) > LETTERS for short, name in zip(cut, names, strict=True))
+        return cut if told else []
 
     def _paint_mark(self, painter: QPainter, code: int, x: float, y: float) -> None:
         painter.save()
@@ -201,7 +217,7 @@ class ClassTable(QWidget):
         font.setBold(cell.kind == "right" or (cell.kind == "mixed" and cell.shade > 0.0))
         painter.setFont(font)
         painter.setPen(QColor(colours.INK if cell.shade > 0.0 else colours.MUTED))
-        roomy = self.square is not None and len(self.square.codes) <= FEW
+        roomy = self._is_roomy
         figure = area.adjusted(0, 3, 0, -area.height() / 2.0) if roomy else area
         middle = Qt.AlignmentFlag.AlignCenter
         wide = painter.fontMetrics().horizontalAdvance(cell.figure) <= area.width() - 2.0
@@ -229,8 +245,16 @@ class ClassTable(QWidget):
         if self._dragging:
             self._move_cut(event.position().x())
             return
-        place = self.place_at(event.position())
-        self.setToolTip("" if place is None else self.words_of(*place))
+        self.setToolTip(self._told_at(event.position()))
+
+    def _told_at(self, place: QPointF) -> str:
+        """What stands at a place, in words: a cell, or whose column it is."""
+        cell, under = self.place_at(place), self.place_at(QPointF(place.x(), HEAD))
+        if cell is not None:
+            return self.words_of(*cell)
+        if self.square is None or under is None or place.y() >= HEAD:
+            return ""
+        return self.square.names[under[1]]
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """The cut stays."""
