@@ -5,14 +5,15 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QFontMetricsF
 from PySide6.QtWidgets import QApplication, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon, Rule
 from scutcher.desk.painting.area import RULES
 from scutcher.desk.painting.plotting_library import pg
-from scutcher.desk.painting.quiet_axis import REMEMBERED, QuietAxis
+from scutcher.desk.painting.quiet_axis import REMEMBERED, SLANT, QuietAxis
+from scutcher.desk.painting.setup import tick_font
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.painting.strip_lines import band_item
 from scutcher.desk.shell.start import application
@@ -99,6 +100,20 @@ class Axes(OnStrip):
         settle()
         places = sorted(at for at, _ in self.labels(self.view.left_axis))
         self.assertTrue(all(np.diff(places) >= 9.0), places)
+
+    def test_slanted_names_do_not_cover_each_other(self):
+        axis = self.view.bottom_axis
+        for count in (30, 46, 1440):
+            names = tuple(f"{240 + place}/{280 + place}" for place in range(count))
+            x = np.arange(1.0, count + 1.0)
+            own = Lines(x, x[np.newaxis], np.arange(1), np.full(1, -1), ("a",))
+            self.show(Chart("named", lines=own, tick_names=names))
+            drawn = axis.picture
+            self.assertTrue(drawn.slanted)
+            across = np.array([place.x() for place, _ in drawn.words])
+            lines_apart = np.diff(across).min() * np.sin(np.radians(SLANT))
+            self.assertGreater(lines_apart, QFontMetricsF(tick_font()).tightBoundingRect("0/9").height())
+            self.assertGreater(len(drawn.words), 10)
 
     def test_nothing_is_drawn_anew_for_the_same_range(self):
         picture = self.view.bottom_axis.picture

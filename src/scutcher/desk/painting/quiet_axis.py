@@ -24,8 +24,11 @@ TALL = 19
 SLANT = 38.0
 """Degrees at which names stand that have no room beside each other."""
 
-LONGEST, NARROWEST, AIR = 74, 13, 8
+LONGEST, APART, AIR = 74, 20, 8
 """Pixels of a slanted name at most, between two of them at least, and between level ones."""
+
+NARROWEST = 13
+"""Pixels from one name beside an upright axis to the next at least."""
 
 TICK, OFF, HIGH = 4.0, 4.0, 10.0
 """Pixels of a tick, from the axis to a label, and of a label's height."""
@@ -84,8 +87,8 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
             return round_ticks(low, high, [spacing for spacing, _ in self.tickSpacing(low, high, size)])
         first, last = max(math.ceil(low), 1), min(math.floor(high), len(self.names))
         self._slot = size / max(high - low, 1e-9)
-        upright = self.slanted or self.upright
-        every = max(math.ceil(NARROWEST / self._slot), 1) if upright else 1
+        least = NARROWEST if self.upright else APART if self.slanted else 0
+        every = max(math.ceil(least / self._slot), 1)
         return [(1.0, [float(place) for place in range(first, last + 1, every)])]
 
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
