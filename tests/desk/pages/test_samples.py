@@ -15,6 +15,7 @@ from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
 from scutcher.desk.pages.samples import roster_model
 from scutcher.desk.pages.samples.roster import WIDEST, telling
 from scutcher.desk.pages.samples.roster_model import figure
+from scutcher.desk.pages.samples.variables import GAPS, LOW, STATE
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import mixed_table, ordered_table, random_spectra
@@ -269,6 +270,21 @@ class Units(OnSamples):
         self.window.opening.open_demo("intake-nir")
         settle()
         self.assertTrue(variables.isColumnHidden(1))
+
+    def test_no_figure_and_no_name_is_cut(self):
+        variables = self.samples.side.variables
+        source, metrics = variables.source, variables.fontMetrics()
+        for name, left_out in (("drying", False), ("tank-log", False), ("intake-nir", True)):
+            self.window.opening.open_demo(name)
+            self.until(lambda: source.figures is not None)
+            settle()
+            with self.subTest(name):
+                self.assertEqual(variables.horizontalScrollBar().maximum(), 0)
+                self.assertEqual(not variables.isColumnHidden(STATE), left_out)
+                for column in (0, *range(LOW, GAPS)):
+                    texts = [source.index(row, column).data() for row in range(source.rowCount())]
+                    widest = max(metrics.horizontalAdvance(text) for text in texts)
+                    self.assertLess(widest + 8, variables.columnWidth(column), column)
 
 
 class Pictures(OnSamples):

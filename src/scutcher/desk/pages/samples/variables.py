@@ -14,7 +14,7 @@ from PySide6.QtCore import (
     QSignalBlocker,
     Qt,
 )
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor, QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QStyledItemDelegate,
@@ -32,6 +32,7 @@ from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import Soon
 from scutcher.desk.guard import guarded
 from scutcher.desk.kept_behind import KeptBehind
+from scutcher.desk.pages.samples.roster import CELL_AIR, FIGURES, telling
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
 from scutcher.desk.widgets.row_runs import select_rows, selected_rows
@@ -40,6 +41,8 @@ from scutcher.desk.widgets.shown_tables import RAW
 Index = QModelIndex | QPersistentModelIndex
 HEADERS = ("variable", "unit", "low", "high", "mean", "SD", "gaps", "histogram", "state")
 UNIT, LOW, GAPS, HISTOGRAM, STATE = 1, 2, 6, 7, 8
+WIDTHS, LONGEST = (76, 53, 50, 52, 54, 50, 54, 88, 46), 130
+"""Pixels of each column at least, and of names at most."""
 
 
 class VariablesModel(QAbstractTableModel):
@@ -141,9 +144,10 @@ class Variables(QTableView):
         self.setModel(self.source)
         self.setItemDelegateForColumn(HISTOGRAM, HistogramDelegate(self))
         quiet_table(self)
-        for column, width in enumerate((76, 53, 61, 59, 59, 60, 54, 88, 46)):
+        for column, width in enumerate(WIDTHS):
             self.setColumnWidth(column, width)
-        self._show_units()
+        self.source.modelReset.connect(self._fit_columns)
+        self._fit_columns()
         self.choose(self._picked_columns())
         self.selectionModel().currentRowChanged.connect(self._on_current)
         self.selectionModel().selectionChanged.connect(lambda now, before: self._on_chosen())
@@ -155,7 +159,6 @@ class Variables(QTableView):
         """Show the study as it is; the channels that are picked are selected."""
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
-            self._show_units()
             self.choose(self._picked_columns())
 
     def _picked_columns(self) -> list[int]:
@@ -167,11 +170,25 @@ class Variables(QTableView):
         ).tolist()
         return picked
 
-    def _show_units(self) -> None:
-        """The column of units only where there is one."""
-        table = self.source.table
-        units = table is not None and any(unit_of(table, column) for column in range(len(table.axis)))
+    def _fit_columns(self) -> None:
+        """Wider where figures are longer: one of which digits are cut is another figure.
+
+        Columns of units and of what was left out only where there is something in them.
+        """
+        table, found, metrics = self.source.table, self.source.figures, QFontMetrics(self.font())
+        of_each = () if found is None else (found.low, found.high, found.mean, found.deviation)
+        words: dict[int, list[str]] = {
+            column: [significant(value) for value in telling(values)]
+            for column, values in enumerate(of_each, LOW)
+        }
+        count = self.source.rowCount()
+        words[0] = [str(self.source.index(row, 0).data()) for row in range(min(count, FIGURES))]
+        for column, texts in words.items():
+            widest = max(map(metrics.horizontalAdvance, texts), default=0) + CELL_AIR
+            self.setColumnWidth(column, min(max(WIDTHS[column], widest), LONGEST))
+        units = table is not None and any(unit_of(table, column) for column in range(count))
         self.setColumnHidden(UNIT, not units)
+        self.setColumnHidden(STATE, table is None or not table.left_out)
 
     def selected_columns(self) -> list[int]:
         """The places of the selected variables."""
