@@ -180,6 +180,22 @@ class Printing(InFolder):
             self.assertEqual(to_rgb(text.get_bbox_patch().get_facecolor()), (1.0, 1.0, 1.0))
         self.assertIn(">1.0 SD</text>", svg_text(replace(SCORES, curves=curves), Figure()))  # letters
 
+    def test_names_of_arrows_stand_apart_and_inside(self):
+        ends = [(2.0, 0.1), (2.0, 0.12), (1.99, 0.14), (2.0, 0.09), (-0.02, 1.5), (2.02, 0.1)]
+        curves = tuple(
+            Curve(np.array([0.0, x]), np.array([0.0, y]), "accent", arrow=True, name=f"variable {place}")
+            for place, (x, y) in enumerate(ends)
+        )
+        axes = draw(replace(SCORES, curves=curves), Figure()).axes[0]
+        named = [text for text in axes.texts if text.get_text()]
+        self.assertEqual(len(named), len(ends))
+        boxes, area = [Text.get_window_extent(text) for text in named], axes.get_window_extent()
+        for place, box in enumerate(boxes):
+            self.assertGreaterEqual(box.x0, area.x0 - 1.0)
+            self.assertLessEqual(box.x1, area.x1 + 1.0)
+            self.assertFalse(any(box.overlaps(other) for other in boxes[:place]))
+        self.assertGreater(len(axes.texts), len(named))  # lines lead to those that stand far off
+
     def test_the_same_chart_makes_the_same_file(self):
         first, second = (svg_text(LOADINGS, Figure()) for _ in range(2))
         self.assertEqual(first, second)

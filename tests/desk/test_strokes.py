@@ -1,5 +1,6 @@
 """What is drawn over a plot stands where its data say, in its colour, and goes when others come."""
 
+import itertools
 import unittest
 from unittest import mock
 
@@ -16,6 +17,7 @@ from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels, settle
 
 RED, BLUE = "#ff0000", "#0000ff"
+INKS = RED, BLUE, "#00ff00"
 
 
 class OnPlot(unittest.TestCase):
@@ -150,6 +152,27 @@ class Strokes(OnPlot):
             with self.subTest(rim=rim):
                 self.assertTrue(self.near(5.5, 5.0, RED, within=9))
                 self.assertEqual(self.near(5.5, 5.0, colours.PAPER, within=9) > 5, rim)
+
+    def test_words_that_would_cover_others_stand_on_other_lines_inside_the_plot(self):
+        names = [
+            Label("HHHHHH", 9.9, 5.0 + 0.01 * place, color, (0.0, 0.5)) for place, color in enumerate(INKS)
+        ]
+        self.draw(*names)
+        found = pixels(self.plot.viewport()).astype(int)
+        edge = self.plot.mapFromScene(self.plot.ground.mapViewToScene(QPointF(10.0, 5.0))).x()
+        rows = []
+        for colour in INKS:
+            seen = np.abs(found - np.array(colours.rgb(colour))).max(axis=2) < 120
+            down, across = np.nonzero(seen)
+            self.assertGreater(len(down), 20)
+            self.assertLessEqual(across.max(), edge)
+            self.assertGreater(np.ptp(across), 25)  # all letters
+            rows.append((down.min(), down.max()))
+        for (_, above), (below, _) in itertools.pairwise(sorted(rows)):
+            self.assertLess(above, below)
+        zoomed = Label("HHHH", 20.0, 5.0, RED, (0.0, 0.5))  # of what is not seen nothing is pulled in
+        self.draw(zoomed)
+        self.assertEqual(self.near(9.5, 5.0, within=20), 0)
 
 
 class TheLayers(OnPlot):

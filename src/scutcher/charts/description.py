@@ -58,6 +58,13 @@ class Rule:
     text: str = ""
 
 
+NAME_LINES = (0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6, -6)
+"""Lines by which a name is lower than its place where others stand there, the best first."""
+
+NAME_FAR = 1.5
+"""Lines from which a line leads to such a name."""
+
+
 @frozen(eq=False)
 class Curve:
     """A line over a plane, or one more over a strip: x and y (m,).
@@ -80,6 +87,14 @@ class Curve:
     def name_yields(self) -> bool:
         """Whether its name is left out where it would lie over another."""
         return self.role == "quiet" and not self.arrow
+
+    @property
+    def name_anchor(self) -> tuple[float, float]:
+        """Which place of its name stands at its end, (0, 0) the upper left: beyond the end of an arrow."""
+        if not self.arrow:
+            return (0.0, 0.5)
+        across, up = float(self.x[-1] - self.x[0]), float(self.y[-1] - self.y[0])
+        return (0.0 if across >= 0.0 else 1.0, 1.0 if up >= 0.0 else 0.0)
 
 
 @frozen(eq=False)

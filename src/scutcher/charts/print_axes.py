@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Curve, Lines
 from scutcher.charts.figure import Figure
+from scutcher.charts.print_names import Names, draw_name
 from scutcher.core.arrays import Floats
 
 MARKERS: dict[str, Any] = {
@@ -37,12 +38,8 @@ MOST_NAMED = 12
 """Lines that are named beside the figure at most."""
 
 
-Names = list[tuple[Any, bool]]
-"""Words in the axes, and whether they yield to others."""
-
-
 def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> Names:
-    """One chart into its axes; the names of its curves, for `leave_out`."""
+    """One chart into its axes; the names of its curves, for `give_room`."""
     _dress(axes, chart, figure)
     _draw_background(axes, chart)
     handles = _draw_lines(axes, chart)
@@ -62,17 +59,6 @@ def draw_chart(axes: Any, chart: Chart, figure: Figure, alone: bool) -> Names:
     if figure.reverse:
         axes.invert_xaxis()
     return [(words, yields) for words, yields in names if words is not None]
-
-
-def leave_out(names: Names) -> None:
-    """Take away the words that yield where they lie over others, once it is known where all of them stand."""
-    taken: list[Any] = []
-    for words, yields in sorted(names, key=lambda each: each[1]):
-        box = words.get_window_extent()
-        if yields and any(box.overlaps(other) for other in taken):
-            words.remove()
-        else:
-            taken.append(box)
 
 
 def _dress(axes: Any, chart: Chart, figure: Figure) -> None:
@@ -236,12 +222,7 @@ def _draw_curve(axes: Any, curve: Curve) -> Any:
     style = "--" if curve.dashes else "-"
     width, depth = 0.8 * curve.width, 2.5 if curve.behind else BEFORE
     axes.plot(curve.x, curve.y, color=colour, linewidth=width, linestyle=style, zorder=depth)
-    if not curve.name:
-        return None
-    # over marks it stands on paper; to outline its letters would make paths of them
-    ground = {"boxstyle": "square,pad=0.1", "fc": "white", "ec": "none", "alpha": 0.75}
-    how: dict[str, Any] = {} if curve.behind else {"bbox": ground, "zorder": BEFORE + 1}
-    return axes.annotate(curve.name, (curve.x[-1], curve.y[-1]), color=colour, fontsize="small", **how)
+    return draw_name(axes, curve, colour, BEFORE + 1) if curve.name else None
 
 
 def _draw_legend(axes: Any, chart: Chart, figure: Figure, handles: list[Any], alone: bool) -> None:

@@ -8,11 +8,11 @@ from io import BytesIO
 from pathlib import Path
 from typing import Any
 
-from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.charts.figure import Figure
 from scutcher.charts.palettes import on_paper
-from scutcher.charts.print_axes import draw_chart, leave_out
+from scutcher.charts.print_axes import draw_chart
+from scutcher.charts.print_names import draw_names, give_room
 from scutcher.core.errors import FileError
 from scutcher.core.progress import Watch, tell
 
@@ -136,56 +136,14 @@ def draw_panels(charts: Sequence[Chart], figure: Figure) -> Any:
             if len(charts) > 1:
                 axes.text(-0.02, 1.04, chr(ord("a") + place), transform=axes.transAxes, fontweight="bold",
                           ha="right", va="bottom", fontsize=figure.points + 2)  # fmt: skip
-        crowded = [each for each in names if len(each) > 1 and any(yields for _, yields in each)]
+        crowded = [each for each in names if len(each) > 1]
         if figure.names or crowded:
             canvas.draw_without_rendering()  # or nobody knows where marks will be
         for each in crowded:
-            leave_out(each)
+            give_room(each)
         if figure.names:
-            _draw_names(canvas.axes[0], figure)
+            draw_names(canvas.axes[0], figure)
     return canvas
-
-
-AROUND = (
-    (4, 0),
-    (-4, 0),
-    (0, 5),
-    (0, -5),
-    *((r, u) for u in (11, -11, 20, -20, 29, -29, 38, -38) for r in (4, -4)),
-)
-"""Where a name may stand from its mark, in points; the first that covers no other is taken."""
-
-
-def _draw_names(axes: Any, figure: Figure) -> None:
-    """Names beside marks, apart from each other; a line leads to those that stand far off."""
-    taken: list[tuple[float, float, float, float]] = []
-    scale = 72.0 / axes.figure.dpi
-    leader = {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
-    for x, y, text in figure.names:
-        at = axes.transData.transform((x, y)) * scale
-        wide, tall = 0.56 * figure.points * len(text), 1.15 * figure.points
-        for right, up in AROUND:
-            left = at[0] + right - (0.0 if right > 0 else wide if right < 0 else wide / 2.0)
-            low = at[1] + up - (0.0 if up > 0 else tall if up < 0 else tall / 2.0)
-            box = (left, low, left + wide, low + tall)
-            if not any(_meet(box, other) for other in taken):
-                break
-        taken.append(box)
-        axes.annotate(
-            text,
-            (x, y),
-            xytext=(right, up),
-            textcoords="offset points",
-            ha="left" if right > 0 else "right" if right < 0 else "center",
-            va="bottom" if up > 0 else "top" if up < 0 else "center",
-            fontsize=figure.points,
-            arrowprops=leader if abs(up) > 8 else None,
-        )
-
-
-def _meet(one: tuple[float, float, float, float], two: tuple[float, float, float, float]) -> bool:
-    """Whether two boxes cover each other."""
-    return one[0] < two[2] and two[0] < one[2] and one[1] < two[3] and two[1] < one[3]
 
 
 def _use_our_face() -> None:

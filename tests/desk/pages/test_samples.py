@@ -281,6 +281,8 @@ class Units(OnSamples):
             with self.subTest(name):
                 self.assertEqual(variables.horizontalScrollBar().maximum(), 0)
                 self.assertEqual(not variables.isColumnHidden(STATE), left_out)
+                has_gaps = bool(np.isnan(self.state.table.values).any())
+                self.assertEqual(variables.isColumnHidden(GAPS), not has_gaps)
                 for column in (0, *range(LOW, GAPS)):
                     texts = [source.index(row, column).data() for row in range(source.rowCount())]
                     widest = max(metrics.horizontalAdvance(text) for text in texts)

@@ -34,10 +34,11 @@ def curve_colour(curve: Curve) -> str:
 def curve_layers(
     curves: Sequence[Curve], areas: Sequence[Area], flags: Sequence[Flags]
 ) -> dict[float, list[Stroke]]:
-    """The strokes of each depth."""
+    """The strokes of each depth; names are read before everything else."""
     found: dict[float, list[Stroke]] = {REGIONS: [_outline(area) for area in areas]}
     for depth, behind in ((BEHIND, True), (BEFORE, False)):
         found[depth] = [stroke for curve in curves if curve.behind is behind for stroke in _strokes(curve)]
+    found[BEFORE] += [_name(curve) for curve in curves if curve.name and len(curve.x)]
     found[SIGNS] = [_signs(one) for one in flags]
     return found
 
@@ -57,21 +58,17 @@ def _signs(flags: Flags) -> Signs:
 
 
 def _strokes(curve: Curve) -> list[Stroke]:
-    """The line, the head of an arrow, the name at its end."""
+    """The line, and the head of an arrow."""
     colour = curve_colour(curve)
     found: list[Stroke] = [Line(curve.x, curve.y, pen(colour, curve.width, dashes=curve.dashes))]
     if curve.arrow and len(curve.x) > 1:
         found.append(Signs(curve.x[-1:], curve.y[-1:], "circle", 4.0, fill=colour))
-    if curve.name and len(curve.x):
-        end = float(curve.x[-1]), float(curve.y[-1])
-        how = curve.name_yields, not curve.behind
-        found.append(Label(curve.name, *end, colour, _anchor(curve), NAME_PX, *how))
     return found
 
 
-def _anchor(curve: Curve) -> tuple[float, float]:
-    """Names of arrows stand beyond their ends."""
-    if not curve.arrow:
-        return (0.0, 0.5)
-    across, up = float(curve.x[-1] - curve.x[0]), float(curve.y[-1] - curve.y[0])
-    return (0.0 if across >= 0.0 else 1.0, 1.0 if up >= 0.0 else 0.0)
+def _name(curve: Curve) -> Label:
+    """The name at the end of a curve."""
+    end = float(curve.x[-1]), float(curve.y[-1])
+    return Label(
+        curve.name, *end, curve_colour(curve), curve.name_anchor, NAME_PX, curve.name_yields, rim=True
+    )

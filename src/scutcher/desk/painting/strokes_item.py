@@ -38,10 +38,11 @@ class StrokesItem(QGraphicsItem):
         """Everything in pixels, so that no pen is as wide as an axis."""
         device = painter.device()
         to = ToPixels(painter.worldTransform(), device.width(), device.height())
+        area = painter.worldTransform().mapRect(self.boundingRect())
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for stroke in with_room(self.strokes, to):
+        for stroke in with_room(self.strokes, to, area):
             stroke.draw(painter, to)
         painter.restore()
 

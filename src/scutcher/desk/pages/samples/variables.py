@@ -173,7 +173,7 @@ class Variables(QTableView):
     def _fit_columns(self) -> None:
         """Wider where figures are longer: one of which digits are cut is another figure.
 
-        Columns of units and of what was left out only where there is something in them.
+        Columns of units, of gaps and of what was left out only where there is something in them.
         """
         table, found, metrics = self.source.table, self.source.figures, QFontMetrics(self.font())
         of_each = () if found is None else (found.low, found.high, found.mean, found.deviation)
@@ -188,6 +188,7 @@ class Variables(QTableView):
             self.setColumnWidth(column, min(max(WIDTHS[column], widest), LONGEST))
         units = table is not None and any(unit_of(table, column) for column in range(count))
         self.setColumnHidden(UNIT, not units)
+        self.setColumnHidden(GAPS, found is not None and not found.gaps.any())
         self.setColumnHidden(STATE, table is None or not table.left_out)
 
     def selected_columns(self) -> list[int]:
