@@ -11,7 +11,10 @@ from scutcher.charts.figure import Figure
 Names = list[tuple[Any, bool]]
 """Words in the axes, and whether they yield to others."""
 
-LEADER = {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
+
+def _leader() -> dict[str, Any]:
+    """How the line to a name looks that stands far off."""
+    return {"arrowstyle": "-", "linewidth": 0.4, "color": colours.MUTED}
 
 
 def draw_name(axes: Any, curve: Curve, colour: str, depth: float) -> Any:
@@ -65,7 +68,7 @@ def _move(words: Any, right: float, up: float, height: float) -> None:
     words.set_position((right * points, up * points))
     if abs(up) > NAME_FAR * height:
         words.axes.annotate(
-            "", words.xy, xytext=words.get_position(), textcoords="offset points", arrowprops=LEADER
+            "", words.xy, xytext=words.get_position(), textcoords="offset points", arrowprops=_leader()
         )
 
 
@@ -101,7 +104,7 @@ def draw_names(axes: Any, figure: Figure) -> None:
             ha="left" if right > 0 else "right" if right < 0 else "center",
             va="bottom" if up > 0 else "top" if up < 0 else "center",
             fontsize=figure.points,
-            arrowprops=LEADER if abs(up) > 8 else None,
+            arrowprops=_leader() if abs(up) > 8 else None,
         )
 
 
