@@ -26,13 +26,15 @@ class Words(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
 
     def setText(self, text: str) -> None:
-        """Put plain words in."""
-        self.setTextFormat(Qt.TextFormat.PlainText)
-        super().setText(text)
+        """Put plain words in; the same again costs nothing."""
+        if text != self.text() or self.textFormat() != Qt.TextFormat.PlainText:
+            self.setTextFormat(Qt.TextFormat.PlainText)
+            super().setText(text)
 
     def setToolTip(self, text: str) -> None:
-        """Explain it in plain words."""
-        super().setToolTip(tip(text))
+        """Explain it in plain words; the same again costs nothing."""
+        if (told := tip(text)) != self.toolTip():
+            super().setToolTip(told)
 
     def show_rich(self, text: str) -> None:
         """Put markup in."""

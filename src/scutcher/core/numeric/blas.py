@@ -23,7 +23,7 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Booleans, Floats
 
 _CHAR, _INT, _DOUBLE = POINTER(c_char), POINTER(c_int), POINTER(c_double)
 _ARGUMENTS: dict[str, tuple[Any, ...]] = {
@@ -79,11 +79,17 @@ def add_gram(rows: Floats, product: Floats, factor: float = 1.0) -> None:
     )
 
 
+@cache
+def _below() -> Booleans:
+    """The places under the diagonal of a tile."""
+    return np.tri(TILE, k=-1, dtype=bool)
+
+
 def mirror(product: Floats) -> None:
     """Copy the upper half of a square matrix to the lower, in place."""
     for top in range(0, len(product), TILE):
         own = product[top : top + TILE, top : top + TILE]
-        own[:] = np.triu(own) + np.triu(own, 1).T
+        np.copyto(own, own.T.copy(), where=_below()[: len(own), : len(own)])
         for left in range(0, top, TILE):
             product[top : top + TILE, left : left + TILE] = product[left : left + TILE, top : top + TILE].T
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from operator import is_
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QWidget
@@ -32,6 +33,7 @@ class TopBar(QFrame):
         self.setObjectName("topbar")
         self.setFixedHeight(HEIGHT)
         self.desk = desk
+        self._shown: tuple[object, ...] = ()
         word = Words("scutcher")
         word.setObjectName("wordmark")
         self.study = Note()
@@ -84,8 +86,13 @@ class TopBar(QFrame):
             button.setChecked(page == shown)
 
     def refresh(self) -> None:
-        """The study's name and size, and what undo and redo would do."""
-        study = self.desk.study
+        """The study's name and size, the pages that suit it, and what undo and redo would do."""
+        self.working.setVisible(self.desk.live.busy)
+        study, found = self.desk.study, self.desk.moment.found
+        shown = study.state, found, study.undo_label, study.redo_label
+        if len(self._shown) == len(shown) and all(map(is_, shown, self._shown)):
+            return
+        self._shown = shown
         table = study.state.table
         if table is None:
             self.study.setText("no data yet")
@@ -97,7 +104,6 @@ class TopBar(QFrame):
         for name, page in self._declared.items():
             always = table is None and page.suits is has_data
             self.pages[name].setVisible(always or page.suits(moment))
-        self.working.setVisible(self.desk.live.busy)
         for button, label, key in (
             (self.undo, study.undo_label, "Ctrl+Z"),
             (self.redo, study.redo_label, "Ctrl+Shift+Z"),

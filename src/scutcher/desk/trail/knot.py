@@ -67,8 +67,8 @@ class Knot(QWidget):
             return
         self._described = described
         self.name.setText(name)
-        if on != self.is_on:  # to be given the same again costs as much
-            self.name.setStyleSheet("" if on else f"color: {colours.MUTED};")
+        if on != self.is_on:
+            self.name.mute(not on)
         self.small.setText(small)
         self.small.setVisible(bool(small))
         self.is_on = on

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.charts import colours
 from scutcher.charts.description import Chart
 from scutcher.desk.guard import guarded
 from scutcher.desk.widgets.axis_title import AxisTitle
@@ -107,6 +108,13 @@ class Note(Words):
     Where there is room for hardly any, there are none.
     """
 
+    _ink = ""
+
+    def mute(self, muted: bool) -> None:
+        """Draw them paler, or as ever; a style sheet of their own would take many times as long."""
+        self._ink = "MUTED" if muted else ""
+        self.update()
+
     def minimumSizeHint(self) -> QSize:
         """As narrow as need be."""
         return QSize(0, super().minimumSizeHint().height())
@@ -125,13 +133,15 @@ class Note(Words):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Plain words are cut with an ellipsis."""
         rich = self.textFormat() == Qt.TextFormat.RichText
-        if rich or self.fontMetrics().horizontalAdvance(self.text()) <= self.width():
+        fits = rich or self.fontMetrics().horizontalAdvance(self.text()) <= self.width()
+        if fits and not self._ink:
             super().paintEvent(event)
             return
-        if self.width() < LEAST_NOTE:
+        if not fits and self.width() < LEAST_NOTE:
             return
         painter = QPainter(self)
-        painter.setPen(self.palette().color(self.foregroundRole()))
+        own = getattr(colours, self._ink) if self._ink else self.palette().color(self.foregroundRole())
+        painter.setPen(QColor(own))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), self.alignment() | Qt.AlignmentFlag.AlignVCenter, words)
 
