@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, PLAIN
-from scutcher.desk.painting import busy, raster_item
+from scutcher.desk.painting import busy, line_raster, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.painting.mark_names import DEPTH
@@ -73,6 +73,22 @@ class LineRaster(unittest.TestCase):
                 start, end = low[line, column] * 20 - 0.75, high[line, column] * 20 + 0.75
                 fine[:, column] += (heights > start) & (heights < end)
         np.testing.assert_allclose(got, fine.reshape(20, 400, 6).mean(axis=1), atol=0.02)
+
+    def test_only_what_is_touched_is_looked_at_where_that_is_little(self):
+        rng = np.random.default_rng(7)
+        for lines in (1, 2, 5):
+            low = rng.uniform(-0.3, 1.2, (lines, 50))
+            high = low + rng.uniform(0.0, 0.05, (lines, 50))
+            low[0, 3:6] = high[0, 3:6] = np.nan
+            with mock.patch.object(line_raster, "_of_few", wraps=line_raster._of_few) as few_seen:
+                got = coverage(low, high, 0.0, 1.0, 200, 1.5)
+            self.assertEqual(few_seen.call_count, 1)
+            layers = [(got, (200, 30, 90)), (got[:, ::-1], (0, 90, 40))]
+            pictures = [blend(layers[:count], 0.4) for count in (1, 2)]
+            with mock.patch.multiple(line_raster, SPARSE=-1.0, FULL=-1.0):
+                np.testing.assert_allclose(got, coverage(low, high, 0.0, 1.0, 200, 1.5), atol=1e-5)
+                for count, picture in zip((1, 2), pictures, strict=True):
+                    np.testing.assert_array_equal(picture, blend(layers[:count], 0.4))
 
     def test_opaque_lines_cover_and_what_no_line_covers_stays_clear(self):
         """What the monkey found: a logarithm of nothing, times nothing."""

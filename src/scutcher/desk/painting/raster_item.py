@@ -259,7 +259,7 @@ def _picture(covers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -
     pixels = np.ascontiguousarray(blend(covers, opacity)[::-1])
     height, width = pixels.shape
     form = QImage.Format.Format_ARGB32_Premultiplied
-    return QImage(pixels.tobytes(), width, height, form).copy()
+    return QImage(pixels.data, width, height, 4 * width, form).copy()
 
 
 def _same_sheets(a: tuple[Sheet, ...], b: tuple[Sheet, ...]) -> bool:
