@@ -11,6 +11,7 @@ from scutcher.core.errors import ModelError
 from scutcher.core.models.pca.component_model import explained, explained_by_variable, keep
 from scutcher.core.models.pca.engines import leading
 from scutcher.core.models.pca.engines.choice import chosen_engine, decompose, leading_loadings
+from scutcher.core.models.pca.engines.gram import _small_svd
 from scutcher.core.models.pca.engines.leading import leading_eigenvectors
 from scutcher.core.models.pca.engines.residuals import cubes_of
 from scutcher.core.models.pca.missing_value_fits import fit_around_gaps
@@ -162,6 +163,21 @@ class Agreement(unittest.TestCase):
                     np.testing.assert_allclose(found.q, wanted.q * size**2, rtol=1e-6)
                     np.testing.assert_allclose(found.q_limit.value, wanted.q_limit.value * size**2, rtol=1e-6)
                     np.testing.assert_allclose(found.joint_limit.value, wanted.joint_limit.value, rtol=1e-6)
+
+    def test_columns_of_very_different_size_keep_their_digits(self):
+        rng = np.random.default_rng(11)
+        for tilt, whole in ((1e-6, False), (0.0, False), (0.5, True)):
+            left = np.linalg.qr(rng.normal(size=(200, 5)))[0]
+            right = np.linalg.qr(np.eye(5) + tilt * rng.normal(size=(5, 5)))[0]
+            wanted = np.array([1.0, 0.1, 1e-3, 1e-4, 1e-5])
+            side = (left * wanted) @ right.T
+            with mock.patch.object(np.linalg, "svd", wraps=np.linalg.svd) as svd:
+                found = _small_svd(side)
+            shape = side.shape if whole else (5, 5)
+            self.assertEqual([call.args[0].shape for call in svd.call_args_list], [shape])
+            np.testing.assert_allclose(found[1], wanted, rtol=1e-10, atol=1e-15)
+            np.testing.assert_allclose((found[0] * found[1]) @ found[2], side, atol=1e-14)
+            np.testing.assert_allclose(found[0].T @ found[0], np.eye(5), atol=1e-12)
 
     def test_only_the_loadings(self):
         z = structured(50, 400)
