@@ -7,8 +7,9 @@ import numpy as np
 from scutcher.charts import colours
 from scutcher.charts.rank import Shares
 from scutcher.desk.painting.handle_plot import HandlePlot
+from scutcher.desk.painting.labels import Label
 from scutcher.desk.painting.plotting_library import pg
-from scutcher.desk.painting.strokes import Label, Line, Signs, Whiskers
+from scutcher.desk.painting.strokes import Line, Signs, Whiskers
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels
 

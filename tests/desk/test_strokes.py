@@ -11,8 +11,9 @@ from PySide6.QtGui import QColor, QPolygonF
 from scutcher.charts import colours
 from scutcher.desk.painting import strokes
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.labels import Label
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Outline, Signs, Whiskers
+from scutcher.desk.painting.strokes import Across, Bars, Line, Outline, Signs, Whiskers
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels, settle
 

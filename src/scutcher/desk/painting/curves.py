@@ -8,8 +8,9 @@ from PySide6.QtGui import QColor
 
 from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags
+from scutcher.desk.painting.labels import Label
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Label, Line, Outline, Signs, Stroke
+from scutcher.desk.painting.strokes import Line, Outline, Signs, Stroke
 
 REGIONS, BEHIND, SIGNS, BEFORE = -2.0, 4.0, 14.0, 18.0
 """Depths of regions, of curves behind the marks, of signs over marks, and of curves before them."""

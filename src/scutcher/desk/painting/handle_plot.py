@@ -14,9 +14,10 @@ from scutcher.charts.runs import Run, RunLine
 from scutcher.core.arrays import Floats
 from scutcher.core.words import shown
 from scutcher.desk.painting.area import PlotArea
+from scutcher.desk.painting.labels import Label
 from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.setup import pen
-from scutcher.desk.painting.strokes import Across, Bars, Label, Line, Signs, Stroke, Whiskers
+from scutcher.desk.painting.strokes import Across, Bars, Line, Signs, Stroke, Whiskers
 
 TOP = 1.05
 """Of the shares."""

@@ -117,9 +117,10 @@ def coverage(low: Floats, high: Floats, bottom: float, top: float, height: int, 
         np.copyto(edges, height, where=np.isnan(edges))  # both above the picture: they cancel each other
     np.clip(edges, 0.0, height, out=edges)
     if low.size * RUN <= SPARSE * height * width:
-        first, sizes = _pixels_of(*edges)
+        lower, upper = edges
+        first, sizes = _pixels_of(lower, upper)
         if int(sizes.sum()) <= SPARSE * height * width:
-            return _of_few(*edges, first, sizes, height)
+            return _of_few(lower, upper, first, sizes, height)
     places = np.floor(edges)  # whole numbers, but of the edges' own kind: to mix kinds takes twice as long
     edges -= places
     edges += WHOLE

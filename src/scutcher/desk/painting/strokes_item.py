@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.plotting_library import pg
-from scutcher.desk.painting.strokes import Stroke, ToPixels, with_room
+from scutcher.desk.painting.strokes import Stroke, with_room
+from scutcher.desk.painting.to_pixels import ToPixels
 
 
 class StrokesItem(QGraphicsItem):
