@@ -12,7 +12,8 @@ from shiboken6 import isValid
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.groups.class_separation import between_within
 from scutcher.desk.actions.add_treatment import AddTreatment
-from tests.desk.driving import LEFT, WindowCase, settle
+from scutcher.study.document.commands.recipe import SwitchStep
+from tests.desk.driving import LEFT, WindowCase, pixels, settle
 
 
 class TreatByHand(WindowCase):
@@ -58,6 +59,24 @@ class Trail(TreatByHand):
             self.window.undo()
             self.assertEqual(len(self.methods), wanted)
         self.assertEqual(self.methods, ["snv", "savitzky-golay"])
+
+    def test_what_is_switched_off_is_pale_and_the_undo_says_so(self):
+        name, bar = self.window.trail.knots[1].name, self.window.topbar
+
+        def darkest():
+            return int(pixels(name).max(axis=2).min())
+
+        ink = darkest()
+        self.desk.do(SwitchStep(0, False))
+        settle()
+        self.assertGreater(darkest(), ink + 40)
+        self.assertTrue(bar.undo.isEnabled())
+        self.assertIn("off", bar.undo.toolTip())
+        self.window.undo()
+        settle()
+        self.assertEqual(darkest(), ink)
+        self.assertFalse(bar.undo.isEnabled())
+        self.assertIn("off", bar.redo.toolTip())
 
     def test_the_ends_of_the_trail_cannot_be_moved_beyond(self):
         self.add("savitzky-golay", window=11)

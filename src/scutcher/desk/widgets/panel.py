@@ -108,11 +108,11 @@ class Note(Words):
     Where there is room for hardly any, there are none.
     """
 
-    _ink = ""
+    _muted = False
 
     def mute(self, muted: bool) -> None:
         """Draw them paler, or as ever; a style sheet of their own would take many times as long."""
-        self._ink = "MUTED" if muted else ""
+        self._muted = muted
         self.update()
 
     def minimumSizeHint(self) -> QSize:
@@ -134,14 +134,13 @@ class Note(Words):
         """Plain words are cut with an ellipsis."""
         rich = self.textFormat() == Qt.TextFormat.RichText
         fits = rich or self.fontMetrics().horizontalAdvance(self.text()) <= self.width()
-        if fits and not self._ink:
+        if rich or (fits and not self._muted):
             super().paintEvent(event)
             return
         if not fits and self.width() < LEAST_NOTE:
             return
         painter = QPainter(self)
-        own = getattr(colours, self._ink) if self._ink else self.palette().color(self.foregroundRole())
-        painter.setPen(QColor(own))
+        painter.setPen(QColor(colours.MUTED) if self._muted else self.palette().color(self.foregroundRole()))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), self.alignment() | Qt.AlignmentFlag.AlignVCenter, words)
 
