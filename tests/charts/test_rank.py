@@ -44,7 +44,8 @@ class MoreComponents(unittest.TestCase):
 
 def portrait(scores, codes):
     places = np.arange(3.0)
-    return Portrait(0, places, places, np.asarray(scores), np.asarray(codes), 0.5, None)
+    classes = np.unique(codes, return_inverse=True)
+    return Portrait(0, places, places, np.asarray(scores), *classes, 0.5, None)
 
 
 class Lanes(unittest.TestCase):

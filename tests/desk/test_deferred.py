@@ -8,12 +8,15 @@ import numpy as np
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QApplication
 
+from scutcher.desk import deferred
 from scutcher.desk.deferred import InTurns
 from scutcher.desk.pages.inspect import page as inspect_page
+from scutcher.desk.pages.rank import component_gallery
+from scutcher.desk.pages.treat import page as treat_page
 from scutcher.desk.shell.start import application
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.commands.samples import SetAside
-from tests.desk.driving import WindowCase, settle
+from tests.desk.driving import WindowCase, pixels, settle
 
 
 class Turns(unittest.TestCase):
@@ -104,6 +107,43 @@ class ViewByView(WindowCase):
             picked = np.isin(keys, (5, 9))
             self.assertEqual(len(set(view.strength[picked].tolist())), 1)
             self.assertNotIn(view.strength[picked][0], view.strength[~picked])
+
+
+class AfterThePage(WindowCase):
+    """Pages as they are made with very many numbers: they are there before what they show."""
+
+    def test_treat(self):
+        self.window.show_page("Treat")
+        wanted = [view.chart for view in self.window.view("Treat").views()]
+        with mock.patch.object(deferred, "MUCH", 0), mock.patch.object(treat_page, "MUCH", 0):
+            page = treat_page.TreatPage(self.desk)
+            self.addCleanup(page.deleteLater)
+            page.resize(1000, 700)
+            self.desk.live.announce({"checking"})  # before anything is drawn
+            self.assertEqual({view.chart for view in page.views()}, {None})
+            page.show()
+            drawn = []
+            while len(drawn) < 30 and (not drawn or drawn[-1] < len(wanted)):
+                QApplication.processEvents()
+                drawn.append(sum(view.chart is not None for view in page.views()))
+        self.assertGreater(len(set(drawn)), 2)  # one after the other
+        for chart, view in zip(wanted, page.views(), strict=True):
+            self.assertEqual(view.chart.title, chart.title)
+            for one, other in ((chart.lines, view.chart.lines), (chart.marks, view.chart.marks)):
+                self.assertEqual(one is None, other is None)
+        np.testing.assert_array_equal(wanted[1].lines.ys, page.views()[1].chart.lines.ys)
+
+    def test_rows_of_components(self):
+        self.window.show_page("Rank")
+        gallery = self.window.view("Rank").portraits
+        whole, count = pixels(gallery), len(gallery._cards)
+        self.assertGreater(count, 3)
+        gallery._cards.clear()
+        with mock.patch.multiple(component_gallery, SLOW=0, FRAME=0.0):
+            gallery.repaint()
+            self.assertEqual(len(gallery._cards), 1)
+            settle(count + 2)
+        np.testing.assert_array_equal(pixels(gallery), whole)
 
 
 if __name__ == "__main__":

@@ -167,6 +167,19 @@ class ManyLines(unittest.TestCase):
             a, b = (np.frombuffer(x.constBits(), np.uint8).astype(int) for x in (one, other))
             self.assertLessEqual(np.abs(a - b).max(), 1)
 
+    def test_where_nobody_looks_nothing_is_drawn_and_it_goes_on_when_somebody_does(self):
+        raster = self.view.raster
+        raster._refine.timeout.emit()
+        self.assertIsNotNone(raster._slices)
+        self.view.hide()
+        end = time.monotonic() + PATIENCE
+        while raster._go_on.isActive() and time.monotonic() < end:
+            QApplication.processEvents()
+        self.assertIsNone(raster._slices)
+        self.assertTrue(raster.is_coarse)
+        self.view.show()
+        self.wait_for_all()
+
     def test_a_view_that_moves_meanwhile_starts_anew_and_one_that_cannot_wait_has_all(self):
         raster = self.view.raster
         raster._refine.timeout.emit()

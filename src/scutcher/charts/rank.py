@@ -156,13 +156,17 @@ def evidence_rows(checked: Checked | None, share: float) -> list[EvidenceRow]:
 
 @frozen(eq=False)
 class Portrait:
-    """One component: its loading over the axis, its scores with their classes, how much of it is noise."""
+    """One component: its loading over the axis, its scores with their classes, how much of it is noise.
+
+    `classes`, (c,), are the codes of classes that there are, `of_class`, (n,), the place of each sample's.
+    """
 
     component: int
     places: Floats
     loading: Floats
     scores: Floats
-    codes: Integers
+    classes: Integers
+    of_class: Integers
     share: float
     noise: float | None
 
@@ -175,11 +179,11 @@ class Portrait:
         scores = np.ascontiguousarray(self.scores)
         low, span = float(scores.min()), float(np.ptp(scores)) or 1.0
         places = (scores - low) / span
-        codes, of_code = np.unique(self.codes, return_inverse=True)
+        codes, of_class = self.classes, self.of_class
         lanes = len(codes) if codes.max(initial=0) >= colours.CONTINUOUS else LANES
         if len(places) <= DOTS:
-            return [(int(code), places[self.codes == code]) for code in codes[:lanes]]
-        cells = of_code * (GRID + 1) + np.rint(places * GRID).astype(np.intp)
+            return [(int(code), places[of_class == place]) for place, code in enumerate(codes[:lanes])]
+        cells = of_class * (GRID + 1) + np.rint(places * GRID).astype(np.intp)
         there = np.bincount(cells, minlength=len(codes) * (GRID + 1)).reshape(len(codes), GRID + 1)
         found = zip(codes.tolist(), there, strict=True)
         return [(code, np.flatnonzero(row) / GRID) for code, row in found][:lanes]
@@ -192,13 +196,15 @@ def portraits(state: State, found: Evaluation | None, checked: Checked | None = 
     components = most_components(found, checked)
     each = explained(components)
     axis = found.treated.axis
-    codes = colouring_of(state).codes[found.usable.rows]
+    classes, of_class = np.unique(colouring_of(state).codes[found.usable.rows], return_inverse=True)
     pictures = []
     for a in range(min(components.computed, max(SHOWN, found.model.k + 2))):
         loading = components.loadings[:, a]
         noise = _noise_of(loading) if axis.ordered else None
         pictures.append(
-            Portrait(a, axis.places(), loading, components.scores[:, a], codes, float(each[a]), noise)
+            Portrait(
+                a, axis.places(), loading, components.scores[:, a], classes, of_class, float(each[a]), noise
+            )
         )
     return pictures
 

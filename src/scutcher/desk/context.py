@@ -76,6 +76,12 @@ class Desk:
         """What every view shows: of one time, always."""
         return self.live.moment
 
+    @property
+    def size(self) -> int:
+        """How many values the table of the moment has."""
+        table = self.moment.state.table
+        return 0 if table is None else table.values.size
+
     def do(self, command: Command) -> bool:
         """Run a command; an impossible one becomes a message. True where it was done."""
         try:

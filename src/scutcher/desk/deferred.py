@@ -8,6 +8,9 @@ from collections.abc import Callable, Iterable
 from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtWidgets import QWidget
 
+MUCH = 3_000_000
+"""Numbers of a table from which its views are drawn one after the other, after their page is there."""
+
 
 class Soon(QObject):
     """Call it as often as you like; `work` runs once, and for a hidden widget not before it is shown."""
@@ -24,6 +27,10 @@ class Soon(QObject):
     def __call__(self) -> None:
         self._wanted = True
         self._timer.start()
+
+    def first(self, size: int) -> None:
+        """Do it once a widget is made: at once, but with very many values when it stands on the screen."""
+        self() if size > MUCH else self._work()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """What was put off is done when the widget appears."""

@@ -18,6 +18,9 @@ class LastFew(Generic[T]):
     def __len__(self) -> int:
         return len(self._kept)
 
+    def __contains__(self, key: Hashable) -> bool:
+        return key in self._kept
+
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """What belongs to a key, made where it is not kept."""
         found = self._kept.pop(key) if key in self._kept else make()

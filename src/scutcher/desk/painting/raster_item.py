@@ -128,8 +128,9 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             self._coarse, self._slices = len(self._ys) > MANY, None
             self._made_for, self._pictures = wanted, []  # where they cannot be made, nothing is drawn
             self._make(wanted)
-            if self._coarse:
-                self._refine.start()
+            self._refine.stop()
+        if self._coarse and self._slices is None and not self._refine.isActive():
+            self._refine.start()
         painter.save()
         painter.resetTransform()
         place = QPointF(round(corner.x() * ratio) / ratio, round(corner.y() * ratio) / ratio)
@@ -147,6 +148,9 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
 
     def _draw_slices(self) -> None:
         """Some more of the lines; the rest after whatever else the window has to do."""
+        if not self._is_seen():
+            self._slices = None  # begun again when it is painted again
+            return
         end = time.perf_counter() + FRAME
         try:
             while self._slices is not None and not COMPUTING:
@@ -158,6 +162,11 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             self.update()
         if self._slices is not None:
             self._go_on.start(PATIENCE if COMPUTING else 0)
+
+    def _is_seen(self) -> bool:
+        """Whether the view is on the screen."""
+        view = self.getViewWidget()
+        return view is not None and view.isVisible()
 
     def finish(self) -> None:
         """Draw every line now, for a picture that cannot wait."""

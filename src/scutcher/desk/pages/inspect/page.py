@@ -20,7 +20,7 @@ from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.treatment_effects import moved
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import InTurns, Soon
+from scutcher.desk.deferred import MUCH, InTurns, Soon
 from scutcher.desk.pages.aside import AsideWork
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.inspect.distance_planes import DistancePlanes
@@ -40,9 +40,6 @@ from scutcher.study.evaluation.stability import stability_of
 
 MOVING = 2500
 """Milliseconds for which it is shown how samples moved when others were set aside."""
-
-MUCH = 3_000_000
-"""Numbers of a table from which its views are drawn one after the other."""
 
 SHOWN = {"evaluation", "state", "trouble", "newcomers"}
 """What the page shows of the live model; validation and progress are on other pages."""
@@ -74,7 +71,7 @@ class InspectPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.refresh()
+        self.redraw.first(desk.size)
 
     # What is on the page
 
@@ -150,8 +147,7 @@ class InspectPage(PageView):
     @property
     def _takes_long(self) -> bool:
         """Whether all views together take more than a frame or two."""
-        table = self.desk.moment.state.table
-        return table is not None and self.isVisible() and table.values.size > MUCH
+        return self.isVisible() and self.desk.size > MUCH
 
     def _show_finding(self) -> None:
         """Of what is kept; while a handle is held the sentence stays."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
@@ -21,6 +22,9 @@ from scutcher.desk.widgets.item_keys import ItemKeys
 TALL, NUMBER, NOISE, GAP, DOT = 52.0, 34.0, 54.0, 8.0, 3.8
 THICK, MANY = 1.1, 3
 """Pixels that a line is thick, and places for each of them above which it is drawn as an area."""
+
+SLOW, FRAME = 20_000, 0.012
+"""Samples from which rows that are not known yet are drawn in several turns, and seconds of a turn."""
 
 CARDS = 64
 """Pictures of rows that are kept."""
@@ -54,13 +58,18 @@ class Portraits(QWidget):
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
-        """The rows that are visible."""
-        painter = QPainter(self)
+        """The rows that are visible; of very many samples those that a frame has time for, then others."""
+        painter, end, made = QPainter(self), time.perf_counter() + FRAME, False
         for place, picture in enumerate(self.pictures):
             area = self._area(place)
             if area.toRect().intersects(event.rect()):
                 kept, size = picture.component < self.kept, area.size().toSize()
                 key = picture, kept, size, self.devicePixelRatioF()
+                is_new = key not in self._cards
+                if is_new and made and len(picture.scores) > SLOW and time.perf_counter() > end:
+                    QTimer.singleShot(0, self, self.update)
+                    break
+                made |= is_new
                 card = self._cards.get(key, partial(self._card, picture, kept, size))
                 painter.drawPixmap(area.topLeft(), card)
         self.keys.outline(painter)

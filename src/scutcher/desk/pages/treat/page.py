@@ -20,7 +20,7 @@ from scutcher.charts.treatment_effects import (
 from scutcher.core.validation.segments import group_count
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import MUCH, InTurns, Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.pages.treat.edits import regions_field
@@ -51,15 +51,16 @@ class TreatPage(PageView):
         self.form: ParameterForm | None = None
         self._form_for: object = None
         self._figures = FigureMemo()
-        self._shown = desk.moment
+        self._shown, self._place = desk.moment, -1
         self.without = Without(desk.live, self._on_without, self._figures_behind)
         self.strips = TreatStrips(desk)
         self._make_right()
         self._arrange()
+        self._turns = InTurns(self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.refresh()
+        self.redraw.first(desk.size)
 
     # What is on the page
 
@@ -136,12 +137,15 @@ class TreatPage(PageView):
         found, state = self._found, self._shown.state
         place = self.place if found is not None else -1
         self._place = place
-        self._show_form(place)
-        self.strips.refresh(self._shown, place)
-        self._show_effects(place)
-        self._show_scores()
-        self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus)
-        self._show_cursor()
+        parts = (
+            lambda: self._show_form(place),
+            *self.strips.parts(self._shown, place),
+            lambda: self._show_effects(place),
+            self._show_scores,
+            lambda: self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus),
+            self._show_cursor,
+        )
+        self._turns.run(parts, self.isVisible() and self.desk.size > MUCH)
 
     def _show_form(self, place: int) -> None:
         found, state = self._found, self._shown.state

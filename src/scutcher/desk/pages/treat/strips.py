@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from scutcher.charts.definitions import DEFINITIONS
@@ -65,17 +66,33 @@ class TreatStrips:
         ----------
         place : the step in the recipe; −1: the data; the number of steps: the scaling
         """
+        for part in self.parts(shown, place):
+            part()
+
+    def parts(self, shown: Moment, place: int) -> tuple[Callable[[], None], ...]:
+        """The same, a function for each view."""
         self._shown, self._place = shown, place
         state, found = newest(self.desk, shown, place)
+        return (
+            lambda: self._show_before(state, found, place),
+            lambda: self._show_after(state, found, place),
+            lambda: self._show_ratio(state, found, place),
+        )
+
+    def _show_before(self, state: State, found: Staged | None, place: int) -> None:
         stage = max(place, 0)
         before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
         if found is not None and not self.means:
             before = with_inside(before, found, self.inside(found, place), self.desk.selection.look.picked)
         self._show(self.before_panel, self.before_view, before)
         self.before_view.show_regions(_regions(found, place))
+
+    def _show_after(self, state: State, found: Staged | None, place: int) -> None:
         note = plain_name(state, place + 1, found) if place >= 0 else "the same: nothing is done here yet"
         after = stage_chart(state, found, place + 1, self.means, "After", note)
         self._show(self.after_panel, self.after_view, after)
+
+    def _show_ratio(self, state: State, found: Staged | None, place: int) -> None:
         self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
 
     def inside(self, found: Staged | None, place: int) -> Any:
