@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QApplication
 
-from scutcher.desk import deferred
 from scutcher.desk.deferred import InTurns
 from scutcher.desk.pages.inspect import page as inspect_page
 from scutcher.desk.pages.rank import component_gallery
@@ -115,12 +114,14 @@ class AfterThePage(WindowCase):
     def test_treat(self):
         self.window.show_page("Treat")
         wanted = [view.chart for view in self.window.view("Treat").views()]
-        with mock.patch.object(deferred, "MUCH", 0), mock.patch.object(treat_page, "MUCH", 0):
+        with mock.patch.object(treat_page, "MUCH", 0):
             page = treat_page.TreatPage(self.desk)
             self.addCleanup(page.deleteLater)
             page.resize(1000, 700)
             self.desk.live.announce({"checking"})  # before anything is drawn
             self.assertEqual({view.chart for view in page.views()}, {None})
+            self.assertFalse(any(view.left_axis.isVisible() for view in page.views()))
+            self.assertEqual(page.form_title.text(), "Standard normal variate")  # what stands where is known
             page.show()
             drawn = []
             while len(drawn) < 30 and (not drawn or drawn[-1] < len(wanted)):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtWidgets import QWidget
 
 MUCH = 3_000_000
-"""Numbers of a table from which its views are drawn one after the other, after their page is there."""
+"""Numbers of a table from which its views are drawn one after the other."""
 
 
 class Soon(QObject):
@@ -27,10 +27,6 @@ class Soon(QObject):
     def __call__(self) -> None:
         self._wanted = True
         self._timer.start()
-
-    def first(self, size: int) -> None:
-        """Do it once a widget is made: at once, but with very many values when it stands on the screen."""
-        self() if size > MUCH else self._work()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """What was put off is done when the widget appears."""

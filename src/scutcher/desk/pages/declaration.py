@@ -51,6 +51,11 @@ class PageView(QWidget):
         for view in self.views():
             view.whole()
 
+    def hide_axes(self) -> None:
+        """No figures beside a view that is drawn later and has nothing to show yet."""
+        for view in self.views():
+            view.show_axes(False)
+
     def show_new_samples(self) -> object:
         """List the new samples on the model, where the page can."""
         return None

@@ -71,7 +71,9 @@ class InspectPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.redraw.first(desk.size)
+        if desk.size > MUCH:
+            self.hide_axes()
+        self.refresh()
 
     # What is on the page
 
@@ -147,7 +149,7 @@ class InspectPage(PageView):
     @property
     def _takes_long(self) -> bool:
         """Whether all views together take more than a frame or two."""
-        return self.isVisible() and self.desk.size > MUCH
+        return self.desk.size > MUCH
 
     def _show_finding(self) -> None:
         """Of what is kept; while a handle is held the sentence stays."""

@@ -67,7 +67,7 @@ class SamplesPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, lambda changed: self.redraw())
         follow(self, desk.selection, self._on_selection)
-        self.redraw.first(desk.size)
+        self.refresh()
 
     def _make_signals(self) -> None:
         self.view = StripView()

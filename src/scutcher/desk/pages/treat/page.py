@@ -60,7 +60,9 @@ class TreatPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.redraw.first(desk.size)
+        if desk.size > MUCH:
+            self.hide_axes()
+        self.refresh()
 
     # What is on the page
 
@@ -145,7 +147,7 @@ class TreatPage(PageView):
             lambda: self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus),
             self._show_cursor,
         )
-        self._turns.run(parts, self.isVisible() and self.desk.size > MUCH)
+        self._turns.run(parts, self.desk.size > MUCH)
 
     def _show_form(self, place: int) -> None:
         found, state = self._found, self._shown.state
