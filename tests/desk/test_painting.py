@@ -345,6 +345,28 @@ class Crowd(unittest.TestCase):
         inside &= (down > place.y()) & (down < place.y() + 40.3)
         self.assertEqual(self.picked[-1], np.flatnonzero(inside).tolist())
 
+    def test_the_density_is_counted_again_where_it_is_another(self):
+        item, counted = self.view.item, []
+        with mock.patch.object(item, "_crowded", wraps=item._crowded) as count:
+
+            def after(change):
+                change()
+                self.view.settle()
+                picture = pixels(self.view.viewport())
+                counted.append(count.call_count)
+                return picture
+
+            before = after(lambda: None)
+            np.testing.assert_array_equal(after(self.view.viewport().update), before)
+            after(lambda: self.view.hover_mark(9))
+            after(lambda: self.view.hover_mark(None))
+            self.assertEqual(set(counted), {counted[0]})
+            zoomed = after(lambda: self.view.ground.scaleBy((0.5, 0.5)))
+            self.assertGreater((zoomed != before).mean(), 0.1)
+            after(lambda: self.view.resize(420, 300))
+            after(lambda: self.view.emphasise(np.full(30_000, FADED)))
+        self.assertEqual(len(set(counted)), 4)
+
     def test_picked_ones_stand_out_of_the_crowd(self):
         before = count_near(self.view, colours.INK)
         strength = np.full(30_000, FADED)

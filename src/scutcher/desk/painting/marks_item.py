@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
-from scutcher.charts import colours
+from scutcher.charts import colours, palettes
 from scutcher.charts.description import Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.core.arrays import Floats, Integers
@@ -36,6 +36,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         self._marks: Marks | None = None
         self._strength: Integers = np.empty(0, dtype=np.intp)
         self._bounds = QRectF()
+        self._density: tuple[tuple[object, ...], QImage] | None = None
         self.hovered: int | None = None
 
     def show_marks(self, marks: Marks | None, strength: Integers) -> None:
@@ -44,7 +45,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
             self.prepareGeometryChange()
             self._marks = marks
             self._bounds = _bounds(marks)
-        self._strength = strength
+        self._strength, self._density = strength, None
         self.update()
 
     def hover(self, place: int | None) -> None:
@@ -76,11 +77,10 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         crowd = len(across) > self.crowd
         if crowd:
-            self._put_crowd(painter, across, down)
-        order = np.argsort(self._strength, kind="stable")
-        if crowd:
-            order = order[self._strength[order] == FRONT]
-            order = apart(across, down, order)
+            self._put_crowd(painter, transform, across, down)
+            order = apart(across, down, self.ringed())
+        else:
+            order = np.argsort(self._strength, kind="stable")
         codes, strength = self._marks.codes[order], self._strength[order]
         put_sprites(painter, across[order], down[order], codes, strength, self.size, self.hollow)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -94,10 +94,21 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
             painter.drawEllipse(QPointF(across[self.hovered], down[self.hovered]), radius, radius)
         painter.restore()
 
-    def _put_crowd(self, painter: QPainter, across: np.ndarray, down: np.ndarray) -> None:
-        """Very many marks as a density: a pixel has its commonest class, darker where more lie."""
-        assert self._marks is not None
+    def _put_crowd(
+        self, painter: QPainter, transform: QTransform, across: np.ndarray, down: np.ndarray
+    ) -> None:
+        """Very many marks as a density, kept until they or the view change."""
         wide, tall = painter.device().width(), painter.device().height()
+        place = transform.m11(), transform.dx(), transform.m22(), transform.dy()
+        key = *place, wide, tall, palettes.now()
+        if self._density is None or self._density[0] != key:
+            self._density = key, self._crowded(wide, tall, across, down)
+        image = self._density[1]
+        painter.drawImage(QRectF(0, 0, image.width() * self.grain, image.height() * self.grain), image)
+
+    def _crowded(self, wide: int, tall: int, across: np.ndarray, down: np.ndarray) -> QImage:
+        """A pixel has its commonest class, darker where more lie."""
+        assert self._marks is not None
         x, y = across.astype(int) // self.grain, down.astype(int) // self.grain
         columns, rows = wide // self.grain + 1, tall // self.grain + 1
         shown = (x >= 0) & (x < columns) & (y >= 0) & (y < rows) & (self._strength != HIDDEN)
@@ -115,8 +126,7 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
                 best = np.maximum(best, counts)
         share = np.log1p(total) / np.log1p(max(int(total.max(initial=1)), 1))
         table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
-        image = QImage(table.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
-        painter.drawImage(QRectF(0, 0, columns * self.grain, rows * self.grain), image)
+        return QImage(table.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888).copy()
 
 
 def apart(across: Floats, down: Floats, places: Integers) -> Integers:
