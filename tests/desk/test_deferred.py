@@ -1,6 +1,7 @@
 """A refresh in turns: in order, with the window's own work between, and whatever comes in between."""
 
 import unittest
+from dataclasses import replace
 from functools import partial
 from unittest import mock
 
@@ -8,10 +9,11 @@ import numpy as np
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QApplication
 
+from scutcher.desk import context
 from scutcher.desk.deferred import InTurns
-from scutcher.desk.pages.inspect import page as inspect_page
 from scutcher.desk.pages.rank import component_gallery
 from scutcher.desk.pages.treat import page as treat_page
+from scutcher.desk.pages.treat import strips as treat_strips
 from scutcher.desk.shell.start import application
 from scutcher.study.document.commands.recipe import KeepComponents
 from scutcher.study.document.commands.samples import SetAside
@@ -70,7 +72,7 @@ class ViewByView(WindowCase):
 
     def setUp(self):
         super().setUp()
-        much = mock.patch.object(inspect_page, "MUCH", 0)
+        much = mock.patch.object(context, "MUCH", 0)
         much.start()
         self.addCleanup(much.stop)
         self.view = self.window.view("Inspect")
@@ -114,7 +116,7 @@ class AfterThePage(WindowCase):
     def test_treat(self):
         self.window.show_page("Treat")
         wanted = [view.chart for view in self.window.view("Treat").views()]
-        with mock.patch.object(treat_page, "MUCH", 0):
+        with mock.patch.object(context, "MUCH", 0):
             page = treat_page.TreatPage(self.desk)
             self.addCleanup(page.deleteLater)
             page.resize(1000, 700)
@@ -133,6 +135,23 @@ class AfterThePage(WindowCase):
             for one, other in ((chart.lines, view.chart.lines), (chart.marks, view.chart.marks)):
                 self.assertEqual(one is None, other is None)
         np.testing.assert_array_equal(wanted[1].lines.ys, page.views()[1].chart.lines.ys)
+
+    def test_a_preview_that_comes_between_stays(self):
+        self.window.show_page("Treat")
+        page = self.window.view("Treat")
+        with mock.patch.object(context, "MUCH", 0):
+            page.refresh()  # the form; the strips are left for later turns
+            page.strips.set_means(True)
+            drawn = page.strips.after_view.chart
+            settle(12)
+        self.assertEqual(len(page.strips.after_view.chart.lines.keys), len(drawn.lines.keys))
+        newer = treat_strips.newest(self.desk, self.desk.moment, page._place)
+        with mock.patch.object(context, "MUCH", 0):
+            page.refresh()
+            staged = replace(newer[0], name="newer"), newer[1]
+            with mock.patch.object(treat_strips, "newest", return_value=staged) as asked:
+                settle(12)
+        self.assertEqual(asked.call_count, 3)  # each view asks when it is drawn
 
     def test_rows_of_components(self):
         self.window.show_page("Rank")

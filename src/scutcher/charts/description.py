@@ -58,13 +58,6 @@ class Rule:
     text: str = ""
 
 
-NAME_LINES = (0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6, -6)
-"""Lines by which a name is lower than its place where others stand there, the best first."""
-
-NAME_FAR = 1.5
-"""Lines from which a line leads to such a name."""
-
-
 @frozen(eq=False)
 class Curve:
     """A line over a plane, or one more over a strip: x and y (m,).

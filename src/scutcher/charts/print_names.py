@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from scutcher.charts import colours
-from scutcher.charts.description import NAME_FAR, NAME_LINES, Curve
+from scutcher.charts.description import Curve
 from scutcher.charts.figure import Figure
+from scutcher.charts.name_places import FAR, Box, meet, moves
 
 Names = list[tuple[Any, bool]]
 """Words in the axes, and whether they yield to others."""
+
+APART = 0.5
+"""Dots around words that stay free."""
 
 
 def _leader() -> dict[str, Any]:
@@ -35,38 +39,27 @@ def draw_name(axes: Any, curve: Curve, colour: str, depth: float) -> Any:
 
 
 def give_room(names: Names) -> None:
-    """Move words that lie over others some lines down or up, once it is known where all of them stand.
-
-    Those that yield go where they would lie over others; the rest stay where there is no room at all.
-    """
-    taken: list[Any] = []
-    for words, yields in sorted(names, key=lambda each: each[1]):
-        box = words.get_window_extent()
-        if yields:
-            if any(box.overlaps(other) for other in taken):
-                words.remove()
-                continue
+    """Move words of one plot that lie over others, once it is known where all of them stand."""
+    area = _downwards(names[0][0].axes.get_window_extent())
+    boxes = [_downwards(words.get_window_extent(), APART) for words, _ in names]
+    offs = moves(boxes, [yields for _, yields in names], area)
+    for (words, _), box, off in zip(names, boxes, offs, strict=True):
+        if off is None:
+            words.remove()
         else:
-            places = _places(box, words.axes.get_window_extent())
-            free = (one for one in places if not any(one.overlaps(other) for other in taken))
-            moved = next(free, places[0])
-            _move(words, moved.x0 - box.x0, moved.y0 - box.y0, box.height)
-            box = moved
-        taken.append(box)
+            _move(words, off[0], -off[1], box[3] - box[1])
 
 
-def _places(box: Any, area: Any) -> list[Any]:
-    """Where words may stand inside the axes, the best place first; all of these are boxes of dots."""
-    inside = box.translated(max(area.x0 - box.x0, 0.0) + min(area.x1 - box.x1, 0.0), 0.0)
-    lines = [inside.translated(0.0, -line * box.height) for line in NAME_LINES]
-    return [one for one in lines if area.y0 <= one.y0 and one.y1 <= area.y1] or [inside]
+def _downwards(box: Any, more: float = 0.0) -> Box:
+    """A box of dots that are counted upwards; larger by some on each side."""
+    return box.x0 - more, -box.y1 - more, box.x1 + more, -box.y0 + more
 
 
 def _move(words: Any, right: float, up: float, height: float) -> None:
     """Put words elsewhere by so many dots; a line leads to those that stand far off."""
     points = 72.0 / words.figure.dpi
     words.set_position((right * points, up * points))
-    if abs(up) > NAME_FAR * height:
+    if abs(up) > FAR * height:
         words.axes.annotate(
             "", words.xy, xytext=words.get_position(), textcoords="offset points", arrowprops=_leader()
         )
@@ -93,7 +86,7 @@ def draw_names(axes: Any, figure: Figure) -> None:
             left = at[0] + right - (0.0 if right > 0 else wide if right < 0 else wide / 2.0)
             low = at[1] + up - (0.0 if up > 0 else tall if up < 0 else tall / 2.0)
             box = (left, low, left + wide, low + tall)
-            if not any(_meet(box, other) for other in taken):
+            if not any(meet(box, other) for other in taken):
                 break
         taken.append(box)
         axes.annotate(
@@ -106,8 +99,3 @@ def draw_names(axes: Any, figure: Figure) -> None:
             fontsize=figure.points,
             arrowprops=_leader() if abs(up) > 8 else None,
         )
-
-
-def _meet(one: tuple[float, float, float, float], two: tuple[float, float, float, float]) -> bool:
-    """Whether two boxes cover each other."""
-    return one[0] < two[2] and two[0] < one[2] and one[1] < two[3] and two[1] < one[3]

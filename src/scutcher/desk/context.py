@@ -56,6 +56,10 @@ class Say(Protocol):
     ) -> None: ...
 
 
+MUCH = 3_000_000
+"""Numbers of a table from which its views are drawn one after the other."""
+
+
 @frozen
 class Desk:
     """Shared by all parts of one window.
@@ -77,10 +81,10 @@ class Desk:
         return self.live.moment
 
     @property
-    def size(self) -> int:
-        """How many values the table of the moment has."""
+    def has_much(self) -> bool:
+        """Whether the views of the table are drawn one after the other: all together take several frames."""
         table = self.moment.state.table
-        return 0 if table is None else table.values.size
+        return table is not None and table.values.size > MUCH
 
     def do(self, command: Command) -> bool:
         """Run a command; an impossible one becomes a message. True where it was done."""

@@ -8,9 +8,6 @@ from collections.abc import Callable, Iterable
 from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtWidgets import QWidget
 
-MUCH = 3_000_000
-"""Numbers of a table from which its views are drawn one after the other."""
-
 
 class Soon(QObject):
     """Call it as often as you like; `work` runs once, and for a hidden widget not before it is shown."""

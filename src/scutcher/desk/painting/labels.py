@@ -9,7 +9,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath
 
 from scutcher.charts import colours
-from scutcher.charts.description import NAME_FAR, NAME_LINES
+from scutcher.charts.name_places import FAR, Box, moves
 from scutcher.core.frozen import frozen
 from scutcher.desk.painting.setup import TICK_FONT_PX, pen, tick_font
 from scutcher.desk.painting.to_pixels import ToPixels
@@ -57,7 +57,7 @@ class Label:
         font, words = self.font, _bare(self.box(to))
         start = words.topLeft() + QPointF(0.0, QFontMetricsF(font).ascent())
         place = to.place(self.x, self.y)
-        if abs(self.off[1]) > NAME_FAR * words.height():  # a line leads to words that stand far off
+        if abs(self.off[1]) > FAR * words.height():  # a line leads to words that stand far off
             painter.setPen(pen(colours.MUTED, 0.8))
             end = QPointF(
                 min(max(place.x(), words.left()), words.right()),
@@ -74,40 +74,23 @@ class Label:
 
 
 def placed(labels: Sequence[Label], to: ToPixels, area: QRectF) -> Iterator[Label]:
-    """The words where they cover no others; last those that yield, of each place those that come first.
+    """The words where they cover no others.
 
     Parameters
     ----------
     area : where the plot is, in pixels; words of what is seen of it stand inside
     """
-    taken: list[QRectF] = []
-    for label in sorted(labels, key=lambda label: label.yields):
-        if not area.contains(to.place(label.x, label.y)):
-            yield label  # nothing is pulled into the plot
-            continue
-        box = label.box(to)
-        off = _room_for(label, box, area, taken)
+    seen = [label for label in labels if area.contains(to.place(label.x, label.y))]
+    boxes = [_corners(_bare(label.box(to))) for label in seen]
+    offs = moves(boxes, [label.yields for label in seen], _corners(area), AROUND)
+    yield from (label for label in labels if label not in seen)  # nothing is pulled into the plot
+    for label, off in zip(seen, offs, strict=True):
         if off is not None:
-            taken.append(box.translated(*off))
             yield replace(label, off=off) if any(off) else label
 
 
-def _room_for(label: Label, box: QRectF, area: QRectF, taken: list[QRectF]) -> tuple[float, float] | None:
-    """By how many pixels words are moved so that they cover no others: sideways into the plot, and by lines.
-
-    None for those that yield to others; those that do not stay where there is no room at all.
-    """
-    right = max(area.left() - box.left(), 0.0) + min(area.right() - box.right(), 0.0)
-    here = box.translated(right, 0.0)
-    if label.yields:
-        return None if any(here.intersects(other) for other in taken) else (right, 0.0)
-    bare, others = _bare(here), [_bare(other) for other in taken]
-    for line in NAME_LINES:
-        down = line * bare.height()
-        inside = here.top() + down >= area.top() and here.bottom() + down <= area.bottom()
-        if inside and not any(bare.translated(0.0, down).intersects(other) for other in others):
-            return right, down
-    return right, 0.0
+def _corners(box: QRectF) -> Box:
+    return box.left(), box.top(), box.right(), box.bottom()
 
 
 def _bare(box: QRectF) -> QRectF:

@@ -33,7 +33,7 @@ class TopBar(QFrame):
         self.setObjectName("topbar")
         self.setFixedHeight(HEIGHT)
         self.desk = desk
-        self._shown: tuple[object, ...] = ()
+        self._shown: tuple[object, ...] | None = None
         word = Words("scutcher")
         word.setObjectName("wordmark")
         self.study = Note()
@@ -90,7 +90,7 @@ class TopBar(QFrame):
         self.working.setVisible(self.desk.live.busy)
         study, found = self.desk.study, self.desk.moment.found
         shown = study.state, found, study.undo_label, study.redo_label
-        if len(self._shown) == len(shown) and all(map(is_, shown, self._shown)):
+        if self._shown is not None and all(map(is_, shown, self._shown)):
             return
         self._shown = shown
         table = study.state.table

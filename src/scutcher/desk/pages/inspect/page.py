@@ -20,7 +20,7 @@ from scutcher.charts.scores import scores, usable_pair
 from scutcher.charts.treatment_effects import moved
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import MUCH, InTurns, Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.aside import AsideWork
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.inspect.distance_planes import DistancePlanes
@@ -71,7 +71,7 @@ class InspectPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        if desk.size > MUCH:
+        if desk.has_much:
             self.hide_axes()
         self.refresh()
 
@@ -144,12 +144,7 @@ class InspectPage(PageView):
         self._found = found
         around = (self._show_finding, self._show_legend, self._show_cursor)
         planes = (self._show_scores, self.distances.refresh)
-        self._turns.run((*self.strips.parts(), *planes, *around), self._takes_long)
-
-    @property
-    def _takes_long(self) -> bool:
-        """Whether all views together take more than a frame or two."""
-        return self.desk.size > MUCH
+        self._turns.run((*self.strips.parts(), *planes, *around), self.desk.has_much)
 
     def _show_finding(self) -> None:
         """Of what is kept; while a handle is held the sentence stays."""
@@ -169,7 +164,7 @@ class InspectPage(PageView):
         if changed & SHOWN or ("checked" in changed and judged):
             self.redraw()
         elif "checked" in changed and self.isVisible():
-            self._turns.also((self._show_scores, self.strips.show_loadings), self._takes_long)
+            self._turns.also((self._show_scores, self.strips.show_loadings), self.desk.has_much)
         elif "checked" in changed:
             self.redraw()
 
@@ -211,7 +206,7 @@ class InspectPage(PageView):
             self._show_legend()
         if changed & {"picked", "focus", "alone"}:
             views = (*self.planes, strips.signals_view)
-            self._turns.also([partial(self._emphasise, view) for view in views], self._takes_long)
+            self._turns.also([partial(self._emphasise, view) for view in views], self.desk.has_much)
         if changed & {"channel", "hovered", "channels"}:
             self._show_cursor()
 

@@ -20,7 +20,7 @@ from scutcher.charts.treatment_effects import (
 from scutcher.core.validation.segments import group_count
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import MUCH, InTurns, Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.pages.treat.edits import regions_field
@@ -60,7 +60,7 @@ class TreatPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        if desk.size > MUCH:
+        if desk.has_much:
             self.hide_axes()
         self.refresh()
 
@@ -136,18 +136,19 @@ class TreatPage(PageView):
     def refresh(self) -> None:
         """Draw everything as the study is now."""
         self._shown = self.desk.moment
-        found, state = self._found, self._shown.state
-        place = self.place if found is not None else -1
-        self._place = place
+        self._place = self.place if self._found is not None else -1
         parts = (
-            lambda: self._show_form(place),
-            *self.strips.parts(self._shown, place),
-            lambda: self._show_effects(place),
+            lambda: self._show_form(self._place),
+            *self.strips.parts(self._shown, self._place),
+            lambda: self._show_effects(self._place),
             self._show_scores,
-            lambda: self.legend.show_colouring(colouring_of(state), self.desk.selection.look.focus),
+            self._show_legend,
             self._show_cursor,
         )
-        self._turns.run(parts, self.desk.size > MUCH)
+        self._turns.run(parts, self.desk.has_much)
+
+    def _show_legend(self) -> None:
+        self.legend.show_colouring(colouring_of(self._shown.state), self.desk.selection.look.focus)
 
     def _show_form(self, place: int) -> None:
         found, state = self._found, self._shown.state
@@ -266,7 +267,7 @@ class TreatPage(PageView):
             self.redraw()
         elif changed & {"focus", "alone"}:
             emphasise(self.desk, self.views(), self._shown.state)
-            self.legend.show_colouring(colouring_of(self._shown.state), self.desk.selection.look.focus)
+            self._show_legend()
         elif changed & {"channel", "hovered"}:
             self._show_cursor()
 

@@ -70,16 +70,15 @@ class TreatStrips:
             part()
 
     def parts(self, shown: Moment, place: int) -> tuple[Callable[[], None], ...]:
-        """The same, a function for each view."""
+        """The same, a function for each view, which draws what is newest when it is called."""
         self._shown, self._place = shown, place
-        state, found = newest(self.desk, shown, place)
-        return (
-            lambda: self._show_before(state, found, place),
-            lambda: self._show_after(state, found, place),
-            lambda: self._show_ratio(state, found, place),
-        )
+        return self._show_before, self._show_after, self._show_ratio
 
-    def _show_before(self, state: State, found: Staged | None, place: int) -> None:
+    def _newest(self) -> tuple[State, Staged | None, int]:
+        return *newest(self.desk, self._shown, self._place), self._place
+
+    def _show_before(self) -> None:
+        state, found, place = self._newest()
         stage = max(place, 0)
         before = stage_chart(state, found, stage, self.means, "Before", plain_name(state, stage, found))
         if found is not None and not self.means:
@@ -87,12 +86,14 @@ class TreatStrips:
         self._show(self.before_panel, self.before_view, before)
         self.before_view.show_regions(_regions(found, place))
 
-    def _show_after(self, state: State, found: Staged | None, place: int) -> None:
+    def _show_after(self) -> None:
+        state, found, place = self._newest()
         note = plain_name(state, place + 1, found) if place >= 0 else "the same: nothing is done here yet"
         after = stage_chart(state, found, place + 1, self.means, "After", note)
         self._show(self.after_panel, self.after_view, after)
 
-    def _show_ratio(self, state: State, found: Staged | None, place: int) -> None:
+    def _show_ratio(self) -> None:
+        state, found, place = self._newest()
         self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
 
     def inside(self, found: Staged | None, place: int) -> Any:
