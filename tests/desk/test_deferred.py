@@ -119,6 +119,8 @@ class AfterThePage(WindowCase):
         with mock.patch.object(context, "MUCH", 0):
             page = treat_page.TreatPage(self.desk)
             self.addCleanup(page.deleteLater)
+            list(page.build())
+            page.refresh()
             page.resize(1000, 700)
             self.desk.live.announce({"checking"})  # before anything is drawn
             self.assertEqual({view.chart for view in page.views()}, {None})
@@ -155,6 +157,7 @@ class AfterThePage(WindowCase):
 
     def test_rows_of_components(self):
         self.window.show_page("Rank")
+        settle(12)
         gallery = self.window.view("Rank").portraits
         whole, count = pixels(gallery), len(gallery._cards)
         self.assertGreater(count, 3)

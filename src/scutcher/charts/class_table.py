@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.charts.groups import distance_words
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_regions import hull_gap, overlap
 from scutcher.core.groups.score_ellipses import hull
@@ -133,7 +133,7 @@ def _corners(points: Floats) -> Floats:
 
 def _size(grouping: Grouping, code: int) -> str:
     rows = grouping.rows(code)
-    groups = len(np.unique(grouping.groups[rows]))
+    groups = len(distinct(grouping.groups[rows]))
     return f"{len(rows)}" if groups == len(rows) else f"{len(rows)} in {groups}"
 
 

@@ -147,18 +147,19 @@ def _joined_centres(grouping: Grouping, points: Floats, two: tuple[int, int] | N
     every = list(combinations(range(len(present)), 2))
     if len(present) > MOST_JOINED:
         every = _nearest_tree(grouping.distances)
+    span = np.nanmax(points, axis=0) - np.nanmin(points, axis=0)
     curves = []
     for a, b in every:
         one, other = present[a], present[b]
         bold = two is not None and {one, other} == set(two)
         ends = np.array([middles[one], middles[other]])
         curves.append(Curve(ends[:, 0], ends[:, 1], "ink" if bold else "quiet", width=2.4 if bold else 0.8))
-        middle, span = ends.mean(axis=0), np.nanmax(points, axis=0) - np.nanmin(points, axis=0)
+        middle = ends.mean(axis=0)
         long = float(np.hypot(*((ends[1] - ends[0]) / np.where(span > 0.0, span, 1.0)))) > ROOM
         if bold or long:
             words = distance_words(grouping, float(grouping.distances[a, b]), short=not bold)
             curves.append(Curve(middle[:1], middle[1:], "ink" if bold else "quiet", name=words, behind=False))
-    size = 0.014 * (np.nanmax(points, axis=0) - np.nanmin(points, axis=0))
+    size = 0.014 * span
     for code, (x, y) in middles.items():
         across = x + size[0] * np.array([-1.0, 1.0, np.nan, 0.0, 0.0])
         up = y + size[1] * np.array([0.0, 0.0, np.nan, -1.0, 1.0])

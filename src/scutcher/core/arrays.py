@@ -38,6 +38,14 @@ def value_span(values: Floats) -> tuple[Floats, Floats]:
     return np.fmin.reduce(values, axis=0), np.fmax.reduce(values, axis=0)
 
 
+def distinct(codes: Integers) -> Integers:
+    """The different numbers of some small ones, rising: counted where `np.unique` would look each up."""
+    if not len(codes):
+        return codes
+    lowest = int(codes.min())
+    return np.flatnonzero(np.bincount(codes - lowest)) + lowest
+
+
 def in_strict_order(places: Sequence[float] | Floats) -> bool:
     """Whether numbers all rise or all fall from one to the next; so do one and none."""
     steps = np.diff(places)

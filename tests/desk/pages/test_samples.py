@@ -305,7 +305,7 @@ class Pictures(OnSamples):
         self.assertEqual(grid.values.shape, (349, 349))  # every second of 698
         np.testing.assert_allclose(np.diag(grid.values), 1.0)
         self.click(view, self.data_place(view, 1452.0, 1934.0))
-        self.assertEqual(self.samples.side.currentIndex(), 1)
+        self.assertIs(self.samples.side.currentWidget(), self.samples.side.scatter_panel)
         chart = self.samples.side.scatter_view.chart
         for title, place in ((chart.x_title, 1452.0), (chart.y_title, 1934.0)):
             self.assertAlmostEqual(float(title.removesuffix(" nm")), place, delta=4.0)

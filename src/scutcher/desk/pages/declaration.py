@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import cache
 from typing import Any
 
@@ -29,6 +29,17 @@ class PageView(QWidget):
 
     takes_several_tables = False
     """Whether files of new samples are read one by one and given to `bring_tables`."""
+
+    def build(self) -> Iterator[None]:
+        """Make what is on the page, once it has its place in the window.
+
+        It stops between two parts: of very many values the window paints and listens there. What a page
+        follows it follows from the last part on. A page that is made in its constructor has nothing here.
+        """
+        yield from ()
+
+    def refresh(self) -> None:
+        """Show everything as it is now: for the first time as soon as the page is whole and has its size."""
 
     def put_by(self) -> bool:
         """Put on the shelf what is looked at here in place of the model; whether there is such a thing."""

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QCoreApplication, QEvent, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import Page, PageView
 from scutcher.desk.pages.overlay import Over
+from scutcher.desk.pages.page_making import PageMaking
+from scutcher.desk.painting.area import PlotArea
 
 
 class PageStack(QWidget):
@@ -38,6 +40,8 @@ class PageStack(QWidget):
         self.current, self._is_chosen = first, chosen
         self.over: Over | None = None
         self._views: dict[str, PageView] = {}
+        self._making = PageMaking(desk, self, self.pages, self._on_made)
+        self._seen = ""
         self._place = QVBoxLayout(self)
         self._place.setContentsMargins(0, 0, 0, 0)
         self._place.addWidget(start)
@@ -51,15 +55,19 @@ class PageStack(QWidget):
         """The view of the current page; None while something stands over it."""
         return None if self.over is not None else self.view(self.current)
 
-    def show_page(self, name: str) -> PageView | None:
-        """Go to a page; the place to look changes, nothing else. Its view, where there are data for it."""
+    def show_page(self, name: str, at_once: bool = False) -> PageView | None:
+        """Go to a page; the place to look changes, nothing else. Its view, where there are data for it.
+
+        Of very many values it is made in the turns that follow, and None until it is whole, unless it is
+        needed `at_once`.
+        """
         if not self.suits(name):
             self.desk.say(InputError(f"These data have nothing for {name}: {self.pages[name].purpose}.", ""))
             return None
         self.hide_over()
         self.current, self._is_chosen = name, True
         self.chosen.emit(name)
-        self.settle()
+        self.settle(at_once)
         return self.view(name)
 
     def suits(self, name: str) -> bool:
@@ -67,17 +75,24 @@ class PageStack(QWidget):
         state = self.desk.study.state
         return state.table is None or self.pages[name].suits(replace(self.desk.moment, state=state))
 
-    def settle(self) -> None:
+    def settle(self, at_once: bool = False) -> None:
         """Make the page that is due and show what is to be seen: the start page without data."""
         has_data = self.desk.study.state.table is not None
         if has_data and not self._is_chosen:
             self._begin()
         if has_data and self.current not in self._views:
-            view = self.pages[self.current].make(self.desk)
-            view.over_wanted.connect(self._put_made)
-            self._views[self.current] = view
-            self._place.addWidget(view)
+            self._making.make(self.current, apart=self.desk.has_much and not at_once)
+        else:
+            self._making.rest()
         self.choose()
+
+    def _on_made(self, name: str, view: PageView) -> None:
+        view.over_wanted.connect(self._put_made)
+        self._views[name] = view
+        view.refresh()
+        if name == self.current:
+            self.choose()
+            _settle(view)
 
     def _begin(self) -> None:
         """Nobody has chosen a page yet: such data may begin on one of their own."""
@@ -95,13 +110,21 @@ class PageStack(QWidget):
             self.show_page(next(name for name in self.pages if self.suits(name)))
             return
         self.start.setVisible(not has_data and self.over is None)
-        shown = self._views.get(self.current) if has_data and self.over is None else None
+        shown = self._due() if has_data and self.over is None else None
         for view in self._views.values():
             if view is not shown:
                 view.hide()  # first: two that are shown together would be squeezed, and all of it drawn again
         if shown is not None:
             shown.show()
         self.settled.emit()
+
+    def _due(self) -> PageView | None:
+        """The page that is to be seen; while it is being made the one that was seen before."""
+        if self.current in self._views:
+            self._seen = self.current
+        elif not (self._making.is_begun(self.current) and self._seen and self.suits(self._seen)):
+            return None
+        return self._views[self._seen]
 
     def put_over(self, view: Over) -> None:
         """Show a view in place of the page, and of the one that was there, until it is done."""
@@ -122,3 +145,11 @@ class PageStack(QWidget):
             over.setParent(None)
             over.deleteLater()
             self.choose()
+
+
+def _settle(view: PageView) -> None:
+    """Take over all that a page that is shown for the first time still waits for: it is drawn once, whole."""
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
+    for plot in view.findChildren(PlotArea):
+        plot.settle()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.UpdateLater.value)

@@ -9,14 +9,16 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.charts import colours, palettes
 from scutcher.charts.description import Marks
-from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
-from scutcher.core.arrays import Floats, Integers
+from scutcher.charts.emphasis import FADED, FRONT, HIDDEN
+from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.sprites import put_sprites
 
 CROWD, GRAIN, COARSE = 20_000, 2, 3
 """More marks than this are drawn as a density, in cells of so many pixels; coarser ones where fewer do."""
+
+WITHOUT_ALPHA = 0xFFFFFF
 
 FEW = 12
 """Picked marks of a crowd that have a ring."""
@@ -111,22 +113,23 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         assert self._marks is not None
         x, y = across.astype(int) // self.grain, down.astype(int) // self.grain
         columns, rows = wide // self.grain + 1, tall // self.grain + 1
-        shown = (x >= 0) & (x < columns) & (y >= 0) & (y < rows) & (self._strength != HIDDEN)
+        shown = np.flatnonzero((x >= 0) & (x < columns) & (y >= 0) & (y < rows) & (self._strength != HIDDEN))
         cells = y[shown] * columns + x[shown]
-        best, table = np.zeros(columns * rows), np.zeros((columns * rows, 4), dtype=np.uint8)
         total = np.bincount(cells, minlength=columns * rows)
-        codes, strength = self._marks.codes[shown], self._strength[shown]
-        for code in np.unique(codes).tolist():
-            for level in (FADED, PLAIN):
-                chosen = (codes == code) & ((strength == FADED) == (level == FADED))
-                counts = np.bincount(cells[chosen], minlength=columns * rows)
-                colour = colours.rgb(colours.FADED if level == FADED else colours.class_colour(code))
-                more = counts > best
-                table[more, :3] = colour
-                best = np.maximum(best, counts)
-        share = np.log1p(total) / np.log1p(max(int(total.max(initial=1)), 1))
-        table[:, 3] = np.where(total > 0, 70 + 185 * share, 0).astype(np.uint8)
-        return QImage(table.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888).copy()
+        taken = np.flatnonzero(total)
+        place = np.empty(len(total), dtype=np.intp)
+        place[taken] = np.arange(len(taken))
+        kinds = 2 * self._marks.codes[shown] + (self._strength[shown] != FADED)
+        best, table = np.zeros(len(taken), dtype=np.intp), np.zeros(len(total), dtype=np.uint32)
+        colour = np.zeros(len(taken), dtype=np.uint32)
+        for kind in distinct(kinds).tolist():
+            counts = np.bincount(place[cells[np.flatnonzero(kinds == kind)]], minlength=len(taken))
+            own = colours.class_colour(kind // 2) if kind % 2 else colours.FADED
+            np.copyto(colour, QColor(own).rgb() & WITHOUT_ALPHA, where=counts > best)
+            np.maximum(best, counts, out=best)
+        share = np.log1p(total[taken]) / np.log1p(max(int(total.max(initial=1)), 1))
+        table[taken] = colour | (70 + 185 * share).astype(np.uint32) << 24
+        return QImage(table.data, columns, rows, 4 * columns, QImage.Format.Format_ARGB32).copy()
 
 
 def apart(across: Floats, down: Floats, places: Integers) -> Integers:

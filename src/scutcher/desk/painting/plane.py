@@ -214,5 +214,8 @@ def _with_margin(low: float, high: float, pixels: float) -> tuple[float, float]:
 
 
 def _span(values: Floats) -> tuple[float, float]:
+    low, high = float(values.min()), float(values.max())
+    if np.isfinite(low) and np.isfinite(high):
+        return low, high
     finite = values[np.isfinite(values)]
     return (float(finite.min()), float(finite.max())) if len(finite) else (0.0, 1.0)

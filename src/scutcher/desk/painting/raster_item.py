@@ -23,8 +23,11 @@ MANY, SOME, GRAIN = 2000, 300, 2
 """With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when
 it rests all of them, pixel by pixel."""
 PATIENCE = 160  # milliseconds
-SLICE, FRAME = 150, 0.012
+SLICE, FRAME = 100, 0.008
 """Lines of a slice of that drawing, and seconds that slices take of a frame."""
+
+_ONE_BY_ONE: list[float] = [0.0]
+"""When slices were drawn last: of several pictures one goes on at a time."""
 
 
 COVERS = 12
@@ -151,7 +154,11 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if not self._is_seen():
             self._slices = None  # begun again when it is painted again
             return
-        end = time.perf_counter() + FRAME
+        begun = time.perf_counter()
+        if begun - _ONE_BY_ONE[0] < FRAME / 2:
+            self._go_on.start(round(1e3 * FRAME))
+            return
+        end = begun + FRAME
         try:
             while self._slices is not None and not COMPUTING:
                 next(self._slices)
@@ -160,6 +167,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         except StopIteration:
             self._slices = None
             self.update()
+        _ONE_BY_ONE[0] = time.perf_counter()
         if self._slices is not None:
             self._go_on.start(PATIENCE if COMPUTING else 0)
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QGraphicsItem, QGraphicsPathItem
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Ribbon
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.desk.painting.kept_path import KeptPath
 from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.raster_item import Layer, Sheet
@@ -87,7 +87,7 @@ def _sheets(lines: Lines, strength: Integers) -> tuple[Sheet, ...]:
     plain, front = (
         tuple(
             Layer(rows, colours.rgb(colours.class_colour(int(code))))
-            for code in np.unique(lines.codes[strength == level])
+            for code in distinct(lines.codes[strength == level])
             for rows in [np.flatnonzero((strength == level) & (lines.codes == code))]
         )
         for level in (PLAIN, FRONT)

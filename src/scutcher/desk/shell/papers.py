@@ -149,7 +149,7 @@ class Papers:
         here = None if self.stack.shown is None else self.stack.shown.show_new_samples()
         if here is not None:
             return here
-        page = self.stack.show_page("Inspect")
+        page = self.stack.show_page("Inspect", at_once=True)
         return None if page is None else page.show_new_samples()
 
     def propose_outliers(self) -> None:

@@ -249,5 +249,5 @@ def _on_pages(window: Parts) -> Iterator[Action]:
 
 
 def _on_page(window: Parts, name: str, act: PageAct) -> object:
-    view = window.stack.show_page(name)
+    view = window.stack.show_page(name, at_once=True)
     return None if view is None else act.run(view)

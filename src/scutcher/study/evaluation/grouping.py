@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import InputError, TableError
@@ -52,7 +52,7 @@ class Grouping:
     @computed_once
     def present(self) -> Integers:
         """The codes of classes that have samples, (c,)."""
-        return np.unique(self.codes[self.codes >= 0])
+        return distinct(self.codes[self.codes >= 0])
 
     def name(self, code: int) -> str:
         """What a class is called."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -56,22 +56,28 @@ class BlocksPage(PageView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.choices = BlockChoices(desk)
-        self.work = BlocksWork(desk, self._on_work)
         self._drawn: FittedBlocks | None = None
         self.held_out = False
         self.why_of: tuple[int, int] | None = None
         self.later_of = ""
         self._rows: tuple[Integers, ...] = ()
         self._memo = ChartMemo()
+
+    def build(self) -> Iterator[None]:
+        """What the tables share, block by block."""
+        desk = self.desk
+        self.choices = BlockChoices(desk)
+        self.work = BlocksWork(desk, self._on_work)
         self.finding = Finding(desk)
         self.in_bottom_bar = self.ladder = BlocksBelow(self.choices)
+        yield
         self._make_views()
+        yield
         self._arrange()
+        yield
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.refresh()
 
     # What is on the page
 

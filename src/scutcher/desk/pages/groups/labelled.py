@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts.held_out_groups import finding
 from scutcher.core.errors import InputError
 from scutcher.desk.context import Desk, follow, follow_moment
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.groups.class_panel import ClassPanel
 from scutcher.desk.pages.groups.difference_panels import DifferencePanels
 from scutcher.desk.pages.groups.held_out_panel import HeldOutPanel
@@ -34,13 +35,22 @@ class Labelled(QWidget):
         self.grouping: Grouping | None = None
         self.two: tuple[int, int] | None = None
         self._warmed: Grouping | None = None
+        self._turns = InTurns(self)
         self.redraw = Soon(self.refresh, self)
         self.judging = Judging(desk, self.redraw, self._tell)
+
+    def build(self) -> Iterator[None]:
+        """Its four panels, one after the other."""
+        desk = self.desk
         self.classes = ClassPanel(desk)
         self.classes.chosen.connect(self._on_cell)
+        yield
         self.differences = DifferencePanels(desk)
+        yield
         self.plane = PlanePanel(desk, self._show_classes)
+        yield
         self.held_out = HeldOutPanel(desk, self.judging)
+        yield
         left, right = (
             [(self.classes, 300), (self.differences, 345)],
             [(self.plane, 408), (self.held_out, 228)],
@@ -48,7 +58,6 @@ class Labelled(QWidget):
         two_columns(self, left, right)
         follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
-        self.redraw()
 
     @property
     def views(self) -> tuple[View, ...]:
@@ -68,13 +77,14 @@ class Labelled(QWidget):
             return
         self.judging.judge(self.grouping)
         self._choose_two()
-        self._show_classes()
-        self._show_two()
-        self._say(
-            [(self.judging.trouble, ())]
-            if self.judging.trouble
-            else finding(self.grouping, self.judging.held)
-        )
+        parts = (self._show_classes, *self._of_two(), self._show_finding)
+        self._turns.run(parts, len(self.grouping.codes) > AT_ONCE)
+
+    def _show_finding(self) -> None:
+        if self.judging.trouble:
+            self._say([(self.judging.trouble, ())])
+        elif self.grouping is not None:
+            self._say(finding(self.grouping, self.judging.held))
 
     def _tell(self) -> None:
         """How far the assigning is."""
@@ -144,11 +154,25 @@ class Labelled(QWidget):
             self.classes.show_classes(self.grouping, self.judging.held, pair)
 
     def _show_two(self) -> None:
-        assert self.grouping is not None
-        self.plane.held = self.judging.held
-        self.plane.show_classes(self.grouping, self.two)
-        self.differences.show_two(self.grouping, self.two)
-        self.held_out.show_held(self.grouping, self.two)
+        for part in self._of_two():
+            part()
+
+    def _of_two(self) -> tuple[Callable[[], None], ...]:
+        """What draws the two classes that are looked at; each part the newest when it is called."""
+        return self._show_plane, self._show_difference, self._show_held_out
+
+    def _show_plane(self) -> None:
+        if self.grouping is not None:
+            self.plane.held = self.judging.held
+            self.plane.show_classes(self.grouping, self.two)
+
+    def _show_difference(self) -> None:
+        if self.grouping is not None:
+            self.differences.show_two(self.grouping, self.two)
+
+    def _show_held_out(self) -> None:
+        if self.grouping is not None:
+            self.held_out.show_held(self.grouping, self.two)
 
     def _on_selection(self, changed: frozenset[str]) -> None:
         if not self.isVisible():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -42,13 +42,17 @@ class GroupsPage(PageView):
         self.finding = Finding(desk)
         self.mode = "labelled"
         self._said: dict[str, Pieces] = {}
+
+    def build(self) -> Iterator[None]:
+        """The first of the three ways."""
         self.stack = QStackedWidget()
-        self.stack.addWidget(self.labelled)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 5, 8, 7)
         layout.setSpacing(5)
         layout.addLayout(self._header())
         layout.addWidget(self.stack, 1)
+        self.stack.addWidget(self.labelled)
+        yield from self.labelled.build()
 
     @computed_once
     def labelled(self) -> Labelled:
@@ -84,6 +88,10 @@ class GroupsPage(PageView):
         for button in self.modes.values():
             header.addWidget(button)
         return header
+
+    def refresh(self) -> None:
+        """Draw the way that is looked at."""
+        self.way.refresh()
 
     def show_new_samples(self) -> object:
         """The models of the classes list them; the other ways to look do not."""

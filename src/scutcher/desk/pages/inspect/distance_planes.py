@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -27,7 +28,7 @@ from scutcher.desk.widgets.order_title import ask_order, offer_order
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.evaluation.orders import order_of
-from scutcher.study.evaluation.saving import seen_as_new
+from scutcher.study.evaluation.saving import SeenAsNew, seen_as_new
 
 
 class DistancePlanes:
@@ -64,38 +65,59 @@ class DistancePlanes:
 
     def refresh(self) -> None:
         """Draw both as the moment is."""
-        found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
-        new, away = self._newcomers.now(), self._aside.now()
-        checked = self.desk.moment.checked
-        seen = None
-        if found is not None and found.recipe.limits.distances == "held-out":
-            seen = seen_as_new(found, checked)
-        with QSignalBlocker(self.new_switch):
-            self.new_switch.setChecked(state.recipe.limits.distances == "held-out")
+        for part in self.parts():
+            part()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """What draws them, one after the other."""
+        return self._show_plane, self._show_run
+
+    def _common(self) -> tuple[object, ...]:
+        """What both are drawn from."""
+        found, state, checked = self.desk.moment.found, self.desk.moment.state, self.desk.moment.checked
         rows, limits = found and found.usable.rows, found and found.recipe.limits
         held = checked and checked.validation
-        common = (state.table, colouring_of(state), found and found.model, rows, new, limits, held, away)
+        beside = self._newcomers.now(), self._aside.now()
+        return state.table, colouring_of(state), found and found.model, rows, limits, held, *beside
+
+    def _seen(self) -> SeenAsNew | None:
+        """The distances of samples as if they were new, where those are asked for."""
+        found = self.desk.moment.found
+        if found is None or found.recipe.limits.distances != "held-out":
+            return None
+        return seen_as_new(found, self.desk.moment.checked)
+
+    def _show_plane(self) -> None:
+        found, state = self.desk.moment.found, self.desk.moment.state
+        with QSignalBlocker(self.new_switch):
+            self.new_switch.setChecked(state.recipe.limits.distances == "held-out")
 
         def plane() -> Chart:
-            chart = distances(state, found, self.log, seen)
+            chart = distances(state, found, self.log, self._seen())
             if found is None:
                 return chart
-            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, new, away))
+            beside = self._newcomers.now(), self._aside.now()
+            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, *beside))
 
+        chart = self._memo.get("plane", (*self._common(), self.log), plane)
+        show(self.desk, self.panel, self.view, chart, state)
+
+    def _show_run(self) -> None:
+        found, state, look = self.desk.moment.found, self.desk.moment.state, self.desk.selection.look
         order = order_of(state) if look.along else None
 
         def run() -> Chart:
             if self.run_kind == "channel":
                 return along(channel_run(state, found, look.channel), order, colouring_of(state))
-            chart = run_order(state, found, self.run_kind, seen)
+            chart = run_order(state, found, self.run_kind, self._seen())
             if found is None:
                 return chart
-            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, new, away)
+            beside = self._newcomers.now(), self._aside.now()
+            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, *beside)
             return along(replace(chart, ghosts=ghosts), order, colouring_of(state))
 
-        show(self.desk, self.panel, self.view, self._memo.get("plane", (*common, self.log), plane), state)
         channel = look.channel if self.run_kind == "channel" else None
-        chart = self._memo.get("run", (*common, self.run_kind, channel, order), run)
+        chart = self._memo.get("run", (*self._common(), self.run_kind, channel, order), run)
         show(self.desk, self.run_panel, self.run_view, chart, state)
         offer_order(self.run_panel.x_title, state)
 

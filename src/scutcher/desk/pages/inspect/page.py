@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
 
@@ -58,22 +59,29 @@ class InspectPage(PageView):
         self._settled.setSingleShot(True)
         self._settled.setInterval(MOVING)
         self._settled.timeout.connect(self._forget_former)
+
+    def build(self) -> Iterator[None]:
+        """Strips at the left, planes at the right."""
+        desk = self.desk
         self.strips = InspectStrips(desk)
+        yield
         self.aside = AsideWork(desk, "inspect set aside", self._show_planes)
         self.newcomers = NewcomersWork(desk, self._show_planes)
         self.distances = DistancePlanes(desk, self.newcomers, self.aside)
+        yield
         self._make_scores()
         self.questions = Questions(
             desk, self, self.scores_panel, self.strips.signals_panel, self._refreshed_newcomers
         )
+        yield
         self._arrange()
+        yield
         self._turns = InTurns(self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
         if desk.has_much:
             self.hide_axes()
-        self.refresh()
 
     # What is on the page
 
@@ -143,7 +151,7 @@ class InspectPage(PageView):
         self._remember(self._found, found)
         self._found = found
         around = (self._show_finding, self._show_legend, self._show_cursor)
-        planes = (self._show_scores, self.distances.refresh)
+        planes = (self._show_scores, *self.distances.parts())
         self._turns.run((*self.strips.parts(), *planes, *around), self.desk.has_much)
 
     def _show_finding(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -64,8 +64,13 @@ class MapsPage(PageView):
         self.desk = desk
         self.objects: list[StrangeObject] = []
         self._told: object = None
+
+    def build(self) -> Iterator[None]:
+        """The maps, and what stands beside and below them."""
+        desk = self.desk
         self.finding = Finding(desk)
         self.beside = Beside(desk)
+        yield
         self.wall = MapWall(desk, self._show_strips)
         self.live_pixel = LivePixel(desk, self.wall, self.beside)
         for place, panel in enumerate(self.wall.panels):
@@ -74,13 +79,14 @@ class MapsPage(PageView):
             panel.view.hovered.connect(self._on_hover)
             panel.view.pointed.connect(self.live_pixel.point)
             panel.view.picked.connect(partial(self._on_pick, place))
+        yield
         self.masking = Masking(desk, self.wall)
         self.writer = MapWriter(desk, self.wall.shown_maps, self.picked_inside)
         self._arrange()
+        yield
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.refresh()
 
     def _arrange(self) -> None:
         header = QHBoxLayout()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -46,18 +47,23 @@ class RankPage(PageView):
         super().__init__(parent)
         self.desk = desk
         self.kind, self.below = "shares", "components"
+
+    def build(self) -> Iterator[None]:
+        """Shares and evidence at the left, the check and the gallery at the right."""
         self._make_left()
+        yield
         self._make_right()
-        self.finding = Finding(desk)
+        yield
+        self.finding = Finding(self.desk)
         layout = QHBoxLayout()
         layout.setSpacing(7)
         layout.addLayout(self._left(), 62)
         layout.addLayout(self._right(), 43)
         under(self.finding, layout, self)
+        yield
         self.redraw = Soon(self.refresh, self)
-        follow(self, desk.live, lambda changed: self.redraw() if changed - {"checking"} else None)
-        follow(self, desk.selection, self._on_selection)
-        self.refresh()
+        follow(self, self.desk.live, lambda changed: self.redraw() if changed - {"checking"} else None)
+        follow(self, self.desk.selection, self._on_selection)
 
     def _make_left(self) -> None:
         self.shares_view = HandlePlot()

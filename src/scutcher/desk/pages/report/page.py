@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -63,12 +64,17 @@ class ReportPage(PageView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
+        self.sheets: list[Sheet] = []
+        self._width = 0
+
+    def build(self) -> Iterator[None]:
+        """Choices at the left, the pages of paper at the right."""
+        desk = self.desk
         self.finding = Finding(desk)
         self.choices = ReportChoices(desk)
         self.choices.chosen.connect(self.go_to)
         self.work = ReportWork(desk, self._arrived)
-        self.sheets: list[Sheet] = []
-        self._width = 0
+        yield
         self._make_preview()
         self._arrange()
         self._later = QTimer(self)
@@ -78,7 +84,6 @@ class ReportPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, lambda changed: self.redraw() if changed & SHOWN else None)
         follow(self, desk.study, lambda changed: self.redraw())
-        self.refresh()
 
     def _make_preview(self) -> None:
         self.paper = QWidget()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
@@ -18,10 +20,11 @@ from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.page_findings.samples import finding
 from scutcher.charts.signals import signals
 from scutcher.charts.variables import sample_picture
+from scutcher.core.computed_once import computed_once
 from scutcher.core.data.findings import findings
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
@@ -37,6 +40,8 @@ from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.data import AverageReplicates
 
+IMAGE = "image|Every sample as a row of a picture"
+
 LOOKS = 8
 """Passes over the values that looking them over takes."""
 
@@ -47,27 +52,36 @@ class SamplesPage(PageView):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.offset, self.means = 0.0, False
+        self.offset, self.means, self.as_image = 0.0, False, False
+
+    def build(self) -> Iterator[None]:
+        """Signals, variables and roster."""
         self._make_signals()
-        self._make_image()
-        self.side = VariablesSide(desk)
+        yield
+        self.side = VariablesSide(self.desk)
+        yield
         self._make_roster()
-        left = QVBoxLayout()
-        left.setSpacing(7)
-        left.addWidget(self.signals_panel, 58)
-        left.addWidget(self.image_panel, 58)
-        left.addWidget(self.side, 42)
-        self.finding = Finding(desk)
-        self._looked_over = KeptBehind(desk, "samples findings", findings, self._show_finding)
+        yield
+        self._arrange()
+        yield
+        self._looked_over = KeptBehind(self.desk, "samples findings", findings, self._show_finding)
+        self.redraw, self._turns = Soon(self.refresh, self), InTurns(self)
+        follow(self, self.desk.study, lambda changed: self.redraw())
+        follow(self, self.desk.selection, self._on_selection)
+        if self.desk.has_much:  # the tables after the rest
+            self._turns.run((self.side.variables.refresh, self.roster.refresh), apart=True)
+
+    def _arrange(self) -> None:
+        self._left = QVBoxLayout()
+        self._left.setSpacing(7)
+        self._left.addWidget(self.signals_panel, 58)
+        self._left.addWidget(self.side, 42)
+        self.finding = Finding(self.desk)
         layout = QHBoxLayout()
         layout.setSpacing(7)
-        layout.addLayout(left, 56)
+        layout.addLayout(self._left, 56)
         layout.addWidget(self.roster_panel, 49)
         under(self.finding, layout, self)
-        self.redraw = Soon(self.refresh, self)
-        follow(self, desk.study, lambda changed: self.redraw())
-        follow(self, desk.selection, self._on_selection)
-        self.refresh()
 
     def _make_signals(self) -> None:
         self.view = StripView()
@@ -89,25 +103,30 @@ class SamplesPage(PageView):
         self.range_switch = self.signals_panel.add_switch(
             "select|Drag over the picture to select the channels there", self._set_ranging
         )
-        self.lines_switch = self.signals_panel.add_switch(
-            "image|Every sample as a row of a picture", self._set_image
-        )
+        self.lines_switch = self.signals_panel.add_switch(IMAGE, self._set_image)
         self.legend = LegendRow()
         self.class_clicks = ClassClicks(self.legend, self.desk)
         self.signals_panel.add_below(self.legend)
 
-    def _make_image(self) -> None:
-        self.image_view = GridView()
-        self.image_panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
-        self.image_switch = self.image_panel.add_switch(
-            "image|Every sample as a row of a picture", lambda on: self._set_image(on)
-        )
-        self.image_panel.hide()
-        self.image_view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
-        self.image_view.clicked_at.connect(lambda x, y: self.desk.selection.pick([y]))
+    @computed_once
+    def image_view(self) -> GridView:
+        """Every sample as a row of a picture."""
+        view = GridView()
+        view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
+        view.clicked_at.connect(lambda x, y: self.desk.selection.pick([y]))
+        return view
+
+    @computed_once
+    def image_panel(self) -> ChartPanel:
+        """The panel of that picture, in the place of the lines."""
+        panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
+        self.image_switch = panel.add_switch(IMAGE, lambda on: self._set_image(on))
+        self._left.insertWidget(1, panel, 58)
+        return panel
 
     def _set_image(self, on: bool) -> None:
         """The picture of all samples in place of the lines, or back."""
+        self.as_image = on
         self.signals_panel.setVisible(not on)
         self.image_panel.setVisible(on)
         with QSignalBlocker(self.image_switch), QSignalBlocker(self.lines_switch):
@@ -137,7 +156,7 @@ class SamplesPage(PageView):
 
     def views(self) -> tuple[StripView | PlaneView | GridView, ...]:
         """Everything that draws a chart here and can be seen."""
-        every = (self.view, self.image_view, *self.side.views)
+        every = (self.image_view if self.as_image else self.view, *self.side.views)
         return tuple(view for view in every if view.isVisible())
 
     def _show_finding(self) -> None:
@@ -159,10 +178,11 @@ class SamplesPage(PageView):
         self.signals_panel.describe(chart)
         self.view.show_chart(chart, strength_of(self.desk, chart, state))
         self.view.settle()
-        if self.image_panel.isVisible():
+        if self.as_image:
             picture = sample_picture(state)
             self.image_panel.describe(picture)
             self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
+            self.image_view.set_cursor(self.desk.selection.look.channel)
         self.side.refresh()
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))
@@ -183,7 +203,8 @@ class SamplesPage(PageView):
             self.legend.show_colouring(colouring_of(self.desk.study.state), look.focus)
         if changed & {"channel", "hovered"}:
             self.view.set_cursor(look.channel)
-            self.image_view.set_cursor(look.channel)
+            if self.as_image:
+                self.image_view.set_cursor(look.channel)
             self.view.hover_line(look.hovered)
             self._show_readout()
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from PySide6.QtCore import QEvent, QSignalBlocker, Qt
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QKeySequence
@@ -33,23 +35,24 @@ class Roster(QTableView):
         self.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         quiet_table(self)
         self.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        self.source.figures_arrived.connect(self._after_reload)
+        self.source.figures_arrived.connect(self._on_figures)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.selectionModel().selectionChanged.connect(self._on_selected)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.study, self._on_study)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self._fit_columns()
+        self._fit_columns(range(len(self.source.columns)))
 
     def refresh(self) -> None:
         """Show the study as it is; the pick stays."""
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
-        self._after_reload()
+        self._fit_columns(range(len(self.source.columns)))
+        self.show_pick()
 
-    def _after_reload(self) -> None:
-        self._fit_columns()
+    def _on_figures(self, places: list[int]) -> None:
+        self._fit_columns(places)
         self.show_pick()
 
     def show_pick(self) -> None:
@@ -105,11 +108,12 @@ class Roster(QTableView):
         super().leaveEvent(event)
         self.desk.selection.change(hovered=None)
 
-    def _fit_columns(self) -> None:
+    def _fit_columns(self, places: Iterable[int]) -> None:
         """As wide as the longest cell, the chip and the sort mark need, within reason."""
+        self.ensurePolished()  # in its own letters
         metrics, of_headings = QFontMetrics(self.font()), QFontMetrics(self.horizontalHeader().font())
-        for place, column in enumerate(self.source.columns):
-            cells = self.source.cells[place]
+        for place in places:
+            column, cells = self.source.columns[place], self.source.cells[place]
             number = isinstance(cells, np.ndarray)
             texts = set(map(figure, telling(cells)) if isinstance(cells, np.ndarray) else cells[:MEASURED])
             longest = sorted(texts, key=len)[-LONGEST:]

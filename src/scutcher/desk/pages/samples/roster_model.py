@@ -46,8 +46,14 @@ TO_THE_RIGHT = int(alignment(True))
 Index = QModelIndex | QPersistentModelIndex
 
 
+FIGURES = ("spread", "gaps")
+"""Kinds of columns that take a pass over the values."""
+
+
 class RosterModel(QAbstractTableModel):
     """The samples of the study as rows, sorted and filtered; a cell that is written into becomes a command.
+
+    Of very many values it is empty until it is reloaded for the first time.
 
     Attributes
     ----------
@@ -67,7 +73,8 @@ class RosterModel(QAbstractTableModel):
         self._lines: Integers = np.empty(0, dtype=np.intp)
         self._sorted_by, self._falling, self._words = 0, False, ""
         self._figures = KeptBehind(desk, "samples figures", figures_of_samples, self._fill_figures)
-        self.reload()
+        if not desk.has_much:
+            self.reload()
 
     def reload(self) -> None:
         """Show the study as it is."""
@@ -94,7 +101,7 @@ class RosterModel(QAbstractTableModel):
     def _values(self, table: Table, column: RosterColumn) -> Any:
         if column.kind == "turn" and self._degrees is not None:
             return self._degrees
-        if column.kind not in ("spread", "gaps"):
+        if column.kind not in FIGURES:
             return roster_values(table, column)
         of = (table.values, table.used_columns(), table.replicates)
         figures = self._figures.of(table, of, table.values.size)
@@ -102,11 +109,22 @@ class RosterModel(QAbstractTableModel):
         return np.full(len(table.ids), np.nan) if values is None else values
 
     def _fill_figures(self) -> None:
-        """What takes a pass over much data has arrived."""
-        self.reload()
-        self.figures_arrived.emit()
+        """What takes a pass over much data has arrived: those columns, and the order where it is by them."""
+        table = self.desk.study.state.table
+        places = [place for place, column in enumerate(self.columns) if column.kind in FIGURES]
+        if table is None or not places or len(table.ids) != len(self._lines):
+            return  # other data have come; they are read soon
+        for place in places:
+            self.cells[place] = self._values(table, self.columns[place])
+        if self._sorted_by in places or self._words:
+            self._rearrange()
+        elif len(self.rows):
+            last = len(self.rows) - 1
+            self.dataChanged.emit(self.index(0, places[0]), self.index(last, places[-1]))
+        self.figures_arrived.emit(places)
 
-    figures_arrived = Signal()
+    figures_arrived = Signal(list)
+    """With the columns that have them."""
 
     # Which rows, in which order
 

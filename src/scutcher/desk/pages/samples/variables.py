@@ -46,7 +46,7 @@ WIDTHS, LONGEST = (76, 53, 50, 52, 54, 50, 54, 88, 46), 130
 
 
 class VariablesModel(QAbstractTableModel):
-    """The variables of the study as rows."""
+    """The variables of the study as rows; of very many values none until it is reloaded."""
 
     def __init__(self, desk: Desk, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -54,7 +54,8 @@ class VariablesModel(QAbstractTableModel):
         self.table: Table | None = None
         self.figures: VariableFigures | None = None
         self._kept = KeptBehind(desk, "variables figures", variable_figures, self.reload)
-        self.reload()
+        if not desk.has_much:
+            self.reload()
 
     def reload(self) -> None:
         """Show the study as it is."""
@@ -175,6 +176,7 @@ class Variables(QTableView):
 
         Columns of units, of gaps and of what was left out only where there is something in them.
         """
+        self.ensurePolished()
         table, found, metrics = self.source.table, self.source.figures, QFontMetrics(self.font())
         of_each = () if found is None else (found.low, found.high, found.mean, found.deviation)
         words: dict[int, list[str]] = {

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget
+from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget, QWidget
 
 from scutcher.charts.variables import correlation_picture, scatter
+from scutcher.core.computed_once import computed_once
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.samples.variables import Variables
@@ -18,7 +19,7 @@ from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
 
 TABLE, SCATTER, CORRELATIONS = range(3)
-"""Places in the stack."""
+"""What is looked at."""
 
 
 class VariablesSide(QStackedWidget):
@@ -28,23 +29,47 @@ class VariablesSide(QStackedWidget):
         super().__init__()
         self.desk = desk
         self.pair = (0, 1)
+        self.side = TABLE
         self.variables = Variables(desk)
-        self.scatter_view, self.correlation_view = PlaneView(), GridView()
-        self.scatter_panel = ChartPanel(self.scatter_view, "Two variables as brought in, r their correlation")
-        attend_plane(self.scatter_view, desk.selection)
-        self.correlation_panel = ChartPanel(
-            self.correlation_view, "Pearson's correlation of every two variables; click one to see the two"
-        )
-        self.correlation_view.clicked_at.connect(self._on_correlation)
-        for panel in (self.scatter_panel, self.correlation_panel):
-            back = QPushButton("Table")
-            back.setToolTip("Back to the table of variables")
-            back.clicked.connect(lambda: self.show_side(TABLE))
-            panel.add_to_header(back)
-        for page in (self._table(), self.scatter_panel, self.correlation_panel):
-            self.addWidget(page)
+        self.addWidget(self.table)
 
-    def _table(self) -> QFrame:
+    @computed_once
+    def scatter_view(self) -> PlaneView:
+        """Two variables against each other."""
+        view = PlaneView()
+        attend_plane(view, self.desk.selection)
+        return view
+
+    @computed_once
+    def correlation_view(self) -> GridView:
+        """The correlations of all variables as a picture."""
+        view = GridView()
+        view.clicked_at.connect(self._on_correlation)
+        return view
+
+    @computed_once
+    def scatter_panel(self) -> ChartPanel:
+        """The panel of the two."""
+        return self._beside_table(self.scatter_view, "Two variables as brought in, r their correlation")
+
+    @computed_once
+    def correlation_panel(self) -> ChartPanel:
+        """The panel of that picture."""
+        words = "Pearson's correlation of every two variables; click one to see the two"
+        return self._beside_table(self.correlation_view, words)
+
+    def _beside_table(self, view: QWidget, definition: str) -> ChartPanel:
+        panel = ChartPanel(view, definition)
+        back = QPushButton("Table")
+        back.setToolTip("Back to the table of variables")
+        back.clicked.connect(lambda: self.show_side(TABLE))
+        panel.add_to_header(back)
+        self.addWidget(panel)
+        return panel
+
+    @computed_once
+    def table(self) -> QFrame:
+        """The panel of the variables."""
         self.leave_out, self.bring_back = QPushButton("Leave out…"), QPushButton("Bring back")
         self.leave_out.setToolTip("Take the selected variables out of every model, with a reason")
         self.bring_back.setToolTip("Let the selected variables into the models again")
@@ -63,33 +88,42 @@ class VariablesSide(QStackedWidget):
         return paper("Variables", self.variables, (self.counted,), tools)
 
     @property
-    def views(self) -> tuple[PlaneView, GridView]:
-        """Everything that draws a chart here."""
-        return self.scatter_view, self.correlation_view
+    def views(self) -> tuple[PlaneView | GridView, ...]:
+        """What draws a chart here and can be seen."""
+        if self.side == TABLE:
+            return ()
+        return (self.scatter_view if self.side == SCATTER else self.correlation_view,)
 
     def show_side(self, side: int) -> None:
         """The table of variables, two of them against each other, or all correlations."""
         if side == SCATTER:
             chosen = self.variables.selected_columns()
             self.pair = (chosen[0], chosen[-1]) if len(chosen) > 1 else self.pair
-        self.setCurrentIndex(side)
+        self._go_to(side)
+
+    def _go_to(self, side: int) -> None:
+        self.side = side
+        if side == TABLE:
+            self.setCurrentWidget(self.table)
+        else:
+            self.setCurrentWidget(self.scatter_panel if side == SCATTER else self.correlation_panel)
         self.refresh()
 
     def refresh(self) -> None:
         """Draw what is seen as the study is."""
         state = self.desk.study.state
-        if self.currentIndex() == SCATTER:
+        if self.side == SCATTER:
             chart = scatter(state, *self.pair)
             self.scatter_panel.describe(chart)
             self.scatter_view.show_chart(chart, strength_of(self.desk, chart, state))
-        elif self.currentIndex() == CORRELATIONS:
+        elif self.side == CORRELATIONS:
             chart = correlation_picture(state)
             self.correlation_panel.describe(chart)
             self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
 
     def emphasise(self) -> None:
         """The pick or the class in focus is another."""
-        if self.currentIndex() == SCATTER:
+        if self.side == SCATTER:
             self.refresh()
 
     def choose_range(self, low: float, high: float) -> None:
@@ -136,5 +170,4 @@ class VariablesSide(QStackedWidget):
         first, second = (int(np.abs(places - shown.grid.x[place]).argmin()) for place in (across, up))
         self.pair = (first, second)
         self.variables.choose(sorted({first, second}))
-        self.setCurrentIndex(SCATTER)
-        self.refresh()
+        self._go_to(SCATTER)

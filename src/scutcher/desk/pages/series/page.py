@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -39,13 +39,20 @@ class SeriesPage(PageView):
         self.hands = Hands()
         self._of: tuple[Any, ...] = ()
         self._before: Series | None = None
+
+    def build(self) -> Iterator[None]:
+        """The picture of the series at the left, its curves at the right."""
+        desk = self.desk
         self.work = SeriesWork(desk, self._on_told)
         self.finding = Finding(desk)
         self.left = LeftSide(desk, self.work, lambda: self.hands)
+        yield
         self.right = RightSide(desk, self.work, lambda: self.hands)
+        yield
         self.shapes = ShapeChoices(desk, self.work, lambda: self.hands, self)
         self.references = References(desk, self.work, lambda: self.hands, self._compare, self)
         self._arrange()
+        yield
         self.left.picture.moving.connect(self._on_moving)
         self.left.picture.moved.connect(self._on_moved)
         self.left.picture.channel.connect(lambda channel: desk.selection.change(channel=channel))
@@ -57,7 +64,6 @@ class SeriesPage(PageView):
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
-        self.refresh()
 
     def _arrange(self) -> None:
         self.order_menu = ChoiceMenu(

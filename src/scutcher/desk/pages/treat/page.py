@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
@@ -52,17 +53,23 @@ class TreatPage(PageView):
         self._form_for: object = None
         self._figures = FigureMemo()
         self._shown, self._place = desk.moment, -1
+
+    def build(self) -> Iterator[None]:
+        """The strips at the left, the rest at the right."""
+        desk = self.desk
         self.without = Without(desk.live, self._on_without, self._figures_behind)
         self.strips = TreatStrips(desk)
+        yield
         self._make_right()
+        yield
         self._arrange()
+        yield
         self._turns = InTurns(self)
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
         if desk.has_much:
             self.hide_axes()
-        self.refresh()
 
     # What is on the page
 
