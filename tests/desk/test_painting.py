@@ -7,6 +7,7 @@ import sys
 import time
 import unittest
 import warnings
+from collections import Counter
 from dataclasses import replace
 from unittest import mock
 
@@ -18,7 +19,7 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
-from scutcher.charts.emphasis import FADED, FRONT, PLAIN
+from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
 from scutcher.desk.painting import busy, line_raster, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
@@ -344,6 +345,26 @@ class Crowd(unittest.TestCase):
         inside = (across > place.x()) & (across < place.x() + 60.3)
         inside &= (down > place.y()) & (down < place.y() + 40.3)
         self.assertEqual(self.picked[-1], np.flatnonzero(inside).tolist())
+
+    def test_against_counting_cell_by_cell(self):
+        rng, item = np.random.default_rng(11), self.view.item
+        for case in range(6):
+            count = int(rng.integers(1, 400))
+            across, down = rng.uniform(-9.0, 75.0, (2, count))
+            codes, strength = rng.integers(-1, 4, count), rng.integers(HIDDEN, FRONT + 1, count)
+            item.show_marks(Marks(across, down, np.arange(count), codes, ("",) * count), strength)
+            image = item._crowded(64, 40, across, down)
+            for row, column in np.ndindex(image.height(), image.width()):
+                inside = (across.astype(int) // item.grain == column) & (strength != HIDDEN)
+                inside &= down.astype(int) // item.grain == row
+                found = image.pixelColor(column, row)
+                kinds = [(int(code), level != FADED) for code, level in zip(codes, strength, strict=True)]
+                there = Counter(kind for kind, here in zip(kinds, inside, strict=True) if here)
+                self.assertEqual(found.alpha() > 0, bool(there), (case, row, column))
+                if there:
+                    code, plain = min(there, key=lambda kind: (-there[kind], kind))
+                    colour = colours.class_colour(code) if plain else colours.FADED
+                    self.assertEqual(found.getRgb()[:3], colours.rgb(colour))
 
     def test_the_density_is_counted_again_where_it_is_another(self):
         item, counted = self.view.item, []

@@ -24,7 +24,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 0
     from scutcher.cli.commands import parser
     from scutcher.core.errors import InputError
+    from scutcher.core.late_modules import without_documentation
 
+    without_documentation()
     try:
         options = parser(given[0]).parse_args(given)
     except SystemExit as wrong:  # argparse has printed usage, help or the version

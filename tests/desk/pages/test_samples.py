@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 
 from scutcher.charts import colours, palettes
 from scutcher.charts.emphasis import FRONT
+from scutcher.desk import kept_behind
 from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
 from scutcher.desk.pages.samples import roster_model
 from scutcher.desk.pages.samples.roster import WIDEST, telling
@@ -219,6 +220,47 @@ class DrawnTooEarly(OnSamples):
         self.assertEqual(kept.of(small, (small.values,), 12), (3, 4))
         asked[0][3]((30, 40))
         self.assertEqual(kept.of(small, (small.values,), 12), (3, 4))
+
+
+class FiguresFromBehind(OnSamples):
+    """Of much data the gaps of each sample come later: into their column, and nothing else moves."""
+
+    def setUp(self):
+        behind = mock.patch.object(kept_behind, "AT_ONCE", 0)
+        behind.start()
+        self.addCleanup(behind.stop)
+        super().setUp()
+        self.gaps = np.isnan(self.state.table.values[:, self.state.table.used_columns()]).sum(axis=1)
+
+    def ask_again(self):
+        """The figures are forgotten and asked for anew."""
+        source, place = self.roster.source, self.column("gaps")
+        self.until(self.arrived)
+        source._figures._behind._inputs = ()
+        source.cells[place] = source._values(self.state.table, source.columns[place])
+        self.assertTrue(np.isnan(source.cells[place]).all())
+
+    def arrived(self):
+        return np.array_equal(self.roster.source.cells[self.column("gaps")], self.gaps)
+
+    def test_only_their_columns_are_filled(self):
+        source, resets, told = self.roster.source, [], []
+        source.modelReset.connect(lambda: resets.append(1))
+        source.dataChanged.connect(lambda first, last: told.append((first.column(), last.column())))
+        self.assertEqual(self.gaps.sum(), 10)
+        self.ask_again()
+        self.until(self.arrived)
+        self.assertEqual(resets, [])
+        self.assertEqual(told, [(self.column("spread"), self.column("gaps"))])
+        row = self.row("L06-1")
+        self.assertEqual(source.index(source.line_of(row), self.column("gaps")).data(), "10")
+
+    def test_the_order_by_gaps_is_made_anew(self):
+        source = self.roster.source
+        self.ask_again()
+        self.roster.sortByColumn(self.column("gaps"), Qt.SortOrder.DescendingOrder)
+        self.until(self.arrived)
+        self.assertEqual(source.rows[0], self.row("L06-1"))
 
 
 class VariablesByHand(OnSamples):

@@ -1,10 +1,15 @@
 """A start makes what its window needs, and not every class that Qt and our own folders have."""
 
 import os
+import re
 import subprocess
 import sys
 import tempfile
 import unittest
+from pathlib import Path
+
+import scutcher
+from scutcher.desk.painting import plotting_library
 
 START = """
 import enum, sys
@@ -40,6 +45,19 @@ print("QPainter" in dir(PySide6.QtGui), hasattr(pg.QtGui, "QNothing"))
 """
 
 
+UNREAD = """
+import sys
+from scutcher.desk.painting.plotting_library import Unread, pg
+library = [module for name, module in sys.modules.items() if name.startswith("pyqtgraph")]
+print(*sorted(name for module in library for name, what in vars(module).items() if what is Unread))
+try:
+    pg.GroupBox()
+except NotImplementedError:
+    from pyqtgraph.graphicsItems.PlotItem import PlotItem
+    print(PlotItem.__name__)
+"""
+
+
 class StartUp(unittest.TestCase):
     def output_of(self, program):
         with tempfile.TemporaryDirectory() as folder:
@@ -56,6 +74,18 @@ class StartUp(unittest.TestCase):
 
     def test_the_plotting_library_finds_all_of_qt_without_having_copied_it(self):
         self.assertEqual(self.output_of(LIBRARY), ["False True", "True True", "True False"])
+
+    def test_what_no_plot_needs_of_it_is_unread_and_nothing_of_ours_leads_there(self):
+        self.assertEqual(
+            self.output_of(UNREAD), ["ColorMapMenu GroupBox RemoteGraphicsView ViewBoxMenu", "PlotItem"]
+        )
+        named = set()
+        for path in Path(scutcher.__file__).parent.rglob("*.py"):
+            named |= set(re.findall(r"\bpg\.(\w+)", path.read_text()))
+        self.assertGreater(len(named), 10)
+        for name in named:
+            with self.subTest(name=name):
+                self.assertIsNot(getattr(plotting_library.pg, name), plotting_library.Unread)
 
 
 if __name__ == "__main__":

@@ -13,7 +13,6 @@ from scutcher.desk.context import Desk
 from scutcher.desk.pages.declaration import Page, PageView
 from scutcher.desk.pages.overlay import Over
 from scutcher.desk.pages.page_making import PageMaking
-from scutcher.desk.painting.area import PlotArea
 
 
 class PageStack(QWidget):
@@ -149,6 +148,8 @@ class PageStack(QWidget):
 
 def _settle(view: PageView) -> None:
     """Take over all that a page that is shown for the first time still waits for: it is drawn once, whole."""
+    from scutcher.desk.painting.area import PlotArea  # the first frame does without plots
+
     QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
     for plot in view.findChildren(PlotArea):
         plot.settle()
