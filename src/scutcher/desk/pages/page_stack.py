@@ -31,10 +31,15 @@ class PageStack(QWidget):
     """What is to be seen is seen."""
 
     def __init__(
-        self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str, chosen: bool = True
+        self,
+        desk: Desk,
+        pages: tuple[Page, ...],
+        first: str,
+        chosen: bool = True,
+        parent: QWidget | None = None,
     ) -> None:
-        super().__init__()
-        self.desk, self.start = desk, start
+        super().__init__(parent)
+        self.desk = desk
         self.pages = {page.name: page for page in pages}
         self.current, self._is_chosen = first, chosen
         self.over: Over | None = None
@@ -43,6 +48,10 @@ class PageStack(QWidget):
         self._seen = ""
         self._place = QVBoxLayout(self)
         self._place.setContentsMargins(0, 0, 0, 0)
+
+    def begin_with(self, start: QWidget) -> None:
+        """What stands there as long as there are no data."""
+        self.start = start
         self._place.addWidget(start)
 
     def view(self, name: str) -> PageView | None:

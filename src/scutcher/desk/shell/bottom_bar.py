@@ -27,7 +27,7 @@ class BottomBar(QFrame):
     set_aside_requested = Signal()
     tag_requested = Signal()
 
-    def __init__(self, desk: Desk, parent: QFrame | None = None) -> None:
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("ladder")
         self.setFixedHeight(60)

@@ -16,8 +16,8 @@ WIDE = 460  # pixels
 class StartPaper(QWidget):
     """Open a file, look at the demo, or go on with a study."""
 
-    def __init__(self, opening: Opening) -> None:
-        super().__init__()
+    def __init__(self, opening: Opening, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         column = QVBoxLayout(self)
         column.setSpacing(8)
         heading = Words("Bring in spectra, or any table of measurements")

@@ -83,19 +83,19 @@ class Window(QMainWindow):
         self.preferences = Preferences(self.desk, self)
         self.finder = Finder()
         pages = all_pages()
-        self.topbar = TopBar(self.desk, self.finder, pages)
-        self.trail = Trail(self.desk)
-        self.bottom = BottomBar(self.desk)
-        self.stack = PageStack(
-            self.desk, StartPaper(self.opening), pages, first or FIRST_PAGE, first is not None
-        )
+        body = QWidget(self)
+        self.setCentralWidget(body)  # at first: what moves from one parent to another is dressed anew
+        self.topbar = TopBar(self.desk, self.finder, pages, body)
+        self.trail, self.bottom = Trail(self.desk, body), BottomBar(self.desk, body)
+        self.stack = PageStack(self.desk, pages, first or FIRST_PAGE, first is not None, body)
+        self.stack.begin_with(StartPaper(self.opening, self.stack))
         anchor = self.bottom.set_aside
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import
         self.dropping = Dropping(self, self.papers)
         self.charts_out = ChartsOut(self.desk, self, self.charts, self.filing.ask_data)
         self.chart_menus = ChartMenus(self, self.charts_out.menu_of, self.charts_out.menu_of_numbers)
-        self._arrange()
+        self._arrange(body)
         self._connect()
         self.areas = Areas(self, (self.topbar, self.trail, self.bottom), self.stack)
         self.actions_list = window_actions(self)
@@ -112,9 +112,8 @@ class Window(QMainWindow):
 
     # Building
 
-    def _arrange(self) -> None:
-        body, middle = QWidget(self), QHBoxLayout()
-        self.setCentralWidget(body)  # at first: what moves from one parent to another is dressed anew
+    def _arrange(self, body: QWidget) -> None:
+        middle = QHBoxLayout()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
