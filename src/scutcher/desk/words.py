@@ -37,6 +37,7 @@ class Words(QLabel):
             super().setToolTip(told)
 
     def show_rich(self, text: str) -> None:
-        """Put markup in."""
-        self.setTextFormat(Qt.TextFormat.RichText)
-        super().setText(text)
+        """Put markup in; the same again costs nothing."""
+        if text != self.text() or self.textFormat() != Qt.TextFormat.RichText:
+            self.setTextFormat(Qt.TextFormat.RichText)
+            super().setText(text)

@@ -28,8 +28,8 @@ class PageMaking:
     ) -> None:
         self._desk, self._place, self._pages, self._made = desk, place, pages, made
         self._begun: dict[str, tuple[PageView, Iterator[None]]] = {}
-        self._left: list[PageView] = []
-        """Those that could not be finished: they go with the window, as parts without a parent must."""
+        self._unfinished: list[PageView] = []
+        """They go with the window, as parts without a parent must."""
         self._next = ""
         self._timer = QTimer(place)
         self._timer.setSingleShot(True)
@@ -83,7 +83,7 @@ class PageMaking:
             return True
         except BaseException:
             del self._begun[name]  # it is begun anew the next time
-            self._left.append(view)
+            self._unfinished.append(view)
             raise
         return False
 

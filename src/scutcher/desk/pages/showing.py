@@ -21,11 +21,11 @@ def strength_of(desk: Desk, chart: Chart, state: State) -> Integers:
     return chart_strength(chart, desk.selection.look, colouring_of(state).levels)
 
 
-def show(desk: Desk, panel: ChartPanel, view: View, chart: Chart, state: State) -> None:
+def show(desk: Desk, panel: ChartPanel, view: View, chart: Chart, state: State, key: str = "") -> None:
     """Put a chart into a view, unless it is there already; then only who stands out may be other."""
     strength = strength_of(desk, chart, state)
     if view.chart is not chart:
-        panel.describe(chart)
+        panel.describe(chart, key)
         view.show_chart(chart, strength)
         view.settle()
     elif not np.array_equal(strength, view.strength):

@@ -26,15 +26,15 @@ class StackedPanel(ChartPanel):
             self.stack.addWidget(view)
         super().__init__(self.stack, definition, bottom_title)
 
-    def put(self, desk: Desk, view: Any, chart: Chart) -> None:
-        """A chart in one of the views, which comes to the top."""
+    def put(self, desk: Desk, view: Any, chart: Chart, key: str = "") -> None:
+        """A chart in one of the views, which comes to the top; with markup in the place of its note."""
         comes_up = self.stack.currentWidget() is not view
         if comes_up:
             self.stack.setCurrentWidget(view)
         if comes_up or view.chart is not chart:
-            self.describe(chart)
+            self.describe(chart, key)
         if not isinstance(view, GridView):
-            show(desk, self, view, chart, desk.moment.state)
+            show(desk, self, view, chart, desk.moment.state, key)
         elif view.chart is not chart:
             view.show_chart(chart, NOBODY)
 

@@ -45,6 +45,8 @@ class Knot(QWidget):
         self.switch = QToolButton()
         self.switch.setCheckable(True)
         self.switch.setChecked(True)
+        self.switch.setText("off")
+        self.switch.setFixedSize(self.switch.sizeHint())  # whichever it says, nothing beside it moves
         self.switch.hide()
         self.switch.clicked.connect(self.switched)
         self.words.addWidget(self.switch)

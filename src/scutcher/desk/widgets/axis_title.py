@@ -17,7 +17,7 @@ class AxisTitle(QAbstractButton):
     def __init__(self, upright: bool = False, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("axistitle")
-        self._upright = upright
+        self._upright, self._words = upright, ""
         self.set_clickable(False)
         fixed, free = QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Ignored
         self.setSizePolicy(*((fixed, free) if upright else (free, fixed)))
@@ -28,6 +28,17 @@ class AxisTitle(QAbstractButton):
         self.setEnabled(clickable)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if clickable else Qt.FocusPolicy.NoFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor if clickable else Qt.CursorShape.ArrowCursor)
+
+    def text(self) -> str:
+        """All of the words."""
+        return self._words
+
+    def setText(self, text: str) -> None:
+        """Put other words in; they have the room that there is: nothing is laid out anew for them."""
+        if text != self._words:
+            self._words = text
+            self.setAccessibleName(text)
+            self.update()
 
     def sizeHint(self) -> QSize:
         """One line of text, thick."""

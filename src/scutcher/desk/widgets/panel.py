@@ -109,6 +109,12 @@ class Note(Words):
     """
 
     _muted = False
+    _own: str | None = None
+    """Its words where it has the room that is left, whatever they are: nothing is laid out anew for them."""
+
+    def text(self) -> str:
+        """What it says."""
+        return super().text() if self._own is None else self._own
 
     def mute(self, muted: bool) -> None:
         """Draw them paler, or as ever; a style sheet of their own would take many times as long."""
@@ -121,11 +127,21 @@ class Note(Words):
 
     def setText(self, text: str) -> None:
         """Put other words in."""
-        super().setText(text)
+        if self.sizePolicy().horizontalPolicy() != QSizePolicy.Policy.Ignored:
+            super().setText(text)
+        elif text != self.text() or self._own is None:
+            if self._own is None:
+                super().setText("")
+            self._own = text
+            self.setAccessibleName(text)
+            self.update()
         self.setToolTip(text)
 
     def show_rich(self, text: str) -> None:
         """Put markup in, which is never cut."""
+        if self._own is not None:
+            self._own = None
+            self.setAccessibleName("")
         super().show_rich(text)
         self.setToolTip("")
 
@@ -134,7 +150,7 @@ class Note(Words):
         """Plain words are cut with an ellipsis."""
         rich = self.textFormat() == Qt.TextFormat.RichText
         fits = rich or self.fontMetrics().horizontalAdvance(self.text()) <= self.width()
-        if rich or (fits and not self._muted):
+        if rich or (fits and not self._muted and self._own is None):
             super().paintEvent(event)
             return
         if not fits and self.width() < LEAST_NOTE:
@@ -249,10 +265,18 @@ class ChartPanel(QFrame):
         button.toggled.connect(switched)
         return button
 
-    def describe(self, chart: Chart) -> None:
-        """Put the words of a chart around the view; an empty one says what to do."""
+    def describe(self, chart: Chart, key: str = "") -> None:
+        """Put the words of a chart around the view; an empty one says what to do.
+
+        Parameters
+        ----------
+        key : markup that stands in the place of its note
+        """
         self.title.setText(chart.title)
-        self.note.setText(chart.note if chart.is_blank or not chart.empty else chart.empty)
+        if key:
+            self.note.show_rich(key)
+        else:
+            self.note.setText(chart.note if chart.is_blank or not chart.empty else chart.empty)
         self.x_title.setText(chart.x_title)
         self.x_title.setVisible(self._bottom_title and not chart.tick_names)
         self.empty.setText(chart.empty)

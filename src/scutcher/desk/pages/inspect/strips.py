@@ -153,10 +153,7 @@ class InspectStrips:
             return replace(loadings(found, pair, stable), shade=self.shade)
 
         chart = self._memo.get("loadings", inputs, make)
-        fresh = self.loadings_view.chart is not chart
-        self._show(self.loadings_panel, self.loadings_view, chart)
-        if fresh:
-            self.loadings_panel.note.show_rich(_key_of(chart))
+        self._show(self.loadings_panel, self.loadings_view, chart, _key_of(chart))
 
     def show_leftover(self) -> None:
         """Residuals, or why the pick is far."""
@@ -176,8 +173,8 @@ class InspectStrips:
         self.signals_view.hover_line(look.hovered)
         self.signals_panel.readout.setText(self._readout())
 
-    def _show(self, panel: ChartPanel, view: StripView, chart: Chart) -> None:
-        show(self.desk, panel, view, chart, self.desk.moment.state)
+    def _show(self, panel: ChartPanel, view: StripView, chart: Chart, key: str = "") -> None:
+        show(self.desk, panel, view, chart, self.desk.moment.state, key)
 
     def _readout(self) -> str:
         """The channel under the cursor, and the sample under the pointer with its value there."""

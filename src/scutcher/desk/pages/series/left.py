@@ -193,9 +193,8 @@ class LeftSide:
         why = self.work.why_not("amounts")
         if found is None and why:
             chart = nothing("Amounts", why)
-        self.amounts_panel.put(self.desk, view, chart)
-        if chart.lines is not None:
-            self.amounts_panel.note.show_rich(key_of(chart))
+        key = "" if chart.lines is None else key_of(chart)
+        self.amounts_panel.put(self.desk, view, chart, key)
         self._show_below()
 
     def _show_below(self) -> None:
