@@ -41,3 +41,14 @@ class Words(QLabel):
         if text != self.text() or self.textFormat() != Qt.TextFormat.RichText:
             self.setTextFormat(Qt.TextFormat.RichText)
             super().setText(text)
+
+
+class Steady(Words):
+    """Words whose place grows with them and never shrinks: nothing beside them moves for a digit."""
+
+    def setText(self, text: str) -> None:
+        """Put plain words in."""
+        super().setText(text)
+        room = self.sizeHint().expandedTo(self.minimumSize())
+        if text and room != self.minimumSize():
+            self.setFixedSize(room)

@@ -14,7 +14,7 @@ from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
 from scutcher.desk.widgets.panel import Note, told_column
-from scutcher.desk.words import Words
+from scutcher.desk.words import Steady
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -34,7 +34,7 @@ class BottomBar(QFrame):
         self.desk = desk
         self.bars = LadderBars()
         self.bars.setToolTip(DEFINITIONS["ladder"])
-        self.headline, self.figures = Words(), Words()
+        self.headline, self.figures = Steady(), Steady()
         self.figures.setToolTip(DEFINITIONS["ladder"])
         self.pick = Note()
         self.pick.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
