@@ -121,7 +121,11 @@ class Walk:
             return page.labelled.judging.held
 
         done: dict[str, Callable[[], bool]] = {
-            "labelled": lambda: held() is not None and held().p_value is not None,
+            "labelled": lambda: (
+                held() is not None
+                and held().p_value is not None
+                and self.window.desk.moment.checked is not None
+            ),
             "found": lambda: page.found.judged is not None,
             "models": lambda: page.models.found is not None,
         }
