@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from scutcher.desk.painting.quiet_axis import short_name
 from scutcher.desk.shell.start import application
 from scutcher.desk.widgets.axis_title import AxisTitle
-from scutcher.desk.widgets.panel import Note, Title
+from scutcher.desk.widgets.note import Note, Title
 from scutcher.files.writing import write_table
 from scutcher.study.document.parts import Source
 from scutcher.study.document.study import Study

@@ -13,7 +13,8 @@ from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
 from scutcher.desk.widgets.ladder import LadderBars
-from scutcher.desk.widgets.panel import Note, told_column
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import told_column
 from scutcher.desk.words import Steady
 from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation

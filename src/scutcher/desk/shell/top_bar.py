@@ -12,7 +12,7 @@ from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.pages.declaration import Page, has_data
 from scutcher.desk.shell.finder import Finder, SearchField
 from scutcher.desk.shell.menu import menu_of
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.note import Note
 from scutcher.desk.words import Words, tip
 
 HEIGHT = 42

@@ -10,7 +10,7 @@ from scutcher.charts import colours
 from scutcher.charts.description import Lines
 from scutcher.desk.guard import guarded
 from scutcher.desk.trail.miniature import Miniature
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.note import Note
 from scutcher.desk.words import Words
 
 THREAD_X, RING_Y, RING = 12, 11, 5

@@ -70,11 +70,9 @@ class BlocksPage(PageView):
         self.work = BlocksWork(desk, self._on_work)
         self.finding = Finding(desk)
         self.in_bottom_bar = self.ladder = BlocksBelow(self.choices)
-        yield
         self._make_views()
         yield
         self._arrange()
-        yield
         self.redraw = Soon(self.refresh, self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QLabel, QToolButton
 from scutcher.charts import colours
 from scutcher.charts.comparing.figures import figure_rows, is_no_contest, moved_rows, told
 from scutcher.desk.widgets.figures_table import FiguresTable
-from scutcher.desk.widgets.panel import Note, paper
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import paper
 from scutcher.study.evaluation.comparison import Comparison
 
 FIGURES = ["", "A", "B", "B less A"]

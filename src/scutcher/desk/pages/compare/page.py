@@ -32,7 +32,8 @@ from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.finding import Finding
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.legend import LegendRow
-from scutcher.desk.widgets.panel import ChartPanel, Note
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import UseRecipe
 from scutcher.study.document.parts import TOGETHER, Model
 

@@ -41,7 +41,8 @@ from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.finding import Say
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import ColumnChooser, LegendRow
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper, word_button
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import ChartPanel, paper, word_button
 from scutcher.desk.words import Words
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.document.commands.recipe import LimitBy

@@ -15,7 +15,8 @@ from scutcher.desk.context import Desk
 from scutcher.desk.pages.groups.class_table import ClassTable
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.legend import ColumnChooser
-from scutcher.desk.widgets.panel import Note, paper
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import paper
 from scutcher.desk.words import Words
 from scutcher.study.document.commands.classes import ColourBy
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups

@@ -37,7 +37,8 @@ from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Say
 from scutcher.desk.widgets.gestures import attend_plane, attend_strip
 from scutcher.desk.widgets.legend import LegendRow
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.classes import ClassOfGroups
 from scutcher.study.evaluation.found_groups import Ungrouped, judge_number, ungrouped

@@ -30,7 +30,7 @@ from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.report.choices import PAPERS, ReportChoices
 from scutcher.desk.pages.report.work import Made, ReportWork
 from scutcher.desk.widgets.finding import Finding, under
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.note import Note
 from scutcher.files.signing import can_sign, sign
 from scutcher.study.work import Priority
 

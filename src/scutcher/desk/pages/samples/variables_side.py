@@ -14,7 +14,8 @@ from scutcher.desk.pages.showing import strength_of
 from scutcher.desk.painting.grid import GridView
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.gestures import attend_plane
-from scutcher.desk.widgets.panel import ChartPanel, Note, paper
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
 

@@ -32,7 +32,7 @@ from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import how_of, pick
 from scutcher.desk.widgets.legend import LegendRow
-from scutcher.desk.widgets.panel import Note
+from scutcher.desk.widgets.note import Note
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.evaluation import Evaluation
 

@@ -18,7 +18,8 @@ from scutcher.desk.pages.overlay import Over
 from scutcher.desk.painting.plane import PlaneView
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.finding import Finding
-from scutcher.desk.widgets.panel import ChartPanel, Note, choice_words, paper
+from scutcher.desk.widgets.note import Note
+from scutcher.desk.widgets.panel import ChartPanel, choice_words, paper
 from scutcher.study.folder_events import IDLE, FolderEvents
 from scutcher.study.watching import Seen, Watching
 
