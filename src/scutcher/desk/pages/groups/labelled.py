@@ -56,6 +56,7 @@ class Labelled(QWidget):
             [(self.plane, 408), (self.held_out, 228)],
         )
         two_columns(self, left, right)
+        yield
         follow_moment(self, desk, self.redraw)
         follow(self, desk.selection, self._on_selection)
 
@@ -78,7 +79,7 @@ class Labelled(QWidget):
         self.judging.judge(self.grouping)
         self._choose_two()
         parts = (self._show_classes, *self._of_two(), self._show_finding)
-        self._turns.run(parts, len(self.grouping.codes) > AT_ONCE)
+        self._turns.run(parts, self.desk.has_much or len(self.grouping.codes) > AT_ONCE)
 
     def _show_finding(self) -> None:
         if self.judging.trouble:
