@@ -8,6 +8,7 @@ from operator import is_
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QWidget
 
+from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.pages.declaration import Page, has_data
 from scutcher.desk.shell.finder import Finder, SearchField
@@ -80,26 +81,26 @@ class TopBar(QFrame):
         follow_live(self, desk, self.refresh)
         self.refresh()
 
-    def show_page(self, shown: str) -> None:
+    def show_page(self, name: str) -> None:
         """Underline the page that is shown."""
         for page, button in self.pages.items():
-            button.setChecked(page == shown)
+            button.setChecked(page == name)
 
     def refresh(self) -> None:
         """The study's name and size, the pages that suit it, and what undo and redo would do."""
         self.working.setVisible(self.desk.live.busy)
         study, found = self.desk.study, self.desk.moment.found
-        shown = study.state, found, study.undo_label, study.redo_label
-        if self._shown is not None and all(map(is_, shown, self._shown)):
+        told = study.state, found, study.undo_label, study.redo_label
+        if self._shown is not None and all(map(is_, told, self._shown)):
             return
-        self._shown = shown
+        self._shown = told
         table = study.state.table
         if table is None:
             self.study.setText("no data yet")
         else:
             n, p = table.shape
             kind = "channels" if table.axis.ordered else "variables"
-            self.study.setText(f"{study.state.name}  ·  {n} samples × {p} {kind}")
+            self.study.setText(f"{study.state.name}  ·  {shown(n, ',')} samples × {shown(p, ',')} {kind}")
         moment = replace(self.desk.moment, state=study.state)
         for name, page in self._declared.items():
             always = table is None and page.suits is has_data

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from scutcher.charts.description import Lines
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.data.origin import Origin
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.desk.context import Desk
 from scutcher.desk.trail.knot import Knot, link
 
@@ -35,7 +35,7 @@ class DataKnot(Knot):
         assert state.table is not None
         n, p = state.table.shape
         classes = len(colouring_of(state).named())
-        small = f"{n} × {p}" + (f" · {count_of(classes, 'class')}" if classes else "")
+        small = f"{shown(n, ',')} × {shown(p, ',')}" + (f" · {count_of(classes, 'class')}" if classes else "")
         self.describe(state.table.name, small, picture)
         self.columns_link.setVisible(bool(state.source.paths))
         self._describe_reading(state.table.origin)

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 
 from scutcher.core.models.kind import kind_of
 from scutcher.core.recipes.unmix_settings import UnmixSettings
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, shown
 from scutcher.desk.context import Desk
 from scutcher.desk.trail.knot import Knot, link
 from scutcher.desk.widgets.model_form import ModelForm
@@ -49,7 +49,7 @@ class ModelKnot(Knot):
             name = f"{now.name} · " if now is not None and now.name else ""
             self.describe(
                 f"{kind.name} · {count_of(model.k, 'component')}",
-                f"{name}{len(model.t2)} samples · {engine}",
+                f"{name}{shown(len(model.t2), ',')} samples · {engine}",
                 None,
             )
 
