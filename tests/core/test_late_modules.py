@@ -30,7 +30,8 @@ values = scipy.linalg.eigh(numpy.diag([3.0, 1.0, 2.0]))[0]
 numpy.testing.assert_allclose(values, [1.0, 2.0, 3.0])
 assert abs(scipy.stats.norm.cdf(1.96) - 0.975) < 1e-3
 assert not scipy.special.gammainc.__doc__ or "Array API" not in scipy.special.gammainc.__doc__
-from scipy._lib._docscrape import NumpyDocString  # what is more than that is there, too
+from scipy._lib._docscrape import ClassDoc, NumpyDocString  # what is more than that is there, too
+assert issubclass(ClassDoc, NumpyDocString)
 assert NumpyDocString("Summary\\n\\nNotes\\n-----\\nSome.\\n")["Notes"] == ["Some."]
 """
 

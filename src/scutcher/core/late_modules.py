@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from functools import cache
 from importlib.util import LazyLoader, find_spec, module_from_spec, spec_from_file_location
 from pathlib import Path
 from types import ModuleType
@@ -72,10 +73,15 @@ def _of_the_parser(name: str) -> Any:
     """What some parts of SciPy need of the parser itself."""
     if name.startswith("__"):
         raise AttributeError(name)
+    return getattr(_parser_itself(), name)
+
+
+@cache
+def _parser_itself() -> ModuleType:
     import scipy
 
     spec = spec_from_file_location(f"{PARSER}_itself", Path(scipy.__file__).parent / "_lib" / "_docscrape.py")
     assert spec is not None and spec.loader is not None
     whole = module_from_spec(spec)
     spec.loader.exec_module(whole)
-    return getattr(whole, name)
+    return whole
