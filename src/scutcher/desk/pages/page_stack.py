@@ -31,15 +31,10 @@ class PageStack(QWidget):
     """What is to be seen is seen."""
 
     def __init__(
-        self,
-        desk: Desk,
-        pages: tuple[Page, ...],
-        first: str,
-        chosen: bool = True,
-        parent: QWidget | None = None,
+        self, desk: Desk, start: QWidget, pages: tuple[Page, ...], first: str, chosen: bool = True
     ) -> None:
-        super().__init__(parent)
-        self.desk = desk
+        super().__init__(start.parentWidget())
+        self.desk, self.start = desk, start
         self.pages = {page.name: page for page in pages}
         self.current, self._is_chosen = first, chosen
         self.over: Over | None = None
@@ -48,10 +43,6 @@ class PageStack(QWidget):
         self._seen = ""
         self._place = QVBoxLayout(self)
         self._place.setContentsMargins(0, 0, 0, 0)
-
-    def begin_with(self, start: QWidget) -> None:
-        """What stands there as long as there are no data."""
-        self.start = start
         self._place.addWidget(start)
 
     def view(self, name: str) -> PageView | None:
@@ -90,6 +81,8 @@ class PageStack(QWidget):
             self._begin()
         if has_data and self.current not in self._views:
             self._making.make(self.current, apart=self.desk.has_much and not at_once)
+            if self.current in self._views:
+                return  # it is shown as soon as it is whole
         else:
             self._making.rest()
         self.choose()

@@ -77,10 +77,10 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.save()
         painter.resetTransform()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        crowd = len(across) > self.crowd
+        crowd, ringed = len(across) > self.crowd, self.ringed()
         if crowd:
             self._put_crowd(painter, transform, across, down)
-            order = apart(across, down, self.ringed())
+            order = apart(across, down, ringed)
         else:
             order = np.argsort(self._strength, kind="stable")
         codes, strength = self._marks.codes[order], self._strength[order]
@@ -88,7 +88,6 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
         radius = self.ring_size / 2.0
-        ringed = self.ringed()
         for place in ringed[:0] if crowd and len(ringed) > FEW else apart(across, down, ringed):
             painter.drawEllipse(QPointF(across[place], down[place]), radius, radius)
         if self.hovered is not None and self.hovered < len(across):

@@ -21,15 +21,18 @@ COPIED = ("QtCore", "QtGui", "QtWidgets")
 
 READ = {
     "graphicsItems": (
-        *(
-            "AxisItem",
-            "GraphicsItem",
-            "GraphicsObject",
-            "GraphicsWidget",
-            "GraphicsWidgetAnchor",
-            "ImageItem",
-        ),
-        *("InfiniteLine", "ItemGroup", "LinearRegionItem", "ScatterPlotItem", "TextItem", "UIGraphicsItem"),
+        "AxisItem",
+        "GraphicsItem",
+        "GraphicsObject",
+        "GraphicsWidget",
+        "GraphicsWidgetAnchor",
+        "ImageItem",
+        "InfiniteLine",
+        "ItemGroup",
+        "LinearRegionItem",
+        "ScatterPlotItem",
+        "TextItem",
+        "UIGraphicsItem",
         "ViewBox",
     ),
     "widgets": ("GraphicsView",),

@@ -26,9 +26,6 @@ PATIENCE = 160  # milliseconds
 SLICE, FRAME = 100, 0.008
 """Lines of a slice of that drawing, and seconds that slices take of a frame."""
 
-_ONE_BY_ONE: list[float] = [0.0]
-"""When slices were drawn last: of several pictures one goes on at a time."""
-
 
 COVERS = 12
 """Covers that are kept at hand for the next pick."""
@@ -57,6 +54,9 @@ Wanted = tuple[float, float, float, float, int, int, float]
 
 class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
     """An item in a view that shows sheets of lines, the later ones in front."""
+
+    _last_slice = 0.0
+    """When slices of any such item were drawn last: of several pictures one goes on at a time."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -155,7 +155,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
             self._slices = None  # begun again when it is painted again
             return
         begun = time.perf_counter()
-        if begun - _ONE_BY_ONE[0] < FRAME / 2:
+        if begun - RasterLines._last_slice < FRAME / 2:
             self._go_on.start(round(1e3 * FRAME))
             return
         end = begun + FRAME
@@ -167,7 +167,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         except StopIteration:
             self._slices = None
             self.update()
-        _ONE_BY_ONE[0] = time.perf_counter()
+        RasterLines._last_slice = time.perf_counter()
         if self._slices is not None:
             self._go_on.start(PATIENCE if COMPUTING else 0)
 

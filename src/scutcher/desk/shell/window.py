@@ -87,8 +87,8 @@ class Window(QMainWindow):
         self.setCentralWidget(body)  # at first: what moves from one parent to another is dressed anew
         self.topbar = TopBar(self.desk, self.finder, pages, body)
         self.trail, self.bottom = Trail(self.desk, body), BottomBar(self.desk, body)
-        self.stack = PageStack(self.desk, pages, first or FIRST_PAGE, first is not None, body)
-        self.stack.begin_with(StartPaper(self.opening, self.stack))
+        start = StartPaper(self.opening, body)
+        self.stack = PageStack(self.desk, start, pages, first or FIRST_PAGE, first is not None)
         anchor = self.bottom.set_aside
         self.papers = Papers(self.desk, self, self.stack, self.opening, self.trail, anchor)
         self.opening.show_import = self.papers.show_import

@@ -27,6 +27,7 @@ from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.desk.widgets.order_title import ask_order, offer_order
 from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.commands.recipe import LimitBy
+from scutcher.study.evaluation.new_samples import AsideProjected, Newcomers
 from scutcher.study.evaluation.orders import order_of
 from scutcher.study.evaluation.saving import SeenAsNew, seen_as_new
 
@@ -72,13 +73,16 @@ class DistancePlanes:
         """What draws them, one after the other."""
         return self._show_plane, self._show_run
 
+    def _beside(self) -> tuple[Newcomers | None, AsideProjected | None]:
+        """New samples, and those that are set aside, as far as they are projected."""
+        return self._newcomers.now(), self._aside.now()
+
     def _common(self) -> tuple[object, ...]:
         """What both are drawn from."""
         found, state, checked = self.desk.moment.found, self.desk.moment.state, self.desk.moment.checked
         rows, limits = found and found.usable.rows, found and found.recipe.limits
         held = checked and checked.validation
-        beside = self._newcomers.now(), self._aside.now()
-        return state.table, colouring_of(state), found and found.model, rows, limits, held, *beside
+        return state.table, colouring_of(state), found and found.model, rows, limits, held, *self._beside()
 
     def _seen(self) -> SeenAsNew | None:
         """The distances of samples as if they were new, where those are asked for."""
@@ -96,8 +100,8 @@ class DistancePlanes:
             chart = distances(state, found, self.log, self._seen())
             if found is None:
                 return chart
-            beside = self._newcomers.now(), self._aside.now()
-            return replace(chart, ghosts=distance_ghosts(state, found, ("t2", "q"), self.log, *beside))
+            ghosts = distance_ghosts(state, found, ("t2", "q"), self.log, *self._beside())
+            return replace(chart, ghosts=ghosts)
 
         chart = self._memo.get("plane", (*self._common(), self.log), plane)
         show(self.desk, self.panel, self.view, chart, state)
@@ -112,8 +116,7 @@ class DistancePlanes:
             chart = run_order(state, found, self.run_kind, self._seen())
             if found is None:
                 return chart
-            beside = self._newcomers.now(), self._aside.now()
-            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, *beside)
+            ghosts = distance_ghosts(state, found, ("order", self.run_kind), False, *self._beside())
             return along(replace(chart, ghosts=ghosts), order, colouring_of(state))
 
         channel = look.channel if self.run_kind == "channel" else None
