@@ -5,6 +5,7 @@ import unittest
 from scutcher.desk.pages.declaration import Page, PageView
 from scutcher.desk.shell.top_bar import TopBar
 from scutcher.desk.trail.knot import Knot
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import ordered_table, random_spectra
@@ -45,6 +46,9 @@ class VeryMany(WindowCase):
         settle(8)
         said = [knot.small.text() for knot in self.window.trail.findChildren(Knot)]
         self.assertTrue([words for words in said if words.startswith("12,000 samples · ")], said)
+        self.desk.do(SetAside(tuple(range(1200)), "the first hours"))
+        settle(8)
+        self.assertEqual(self.window.trail.data_knot.set_aside_link.text(), "1,200 set aside")
 
 
 if __name__ == "__main__":

@@ -59,14 +59,15 @@ class DataKnot(Knot):
         state, found = self.desk.study.state, self.desk.moment.found
         assert state.table is not None
         aside = len(state.table.set_aside)
-        parts = [f"{aside} set aside"] if aside else []
+        away = f"{shown(aside, ',')} set aside"
+        parts = [away] if aside else []
         if found is not None:
             gaps = len(found.usable.left_out_rows) - aside
             columns = len(found.usable.left_out_columns)
             kind = "channel" if state.table.axis.ordered else "variable"
-            parts += [f"{gaps} with gaps"] if gaps > 0 else []
+            parts += [f"{shown(gaps, ',')} with gaps"] if gaps > 0 else []
             parts += [f"{count_of(columns, kind)} left out"] if columns else []
         if len(parts) > 2:  # all of it does not fit beside the thread
             many = f"{kind}s"[:8]
-            parts = [f"{aside} set aside", f"{gaps} gaps", f"{columns} {many}"]
+            parts = [away, f"{shown(gaps, ',')} gaps", f"{shown(columns, ',')} {many}"]
         return " · ".join(parts)
