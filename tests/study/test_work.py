@@ -1,9 +1,15 @@
 """The queue: the newest of a slot wins, the urgent goes first, what nobody wants ends, errors arrive."""
 
+import gc
 import threading
 import time
+import traceback
 import unittest
+import weakref
+from functools import partial
 from unittest import mock
+
+import numpy as np
 
 from scutcher.core.errors import InputError
 from scutcher.core.progress import tell
@@ -141,6 +147,52 @@ class Newest(Bench):
             for _ in range(3):
                 self.run_posted()
         self.assertEqual(heard, [0.25, 1.0])  # 0 only asks whether to go on
+
+
+class Memory(Bench):
+    """What was computed with is free at once: a check of large data holds some hundred megabytes."""
+
+    def setUp(self):
+        super().setUp()
+        gc.disable()  # not when somebody tidies up, which may take minutes
+        self.addCleanup(gc.enable)
+        self.kept = []
+
+    def data(self):
+        made = np.zeros(5)
+        self.kept.append(weakref.ref(made))
+        return made
+
+    def test_what_was_stopped_holds_nothing(self):
+        started, go = threading.Event(), threading.Event()
+
+        def work(watch, data):
+            started.set()
+            go.wait(PATIENCE)
+            tell(lambda share: watch(share), float(data[0]) + 0.5)
+
+        self.ask(partial(work, data=self.data()))
+        self.assertTrue(started.wait(PATIENCE))
+        self.queue.drop("a")
+        go.set()
+        self.until(lambda: self.kept[0]() is None)
+
+    def test_nor_does_an_answer_that_is_what_is_wrong_with_the_input(self):
+        def work(watch, data):
+            raise InputError(f"{len(data)} values are wrong", "Look.")
+
+        self.ask(partial(work, data=self.data()))
+        self.run_posted()
+        self.assertIsInstance(self.answers[0], InputError)
+        self.until(lambda: self.kept[0]() is None)
+
+    def test_a_mistake_says_where_it_was_made(self):
+        def work(watch):
+            return 1 / 0
+
+        self.ask(work)
+        self.run_posted()
+        self.assertIn("return 1 / 0", "".join(traceback.format_exception(self.answers[0])))
 
 
 class Urgent(Bench):

@@ -180,7 +180,7 @@ class Queue:
                 with one_thread():  # what is large asks for more
                     answer = request.work(partial(self._watch, job))
         except Exception as error:
-            answer = error
+            answer = error if _is_mistake(error) else error.with_traceback(None)  # that holds all it had
         finally:
             with self._changed:
                 self._jobs.remove(job)

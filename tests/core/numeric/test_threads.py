@@ -1,9 +1,11 @@
 """Work shared by two threads gives what one gives, and an error in either half is raised."""
 
+import gc
 import queue
 import threading
 import time
 import unittest
+import weakref
 from unittest import mock
 
 import numpy as np
@@ -84,6 +86,22 @@ class Parts(unittest.TestCase):
     def test_a_watch_stops_it(self):
         with self.assertRaises(Stopped):
             in_parts(lambda rows, own: None, self.LARGE, list, lambda share: False)
+
+    def test_a_pass_that_was_stopped_holds_nothing_of_what_it_was_over(self):
+        gc.disable()  # not when somebody tidies up, which may take minutes
+        self.addCleanup(gc.enable)
+        asked = threading.Barrier(2, timeout=60)
+
+        def stopped(share):
+            asked.wait()  # both are told
+            return False
+
+        values = np.zeros(5)
+        kept = weakref.ref(values)
+        with self.assertRaises(Stopped) as caught:
+            in_parts(lambda rows, own, values=values: values[0], self.LARGE, list, stopped)
+        del caught, values
+        self.assertIsNone(kept())
 
 
 class OneThread(unittest.TestCase):

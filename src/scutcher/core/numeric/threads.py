@@ -11,7 +11,7 @@ from functools import cache
 from threading import Lock, get_ident
 from typing import Any, Generic, TypeVar
 
-from scutcher.core.progress import Watch, tell
+from scutcher.core.progress import Stopped, Watch, tell
 
 Own = TypeVar("Own")
 
@@ -202,6 +202,9 @@ class SharedPass(Generic[Own]):
         self._drop_rest()
         if not self._second.cancel():  # it may not have begun: then there is nothing to wait for
             wait([self._second])
+            stopped = self._second.exception()
+            if isinstance(stopped, Stopped):
+                stopped.__traceback__ = None  # it holds this pass, and this pass holds it
 
     def results(self) -> list[Own]:
         """Take part until all is done: what belongs to each run, in the order of the rows.
