@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 from scutcher.core.late_modules import read_when_used
 
 Floats = NDArray[np.float64]
+Reals = NDArray[Any]  # double or single precision
 Integers = NDArray[np.intp]
 Booleans = NDArray[np.bool_]
+Singles = NDArray[np.float32]
 
 read_when_used("numpy.f2py", "numpy.testing")
 

@@ -15,15 +15,18 @@ class Grams(unittest.TestCase):
         self.rng = np.random.default_rng(3)
 
     def check(self, rows):
-        start = self.rng.normal(size=(rows.shape[1], rows.shape[1]))
-        product, kept = start.copy(), rows.copy()
-        add_gram(rows, product)
-        wanted = np.array([[a @ b for b in rows.T] for a in rows.T])
-        upper = np.triu_indices(len(product))
-        np.testing.assert_allclose(product[upper], (start + wanted)[upper], rtol=1e-12, atol=1e-12)
-        below = np.tril_indices(len(product), -1)
-        np.testing.assert_array_equal(product[below], start[below])
-        np.testing.assert_array_equal(rows, kept)
+        """In either precision, in the same layout."""
+        for kind, digits in ((np.float64, 1e-12), (np.float32, 1e-5)):
+            rows = rows.astype(kind)
+            start = self.rng.normal(size=(rows.shape[1], rows.shape[1])).astype(kind)
+            product, kept = start.copy(), rows.copy()
+            add_gram(rows, product, -2.0)
+            wanted = start - 2.0 * np.array([[a @ b for b in rows.T] for a in rows.T])
+            upper = np.triu_indices(len(product))
+            np.testing.assert_allclose(product[upper], wanted[upper], rtol=digits, atol=digits)
+            below = np.tril_indices(len(product), -1)
+            np.testing.assert_array_equal(product[below], start[below])
+            np.testing.assert_array_equal(rows, kept)
 
     def test_rows_in_one_piece(self):
         self.check(self.rng.normal(size=(7, 5)))
@@ -46,6 +49,8 @@ class Grams(unittest.TestCase):
             add_gram(self.rng.normal(size=(8, 12))[::2, ::2], np.zeros((6, 6)))
         with self.assertRaises(AssertionError):
             add_gram(np.ones((2, 3)), np.zeros((3, 6))[:, ::2])
+        with self.assertRaises(AssertionError):
+            add_gram(np.ones((2, 3), dtype=np.float32), np.zeros((3, 3)))
 
     def test_the_upper_half_is_mirrored_over_many_tiles(self):
         tile, blas.TILE = blas.TILE, 4
@@ -65,6 +70,9 @@ class Vectors(unittest.TestCase):
         np.testing.assert_allclose(symmetric_times(matrix, vector), whole @ vector, rtol=1e-12)
         every_other = rng.normal(size=18)[::2]
         np.testing.assert_allclose(symmetric_times(matrix, every_other), whole @ every_other, rtol=1e-12)
+        single = symmetric_times(matrix.astype(np.float32), vector)
+        self.assertEqual(single.dtype, np.float32)
+        np.testing.assert_allclose(single, whole @ vector, atol=1e-5)
 
     def test_gaps_stay_gaps(self):
         self.assertTrue(np.isnan(symmetric_times(np.full((2, 2), np.nan), np.ones(2))).all())

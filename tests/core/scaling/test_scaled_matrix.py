@@ -11,6 +11,7 @@ from scutcher.core.models.pca.engines.choice import decompose
 from scutcher.core.numeric import threads
 from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import LimitSettings, ScaleSettings
+from scutcher.core.scaling import gram_matrix as gram_module
 from scutcher.core.scaling import scaled_matrix as scaled_module
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 from scutcher.core.scaling.scaler import fit_scaler
@@ -53,32 +54,56 @@ class Passes(unittest.TestCase):
 
     def test_gram_of_tall_and_wide_alone_and_shared(self):
         wanted = self.z.T @ self.z
-        np.testing.assert_allclose(self.scaled.gram(), wanted, atol=1e-11)
+        np.testing.assert_allclose(self.scaled.gram().whole(), wanted, atol=1e-11)
         wide = Scaled(self.z.T.copy())
         in_small_parts(self)
         for found in (self.scaled.gram(), wide.gram()):
-            np.testing.assert_allclose(found, wanted, atol=1e-11)
-            np.testing.assert_array_equal(found, found.T)
+            np.testing.assert_allclose(found.whole(), wanted, atol=1e-11)
+            np.testing.assert_array_equal(found.whole(), found.whole().T)
+            np.testing.assert_allclose(found.diagonal(), wanted.diagonal(), atol=1e-11)
+            self.assertFalse(found.single)
+
+    def test_gram_of_large_data_is_partly_in_single_precision(self):
+        """From the number of multiplications and the size on where that is faster, unless somebody asks."""
+        wanted = self.z.T @ self.z
+        in_small_parts(self)
+        for name, value in (("LARGE", 40 * 17 * 17), ("WIDE", 17)):
+            patch = mock.patch.object(scaled_module, name, value)
+            patch.start()
+            self.addCleanup(patch.stop)
+        for z in (self.scaled, Scaled(self.z.T.copy())):
+            found = z.gram()
+            self.assertTrue(found.single)
+            np.testing.assert_allclose(found.whole(), wanted, atol=1e-5)
+            self.assertFalse(np.allclose(found.whole(), wanted, atol=1e-11, rtol=0.0))
+            self.assertFalse(z.gram(double=True).single)
+        few = Scaled(self.z[:39])
+        self.assertFalse(few.gram().single)
+        known = Scaled(self.z, known=found)
+        self.assertIs(known.gram(), found)
+        np.testing.assert_allclose(known.gram(double=True).whole(), wanted, atol=1e-11)
 
     def test_the_same_to_the_last_bit_whichever_thread_is_faster(self):
         in_small_parts(self)
-        add, rng = scaled_module.add_gram, np.random.default_rng(0)
+        add, rng = gram_module.add_gram, np.random.default_rng(0)
 
-        def uneven(rows, product):
+        def uneven(*given):
             time.sleep(rng.choice((0.0, 0.01)))
-            add(rows, product)
+            add(*given)
 
-        wanted = self.scaled.gram()
-        with mock.patch.object(scaled_module, "add_gram", uneven):
+        wanted = self.scaled.gram().whole()
+        with mock.patch.object(gram_module, "add_gram", uneven):
             for _ in range(6):
-                np.testing.assert_array_equal(self.scaled.gram(), wanted)
+                np.testing.assert_array_equal(self.scaled.gram().whole(), wanted)
 
     def test_onto_vectors_and_squares_of_rows(self):
         vectors = np.random.default_rng(0).normal(size=(17, 3))
         for _ in range(2):
-            side, squares = self.scaled.onto(vectors)
-            np.testing.assert_allclose(side, self.z @ vectors, atol=1e-12)
-            np.testing.assert_allclose(squares, (self.z**2).sum(axis=1), atol=1e-12)
+            for back in (False, True):
+                side, squares, image = self.scaled.onto(vectors, back=back)
+                np.testing.assert_allclose(side, self.z @ vectors, atol=1e-12)
+                np.testing.assert_allclose(squares, (self.z**2).sum(axis=1), atol=1e-12)
+                np.testing.assert_allclose(image, back * (self.z.T @ self.z @ vectors), atol=1e-11)
             in_small_parts(self)
 
     def test_a_matrix_that_is_scaled_already(self):

@@ -13,6 +13,7 @@ from ctypes import (
     c_char,
     c_char_p,
     c_double,
+    c_float,
     c_int,
     c_void_p,
     py_object,
@@ -23,19 +24,21 @@ from typing import Any
 
 import numpy as np
 
-from scutcher.core.arrays import Booleans, Floats
+from scutcher.core.arrays import Booleans, Floats, Reals
 
 _CHAR, _INT, _DOUBLE = POINTER(c_char), POINTER(c_int), POINTER(c_double)
 _ARGUMENTS: dict[str, tuple[Any, ...]] = {
-    "dsyrk": (_CHAR, _CHAR, _INT, _INT, _DOUBLE, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
-    "dsymv": (_CHAR, _INT, _DOUBLE, c_void_p, _INT, c_void_p, _INT, _DOUBLE, c_void_p, _INT),
+    "syrk": (_CHAR, _CHAR, _INT, _INT, c_void_p, c_void_p, _INT, c_void_p, c_void_p, _INT),
+    "symv": (_CHAR, _INT, c_void_p, c_void_p, _INT, c_void_p, _INT, c_void_p, c_void_p, _INT),
     "dsytrf": (_CHAR, _INT, c_void_p, _INT, c_void_p, c_void_p, _INT, _INT),
     "dsyevr": (
         *(_CHAR, _CHAR, _CHAR, _INT, c_void_p, _INT, _DOUBLE, _DOUBLE, _INT, _INT, _DOUBLE, _INT),
         *(c_void_p, c_void_p, _INT, c_void_p, c_void_p, _INT, c_void_p, _INT, _INT),
     ),
 }
-ITEM = 8  # bytes of a number
+REALS: dict[int, tuple[str, Any]] = {8: ("d", c_double), 4: ("s", c_float)}
+"""By the bytes of a number: the letter that routines for it begin with, and its kind in C."""
+
 TILE = 256  # rows and columns that are mirrored at a time
 WIDE = 64  # columns that a factor is made of at a time
 
@@ -49,31 +52,34 @@ def routine(name: str) -> Any:
     capsule = offered[name]
     words = PYFUNCTYPE(c_char_p, py_object)(("PyCapsule_GetName", pythonapi))(capsule)
     address = PYFUNCTYPE(c_void_p, py_object, c_char_p)(("PyCapsule_GetPointer", pythonapi))(capsule, words)
-    return CFUNCTYPE(None, *_ARGUMENTS[name])(address)
+    arguments = _ARGUMENTS[name if name in _ARGUMENTS else name[1:]]
+    return CFUNCTYPE(None, *arguments)(address)
 
 
-def add_gram(rows: Floats, product: Floats, factor: float = 1.0) -> None:
+def add_gram(rows: Reals, product: Reals, factor: float = 1.0) -> None:
     """Add `factor · rowsᵀ rows` to the upper half of a matrix, in place.
 
     Parameters
     ----------
-    rows : (m, p) float array
+    rows : (m, p) float array, of double or of single precision
         Each row, or each column, in one piece of memory; not changed.
-    product : (p, p) float array
+    product : (p, p) float array of the same precision
         In one piece, row by row.
     """
-    m, p = rows.shape
-    along = 1 if rows.strides[1] == ITEM else 0
-    assert rows.strides[along] == ITEM and product.flags.c_contiguous and product.shape == (p, p)
-    routine("dsyrk")(
+    (m, p), item = rows.shape, rows.itemsize
+    along = 1 if rows.strides[1] == item else 0
+    assert rows.strides[along] == item and product.flags.c_contiguous and product.shape == (p, p)
+    assert rows.dtype == product.dtype
+    letter, real = REALS[item]
+    routine(f"{letter}syrk")(
         byref(c_char(b"L")),  # the upper half, as BLAS counts memory column by column
         byref(c_char(b"N" if along else b"T")),
         byref(c_int(p)),
         byref(c_int(m)),
-        byref(c_double(factor)),
+        byref(real(factor)),
         rows.ctypes.data,
-        byref(c_int(max(rows.shape[along], rows.strides[1 - along] // ITEM))),
-        byref(c_double(1.0)),
+        byref(c_int(max(rows.shape[along], rows.strides[1 - along] // item))),
+        byref(real(1.0)),
         product.ctypes.data,
         byref(c_int(p)),
     )
@@ -85,7 +91,7 @@ def _below() -> Booleans:
     return np.tri(TILE, k=-1, dtype=bool)
 
 
-def mirror(product: Floats) -> None:
+def mirror(product: Reals) -> None:
     """Copy the upper half of a square matrix to the lower, in place."""
     for top in range(0, len(product), TILE):
         own = product[top : top + TILE, top : top + TILE]
@@ -94,33 +100,35 @@ def mirror(product: Floats) -> None:
             product[top : top + TILE, left : left + TILE] = product[left : left + TILE, top : top + TILE].T
 
 
-def symmetric_times(matrix: Floats, vector: Floats) -> Floats:
+def symmetric_times(matrix: Reals, vector: Reals) -> Reals:
     """`A x` of a symmetric matrix: reads only its upper half.
 
     Parameters
     ----------
-    matrix : (q, q) float array
+    matrix : (q, q) float array, of double or of single precision
         In one piece, row by row.
     vector : (q,) float array
 
     Returns
     -------
     (q,) float array
+        Of the precision of the matrix.
     """
     q = len(matrix)
     assert matrix.flags.c_contiguous and vector.shape == (q,)
-    vector = np.ascontiguousarray(vector)
-    found, step = np.zeros(q), byref(c_int(1))
+    vector = np.ascontiguousarray(vector, dtype=matrix.dtype)
+    found, step = np.zeros(q, dtype=matrix.dtype), byref(c_int(1))
     size = byref(c_int(q))
-    routine("dsymv")(
+    letter, real = REALS[matrix.itemsize]
+    routine(f"{letter}symv")(
         byref(c_char(b"L")),
         size,
-        byref(c_double(1.0)),
+        byref(real(1.0)),
         matrix.ctypes.data,
         size,
         vector.ctypes.data,
         step,
-        byref(c_double(0.0)),
+        byref(real(0.0)),
         found.ctypes.data,
         step,
     )

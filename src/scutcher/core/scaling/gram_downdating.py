@@ -6,7 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
-from scutcher.core.numeric.blas import add_gram, mirror
+from scutcher.core.scaling.gram_matrix import GramMatrix
 from scutcher.core.scaling.scaler import Scaler
 
 LEAST = 0.1
@@ -22,8 +22,7 @@ class KnownGram:
 
     Attributes
     ----------
-    product : (p, p) float array
-        Not to be changed.
+    product : GramMatrix
     scaler : Scaler
         What Z was centred and scaled with.
     steps : int
@@ -32,13 +31,13 @@ class KnownGram:
         What the diagonal must not fall below.
     """
 
-    product: Floats
+    product: GramMatrix
     scaler: Scaler
     steps: int
     least: Floats
 
 
-def known_gram(product: Floats, scaler: Scaler) -> KnownGram:
+def known_gram(product: GramMatrix, scaler: Scaler) -> KnownGram:
     """One that was computed from all samples."""
     return KnownGram(product, scaler, 0, LEAST * product.diagonal())
 
@@ -75,16 +74,16 @@ def downdated(
     if before.steps >= MOST_STEPS or bool((new.weight[~used] != 0.0).any()):
         return None
     moved = np.sqrt(n) * (old.centre - new.centre) if by_mean else np.zeros(len(used))
-    product = before.product.copy()
-    add_gram(np.vstack([gone - old.centre, moved]) * old.weight, product, -1.0)
+    first = old.weight
+    if before.product.weight is not None:
+        first = np.divide(first, before.product.weight, out=np.zeros(len(used)), where=used)
+    product = before.product.with_rows(np.vstack([gone - old.centre, moved]) * first, -1.0)
     if len(come):
-        add_gram((come - old.centre) * old.weight, product)
-    mirror(product)
+        product = product.with_rows((come - old.centre) * first, 1.0)
     least = before.least
     if not np.array_equal(new.weight, old.weight):
         ratio = np.divide(new.weight, old.weight, out=np.zeros(len(used)), where=used)
-        product *= np.outer(ratio, ratio)
-        least = least * ratio**2
+        product, least = product.weighted(ratio), least * ratio**2
     if not bool((product.diagonal() >= least).all()):
         return None
     return KnownGram(product, new, before.steps + 1, least)

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.frozen import frozen
-from scutcher.core.numeric.blas import add_gram, mirror
+from scutcher.core.numeric.blas import mirror
 from scutcher.core.numeric.threads import SMALL, in_parts
 from scutcher.core.progress import Watch
+from scutcher.core.scaling.gram_matrix import SAMPLE, GramMatrix, GramSums, as_gram, strong_directions
 from scutcher.core.scaling.scaler import Scaler
+
+LARGE, WIDE = 4e9, 1000
+"""Multiplications and size of a Gram matrix from which single precision is faster (measured, 2 cores)."""
 
 MOST_SUMS = 8
 """Sums of a Gram matrix that are made at most: the more, the less one thread waits for the other."""
@@ -29,13 +35,13 @@ class Scaled:
         Treated, finite.
     scaler : Scaler or None
         None: the values are what the model sees.
-    known : (p, p) float array or None
+    known : GramMatrix or None
         ZᵀZ where somebody knows it already.
     """
 
     values: Floats
     scaler: Scaler | None = None
-    known: Floats | None = None
+    known: GramMatrix | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -60,48 +66,68 @@ class Scaled:
         """All of it, (n, p); made once."""
         return self.values if self.scaler is None else self.scaler.apply(self.values)
 
-    def gram(self, watch: Watch | None = None) -> Floats:
-        """The smaller of ZᵀZ and ZZᵀ, symmetric to the last bit; not to be changed where it is known already.
+    def gram(self, watch: Watch | None = None, *, double: bool = False) -> GramMatrix:
+        """The smaller of ZᵀZ and ZZᵀ; of large data much of it in single precision.
+
+        Parameters
+        ----------
+        double : bool
+            All of it in double precision, whatever that costs.
 
         Raises
         ------
         Stopped
         """
-        if self.known is not None:
+        if self.known is not None and not (double and self.known.single):
             return self.known
-        product = self.upper_gram(watch)
-        mirror(product)
-        return product
-
-    def upper_gram(self, watch: Watch | None = None) -> Floats:
-        """As `gram`, but only the upper half counts."""
-        n, p = self.shape
         if self.work < SMALL:
             z = self.whole
-            return z.T @ z if p <= n else z @ z.T
+            product = z.T @ z if z.shape[1] <= len(z) else z @ z.T
+            mirror(product)
+            return as_gram(product)
+        small = min(self.shape)
+        if small >= WIDE and self.work >= LARGE and not double:
+            space, unit = strong_directions(self._some())
+            sums = self._summed(lambda: GramSums(space, unit, np.float32), watch)
+            found = sums[0].total(sums[1:])
+            if found is not None:
+                return found
+        sums = self._summed(lambda: GramSums(np.empty((small, 0))), watch)
+        found = sums[0].total(sums[1:])
+        assert found is not None
+        return found
+
+    def _some(self) -> Floats:
+        """Some rows out of all, or columns where there are more of these."""
+        some = np.linspace(0, max(self.shape) - 1, SAMPLE).astype(int)
+        return self.rows(some) if self.shape[0] >= self.shape[1] else self.whole.T[some]
+
+    def _summed(self, own: Callable[[], GramSums], watch: Watch | None) -> list[GramSums]:
+        """Sums over the rows, or over the columns where there are more of these."""
+        n, p = self.shape
         small, large = min(n, p), max(n, p)
         columns = self.whole.T if n < p else None
 
-        def add(part: slice, own: Floats) -> None:
-            add_gram(self.rows(part) if columns is None else columns[part], own)
+        def add(part: slice, sums: GramSums) -> None:
+            sums.add(self.rows(part) if columns is None else columns[part])
 
         most = min(max(large // (4 * small), 2), MOST_SUMS)  # of tall data they take little memory
-        sums = in_parts(add, (large, small), lambda: np.zeros((small, small)), watch, 0, most)
-        product = sums[0]
-        for more in sums[1:]:
-            product += more
-        return product
+        return in_parts(add, (large, small), own, watch, 0, most)
 
-    def onto(self, vectors: Floats, watch: Watch | None = None) -> tuple[Floats, Floats]:
-        """`Z V`, and the square of each row, in one pass.
+    def onto(
+        self, vectors: Floats, watch: Watch | None = None, *, back: bool = False
+    ) -> tuple[Floats, Floats, Floats]:
+        """`Z V`, the square of each row, and `ZᵀZ V` if that is wanted, in one pass.
 
         Parameters
         ----------
         vectors : (p, k) float array
+        back : bool
+            Whether the last is wanted; else it is zeros.
 
         Returns
         -------
-        (n, k) and (n,) float arrays
+        (n, k), (n,) and (p, k) float arrays
 
         Raises
         ------
@@ -110,13 +136,15 @@ class Scaled:
         n, p = self.shape
         side, squares = np.empty((n, vectors.shape[1])), np.empty(n)
 
-        def part_of(part: slice, own: None) -> None:
+        def part_of(part: slice, own: Floats) -> None:
             z = self.rows(part)
             np.matmul(z, vectors, out=side[part])
             np.einsum("ij,ij->i", z, z, out=squares[part])
+            if back:
+                own += side[part].T @ z
 
-        in_parts(part_of, (n, p), lambda: None, watch)
-        return side, squares
+        sums = in_parts(part_of, (n, p), lambda: np.zeros(vectors.T.shape), watch, most=MOST_SUMS)
+        return side, squares, sum(sums[1:], sums[0]).T
 
 
 def as_scaled(z: Floats | Scaled) -> Scaled:

@@ -15,6 +15,7 @@ from scutcher.core.data.table import LARGEST, SMALLEST
 from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
 from scutcher.core.known_names import nearest
+from scutcher.core.numeric.recycled import recycled
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.core.words import shown
@@ -53,7 +54,7 @@ class Scaler:
 
     def apply(self, values: Floats) -> Floats:
         """Scale rows, (m, p) → (m, p); the input is not changed."""
-        scaled = np.empty(values.shape)
+        scaled = recycled(values.shape)
 
         def part(rows: slice, own: None) -> None:
             np.subtract(values[rows], self.centre, out=scaled[rows])

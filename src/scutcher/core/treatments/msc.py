@@ -11,6 +11,7 @@ from scutcher.core.arrays import CONSTANT_SPREAD, Booleans, Floats
 from scutcher.core.data.regions import Regions, inside_or_all
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.numeric.recycled import recycled
 from scutcher.core.treatments.base import Inside, Learned, Parameters, Treatment
 from scutcher.core.treatments.support.reference_spectra import (
     ReferenceColumn,
@@ -78,7 +79,7 @@ def msc(spectra: Floats, reference: Floats, within: Booleans) -> Floats:
     held = reference[within]
     if np.ptp(held) <= CONSTANT_SPREAD * np.abs(held).max():
         raise TableError("MSC: the reference is flat.", "Choose another reference or wider regions.")
-    treated = np.empty(spectra.shape)
+    treated = recycled(spectra.shape)
     for start in range(0, len(spectra), ROWS_AT_ONCE):  # a part that stays in the processor's cache
         rows = slice(start, start + ROWS_AT_ONCE)
         offsets, slopes = lines_onto(spectra[rows], reference, within)

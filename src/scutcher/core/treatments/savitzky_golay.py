@@ -11,6 +11,7 @@ from msgspec import Meta
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.errors import RecipeError
+from scutcher.core.numeric.recycled import recycled
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 from scutcher.core.treatments.support.requirements import spacing
@@ -85,7 +86,7 @@ def savitzky_golay(spectra: Floats, window: int, degree: int, derivative: int, s
     """
     weights = window_weights(window, degree, derivative) / step**derivative
     half, p = window // 2, spectra.shape[1]
-    treated = np.empty(spectra.shape)
+    treated = recycled(spectra.shape)
     band = np.zeros((BLOCK + window - 1, BLOCK))
     for column in range(BLOCK):
         band[column : column + window, column] = weights[half]

@@ -11,6 +11,7 @@ from scutcher.core.arrays import CONSTANT_SPREAD, Booleans, Floats
 from scutcher.core.data.regions import Regions, inside
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
+from scutcher.core.numeric.recycled import recycled
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.treatments.base import Learned, Parameters, Treatment
 
@@ -50,7 +51,7 @@ def snv(spectra: Floats, within: Booleans | None = None) -> Floats:
     ----------
     Barnes, Dhanoa & Lister, Appl. Spectrosc. 43 (1989) 772–777.
     """
-    treated = np.empty(spectra.shape)
+    treated = recycled(spectra.shape)
 
     def treat(run: slice, own: None) -> None:
         for start in range(run.start, run.stop, ROWS_AT_ONCE):  # a part that stays in the processor's cache
@@ -60,13 +61,15 @@ def snv(spectra: Floats, within: Booleans | None = None) -> Floats:
             means = seen.mean(axis=1, keepdims=True)
             centred = np.subtract(part, means, out=treated[rows])
             away = centred if within is None else seen - means
-            deviations = np.sqrt(np.einsum("ij,ij->i", away, away) / max(away.shape[1] - 1, 1))
-            flat = np.flatnonzero(deviations <= CONSTANT_SPREAD * np.abs(seen).max(axis=1, initial=0.0))
-            if flat.size:
-                raise TableError(
-                    f"Spectrum {start + flat[0] + 1} is flat: it has no standard deviation to scale by.",
-                    "Set it aside or switch SNV off.",
-                )
+            squares = np.einsum("ij,ij->i", away, away)
+            deviations = np.sqrt(squares / max(away.shape[1] - 1, 1))
+            most = np.abs(means[:, 0]) + np.sqrt(squares)  # no value of the row is larger
+            for row in np.flatnonzero(deviations <= CONSTANT_SPREAD * most):
+                if deviations[row] <= CONSTANT_SPREAD * np.abs(seen[row]).max(initial=0.0):
+                    raise TableError(
+                        f"Spectrum {start + row + 1} is flat: it has no standard deviation to scale by.",
+                        "Set it aside or switch SNV off.",
+                    )
             centred *= (1.0 / deviations)[:, np.newaxis]
 
     in_parts(treat, spectra.shape, lambda: None)

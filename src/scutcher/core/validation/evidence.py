@@ -202,7 +202,7 @@ def permutation(
 
 def _eigenvalues(z: Floats, freedom: int, m: int, watch: Watch | None) -> Floats:
     """The first m eigenvalues from the smaller Gram matrix; permuted data have no tiny ones."""
-    product = Scaled(z).gram(watch)
+    product = Scaled(z).gram(watch).whole()
     if len(product) <= 320:
         found: Floats = np.linalg.eigvalsh(product)[::-1][:m] / freedom
         return found

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Reals
 from scutcher.core.models.pca.engines.residuals import cubes_behind, cubes_of
+from scutcher.core.numeric.recycled import recycled
 from scutcher.core.numeric.threads import SharedPass, in_parts
 from scutcher.core.progress import Watch
+from scutcher.core.scaling.gram_matrix import GramMatrix
 
 LARGE = 1_000_000
 """Cells of a Gram matrix from which two threads take components out of it."""
 
-EXACT = 1e-8
-"""Residual of the first pairs, as a share of the eigenvalue after them, from which they are taken out."""
+EXACT, SINGLE_EXACT = 1e-8, 1e-6
+"""Residual of the first pairs, as a share of the eigenvalue after them, from which they are taken out.
+
+Its square is what that does to the sums. The second is for matrices that are partly in single precision.
+"""
 
 LITTLE = 1e3
 """How many times what is beyond the last component the others may count for: three digits are lost then."""
@@ -27,16 +32,15 @@ class Beyond:
 
     Parameters
     ----------
-    product : (q, q) float array
+    product : GramMatrix
     k : int
-    own : bool
-        Whether the matrix may be changed in the end.
     watch : Watch, optional
     """
 
-    def __init__(self, product: Floats, k: int, own: bool, watch: Watch | None = None) -> None:
-        self._product, self._k, self._own, self._watch = product, k, own, watch
-        self._total = float(np.trace(product))
+    def __init__(self, product: GramMatrix, k: int, watch: Watch | None = None) -> None:
+        self._product, self._k, self._watch = product, k, watch
+        self._total = float(product.diagonal().sum())
+        self._exact = SINGLE_EXACT if product.single else EXACT
         self._first, self._squares = np.empty(0), 0.0
         self._cubes: SharedPass[Floats] | None = None
 
@@ -57,12 +61,12 @@ class Beyond:
         away : (k,) float array
             The residual of each of the first.
         """
-        if self._product.size < LARGE:
+        if len(self._product) ** 2 < LARGE:
             return False
-        exact = [m for m in range(1, self._k) if away[:m].max() <= EXACT * values[m]]
+        exact = [m for m in range(1, self._k) if away[:m].max() <= self._exact * values[m]]
         if not exact or not self._count_for_little(values, exact[-1]):
             return False
-        m, left = exact[-1], np.empty_like(self._product)
+        m, left = exact[-1], _room(self._product)
         self._first = values[:m].copy()
         self._squares = _without(self._product, vectors[:, :m], self._first, left, self._watch)
         self._cubes = cubes_behind(left, self._watch)
@@ -89,18 +93,28 @@ class Beyond:
         m = len(self._first)
         if self._cubes is not None and np.allclose(values[:m], self._first, rtol=1e-7, atol=0.0):
             last = values[m:]
-            cubes = float(sum(self._cubes.results()))
+            cubes = self._product.unit**6 * float(sum(self._cubes.results()))
             return self._squares - float((last**2).sum()), cubes - float((last**3).sum())
-        left = self._product if self._own else np.empty_like(self._product)
+        left = _room(self._product)
         squares = _without(self._product, vectors, values, left, self._watch)
-        return squares, cubes_of(left, self._watch)
+        return squares, self._product.unit**6 * cubes_of(left, self._watch)
 
 
-def _without(product: Floats, vectors: Floats, values: Floats, left: Floats, watch: Watch | None) -> float:
-    """Put a matrix without some of its pairs into another, or into itself; answers the sum of its squares."""
+def _room(product: GramMatrix) -> Reals:
+    """A matrix for what is left, in single precision where the product is."""
+    return recycled(product.rest.shape, product.rest.dtype)
+
+
+def _without(product: GramMatrix, vectors: Floats, values: Floats, left: Reals, watch: Watch | None) -> float:
+    """Put a matrix without some of its pairs into another; answers the sum of its squares.
+
+    The other one is in the unit of the rest of the first.
+    """
 
     def deflate(part: slice, own: Floats) -> None:
-        rows = np.subtract(product[part], (vectors[part] * values) @ vectors.T, out=left[part])
+        taken = (vectors[part] * values) @ vectors.T
+        rows = np.subtract(product.rows(part), taken, out=taken)
         own += np.einsum("ij,ij->", rows, rows)
+        left[part] = rows if product.unit == 1.0 else rows / product.unit**2
 
-    return float(sum(in_parts(deflate, product.shape, lambda: np.zeros(()), watch, much=LARGE)))
+    return float(sum(in_parts(deflate, product.rest.shape, lambda: np.zeros(()), watch, much=LARGE)))

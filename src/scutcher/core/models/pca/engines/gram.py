@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -21,6 +22,7 @@ from scutcher.core.models.pca.engines.residuals import leftover, residual_square
 from scutcher.core.numeric.matrix_rank import rank_threshold
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
+from scutcher.core.scaling.gram_matrix import GramMatrix
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
 
 LOST = 1e-7
@@ -31,6 +33,9 @@ WELL_CONDITIONED = 1e-5
 
 NEARLY_APART = 0.1
 """Cosine between columns up to which those of one size make a Gram matrix that loses nothing."""
+
+NEAR = 1e-4
+"""What may be beside a pair that was found that way, as a share of the gap to those that were not found."""
 
 CLEAN = 1e-7
 """Below this share of the total, what is left over is computed from the residuals themselves."""
@@ -60,15 +65,35 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
     Stopped
     """
     z = as_scaled(matrix)
+    for product in _products(z, watch):
+        found = _decomposed(z, centred, k, product, watch)
+        if found is not None:
+            return found
+    raise AssertionError("the last Gram matrix is exact enough")
+
+
+def _products(z: Scaled, watch: Watch | None) -> Iterator[GramMatrix]:
+    """The Gram matrix, and again in double precision where it was not and that was not enough."""
+    product = z.gram(watch)
+    yield product
+    if product.single:
+        yield z.gram(watch, double=True)
+
+
+def _decomposed(
+    z: Scaled, centred: bool, k: int, product: GramMatrix, watch: Watch | None
+) -> Decomposition | None:
+    """The components by way of a Gram matrix; None where single precision was not enough for them."""
     n, p = z.shape
     freedom = n - 1 if centred else n
-    product = z.gram(watch)
-    total = float(np.trace(product))
+    of_variables = product.diagonal().copy()
+    total = float(of_variables.sum())
     check_total(total, z)
-    of_variables = product.diagonal().copy() if p <= n else None
 
-    with Beyond(product, k, z.known is None, watch) as beyond:
+    with Beyond(product, k, watch) as beyond:
         found = _leading(z, product, k, watch, beyond.begin)
+        if found is None:
+            return None
         if len(found.singular) < k:
             found = _from_residuals(z.whole, k, found, watch)
         scores, loadings, singular = found.scores, found.loadings, found.singular
@@ -79,29 +104,43 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
             squares, cubes = beyond.sums(loadings if p <= n else scores / singular, singular**2)
             thetas = float(q_rest.sum()) / freedom, squares / freedom**2, cubes / freedom**3
     whole = first_components("gram", z, centred, scores, loadings, singular**2, total, (q_rest, thetas))
-    return replace(whole, variable_squares=of_variables)
+    return replace(whole, variable_squares=of_variables if p <= n else None)
 
 
 @frozen(eq=False)
 class _Found:
-    """Components so far: scores (n, m), loadings (p, m), singular values (m,); Σ z² of each row (n,)."""
+    """Components so far: scores (n, m), loadings (p, m), singular values (m,); Σ z² of each row (n,).
+
+    Where that was checked, `away` (m,) is how far the Gram matrix takes each vector from its own direction.
+    """
 
     scores: Floats
     loadings: Floats
     singular: Floats
     squares: Floats
+    away: Floats
 
     def take(self, which: Booleans | slice) -> _Found:
         """Some of the components."""
-        return _Found(self.scores[:, which], self.loadings[:, which], self.singular[which], self.squares)
+        columns = self.scores[:, which], self.loadings[:, which], self.singular[which]
+        return _Found(*columns, self.squares, self.away[which])
 
 
 def _leading(
-    z: Scaled, product: Floats, k: int, watch: Watch | None = None, shown: Shown | None = None
-) -> _Found:
-    """Up to k components: those that the Gram matrix still knows."""
+    z: Scaled,
+    product: GramMatrix,
+    k: int,
+    watch: Watch | None = None,
+    shown: Shown | None = None,
+) -> _Found | None:
+    """Up to k components: those that the Gram matrix still knows; None where they are not exact enough."""
     vectors = leading_eigenvectors(product, min(k, len(product)), watch=watch, shown=shown)
-    return _known(_polished(z, vectors, k, watch))
+    if not product.single:
+        return _known(_polished(z, vectors, k, watch))
+    found = _polished(z, vectors, vectors.shape[1], watch, checks=True)
+    spare = found.singular[:k] ** 2 - found.singular[-1] ** 2
+    enough = vectors.shape[1] == len(product) or bool((found.away[:k] <= NEAR * spare).all())
+    return _known(found.take(slice(k))) if enough else None
 
 
 def _known(found: _Found) -> _Found:
@@ -119,6 +158,7 @@ def _from_residuals(z: Floats, k: int, found: _Found, watch: Watch | None) -> _F
         away -= (away @ found.loadings) @ found.loadings.T
         left = Scaled(away)
         more = _leading(left, left.gram(watch), k - len(found.singular), watch)
+        assert more is not None  # double precision always is enough
         there = more.singular > nothing
         if not there.any():
             raise too_many(k, len(found.singular))
@@ -128,26 +168,30 @@ def _from_residuals(z: Floats, k: int, found: _Found, watch: Watch | None) -> _F
             np.hstack([found.loadings, more.loadings]),
             np.append(found.singular, more.singular),
             found.squares,
+            np.append(found.away, more.away),
         )
     return found
 
 
-def _polished(z: Scaled, vectors: Floats, k: int, watch: Watch | None = None) -> _Found:
+def _polished(
+    z: Scaled, vectors: Floats, k: int, watch: Watch | None = None, *, checks: bool = False
+) -> _Found:
     """Scores, loadings and singular values from a small decomposition of the data on the vectors."""
     n, p = z.shape
     if p <= n:
-        side, squares = z.onto(vectors, watch)
+        side, squares, back = z.onto(vectors, watch, back=checks)
     else:
         side, squares = z.whole.T @ vectors, np.einsum("ij,ij->i", z.whole, z.whole)
+        back = z.whole @ side if checks else np.zeros_like(vectors)
     left, singular, right = _small_svd(side)
+    turned = vectors @ right[:k].T
+    away = np.linalg.norm(back @ right[:k].T - turned * singular[:k] ** 2, axis=0) if checks else np.zeros(k)
     if p <= n:
-        loadings = vectors @ right[:k].T
-        scores = left[:, :k] * singular[:k]
+        loadings, scores = turned, left[:, :k] * singular[:k]
     else:
-        loadings = left[:, :k]
-        scores = (vectors @ right[:k].T) * singular[:k]
+        loadings, scores = left[:, :k], turned * singular[:k]
     signs = column_signs(loadings)
-    return _Found(scores * signs, loadings * signs, singular[:k], squares)
+    return _Found(scores * signs, loadings * signs, singular[:k], squares, away)
 
 
 def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
@@ -178,6 +222,9 @@ def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
 @one_thread()
 def gram_loadings(z: Scaled, k: int, watch: Watch | None = None) -> Floats:
     """The first k loadings, or those of them that the Gram matrix knows. (n, p) → (p, up to k)."""
-    product = z.gram(watch)
-    check_total(float(np.trace(product)), z)
-    return _leading(z, product, k, watch).loadings
+    for product in _products(z, watch):
+        check_total(float(product.diagonal().sum()), z)
+        found = _leading(z, product, k, watch)
+        if found is not None:
+            return found.loadings
+    raise AssertionError("the last Gram matrix is exact enough")

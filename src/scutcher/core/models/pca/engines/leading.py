@@ -7,16 +7,19 @@ from collections.abc import Callable
 import numpy as np
 
 from scutcher.core.arrays import Floats
-from scutcher.core.numeric.blas import symmetric_times
 from scutcher.core.numeric.lapack import largest_eigenpairs
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch, tell
+from scutcher.core.scaling.gram_matrix import GramMatrix, as_gram
 
 SETTLED = 1e-7
 """Residual of the wanted eigenpairs, as a share of the gap below them: what their subspace is off by."""
 
 FLOOR = 4e-15
 """Residual, as a share of the largest eigenvalue, below which rounding is all there is."""
+
+SINGLE_SETTLED, SINGLE_FLOOR = 1e-4, 3e-7
+"""The same where much of the matrix is in single precision; the floor as a share of the last eigenvalue."""
 
 TINY, SMALL = 80, 320  # rows up to which all eigenvectors, and up to which a full reduction, are faster
 RESTARTS, STAGE = 40, 16
@@ -29,7 +32,7 @@ Shown = Callable[[Floats, Floats, Floats], bool]
 
 
 def leading_eigenvectors(
-    gram: Floats,
+    gram: Floats | GramMatrix,
     k: int,
     seed: int = 0,
     watch: Watch | None = None,
@@ -39,7 +42,7 @@ def leading_eigenvectors(
 
     Parameters
     ----------
-    gram : (q, q) float array
+    gram : (q, q) float array or GramMatrix
         Symmetric, no negative eigenvalues; not changed.
     k : int
         From 1 to q.
@@ -53,8 +56,9 @@ def leading_eigenvectors(
     Returns
     -------
     (q, k + spare) float array
-        Leading first; the span of the first k is right to about 1e-7, a few more are less exact. From all
-        eigenvectors where that is faster or where the iteration does not settle.
+        Leading first; the span of the first k is right to about 1e-7, or to what single precision allows
+        where a part of the matrix is in it; a few more are less exact. From all eigenvectors where that is
+        faster or where the iteration does not settle.
 
     References
     ----------
@@ -62,6 +66,7 @@ def leading_eigenvectors(
     reorthogonalisation; one vector at a time, since BLAS multiplies a matrix by one vector five times as
     fast as by six.
     """
+    gram = as_gram(gram)
     q, kept = len(gram), k + min(8, max(4, k // 2))
     most = kept + max(50, k)
     if q <= SMALL or 2 * most >= q:
@@ -70,7 +75,7 @@ def leading_eigenvectors(
     basis, image = np.empty((q, most), order="F"), np.empty((q, most), order="F")
     with one_thread():
         vectors: Floats
-        size, following = 0, symmetric_times(gram, rng.normal(size=q))
+        size, following = 0, gram.times(rng.normal(size=q))
         for _ in range(RESTARTS * (most // STAGE + 1)):
             wide = min(max(size, kept) + STAGE, most)
             following = _grown(gram, basis, image, size, wide, following, rng, watch)
@@ -80,7 +85,7 @@ def leading_eigenvectors(
             away = np.linalg.norm(images[:, :k] - vectors[:, :k] * values[:k], axis=0)
             if shown is not None and shown(vectors, values, away):
                 shown = None
-            if _settled(away, values, k):
+            if _settled(away, values, k, gram.single):
                 if _missed(gram, vectors, values[k - 1], rng):
                     break
                 return vectors
@@ -89,23 +94,25 @@ def leading_eigenvectors(
     return _all(gram, kept)
 
 
-def _settled(away: Floats, values: Floats, k: int) -> bool:
+def _settled(away: Floats, values: Floats, k: int, single: bool) -> bool:
     """Whether the first k pairs are as exact as they have to be."""
-    gap = float(values[k - 1] - values[k])
+    gap, last = float(values[k - 1] - values[k]), float(values[k - 1])
+    if single:
+        return bool(away[:k].max() <= max(SINGLE_SETTLED * gap, SINGLE_FLOOR * last))
     return bool(away[:k].max() <= max(SETTLED * gap, FLOOR * float(values[0])))
 
 
-def _all(gram: Floats, width: int) -> Floats:
+def _all(gram: GramMatrix, width: int) -> Floats:
     """The leading vectors by a full reduction; where it is faster only those wanted are turned back."""
-    q = len(gram)
-    if TINY < q <= SMALL:
-        return largest_eigenpairs(gram, width)[1]
-    leading: Floats = np.linalg.eigh(gram)[1][:, ::-1][:, :width]
+    product = gram.whole()
+    if TINY < len(product) <= SMALL:
+        return largest_eigenpairs(product, width)[1]
+    leading: Floats = np.linalg.eigh(product)[1][:, ::-1][:, :width]
     return leading
 
 
 def _grown(
-    gram: Floats,
+    gram: GramMatrix,
     basis: Floats,
     image: Floats,
     size: int,
@@ -119,7 +126,7 @@ def _grown(
         tell(watch, 0.0)
         seen = basis[:, :place]
         basis[:, place] = _orthogonal(following, seen, rng)
-        following = image[:, place] = symmetric_times(gram, basis[:, place])
+        following = image[:, place] = gram.times(basis[:, place])
     return _orthogonal(following, basis[:, :most], rng) if most < len(gram) else following
 
 
@@ -138,7 +145,7 @@ def _orthogonal(vector: Floats, seen: Floats, rng: np.random.Generator) -> Float
     return unit
 
 
-def _missed(gram: Floats, vectors: Floats, least: float, rng: np.random.Generator) -> bool:
+def _missed(gram: GramMatrix, vectors: Floats, least: float, rng: np.random.Generator) -> bool:
     """Whether a new start finds more beyond the vectors: a second one of an eigenvalue that was found."""
     kept = vectors.shape[1]
     basis, image = np.empty((2, len(gram), kept + CHECKED))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Reals
 from scutcher.core.numeric.threads import SMALL, SharedPass, in_parts
 from scutcher.core.progress import Watch
 from scutcher.core.scaling.scaled_matrix import Scaled
@@ -32,7 +32,7 @@ def residual_squares(
     return found
 
 
-def cubes_of(product: Floats, watch: Watch | None = None) -> float:
+def cubes_of(product: Reals, watch: Watch | None = None) -> float:
     """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`; of a large one from the upper half of both."""
     if len(product) ** 3 <= SMALL:
         return float(np.einsum("ij,ij->", product, product @ product))
@@ -40,14 +40,14 @@ def cubes_of(product: Floats, watch: Watch | None = None) -> float:
         return float(sum(shared.results()))
 
 
-def cubes_behind(product: Floats, watch: Watch | None = None) -> SharedPass[Floats]:
+def cubes_behind(product: Reals, watch: Watch | None = None) -> SharedPass[Floats]:
     """The parts of `tr(A³)` of a symmetric matrix, which another thread begins to compute."""
 
     def add(part: slice, own: Floats) -> None:
         square, same = product[part] @ product[:, part.start :], product[part, part.start :]
         inside = part.stop - part.start
-        own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside])
-        own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:])
+        own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside], dtype=float)
+        own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:], dtype=float)
 
     return SharedPass(add, product.shape, lambda: np.zeros(()), watch)
 
@@ -58,7 +58,6 @@ def leftover(
     """Q of each sample, and θ1, θ2, θ3, from the residual matrix and its own smaller Gram matrix."""
     away = z - scores @ loadings.T
     q_rest: Floats = np.einsum("ij,ij->i", away, away)
-    product = Scaled(away).gram()
-    product /= freedom
+    product = Scaled(away).gram(double=True).whole() / freedom
     square = float(np.einsum("ij,ij->", product, product))
     return q_rest, (float(q_rest.sum()) / freedom, square, cubes_of(product))
