@@ -33,7 +33,7 @@ def report() -> list[str]:
     live = window.desk.live
     window.show_page("Treat")
     window.desk.selection.change(stage=2)
-    until(window, lambda: live.evaluation is not None and not live.busy)
+    until(lambda: live.evaluation is not None and not live.busy)
     lines = []
     for words, windows in SLID.items():
         treated, plane, whole = [], [], []
@@ -45,11 +45,9 @@ def report() -> list[str]:
             else:
                 rest(1.5)
             study.do(ChangeStep(1, replace(declared.parameters(), window=points)))
-            treated.append(
-                until(window, lambda old=old: arrived(live, "staged") or live.evaluation is not old)
-            )
-            early = until(window, lambda old=old: arrived(live, "early") or live.evaluation is not old)
-            left = until(window, lambda old=old: live.evaluation is not old and not live.busy)
+            treated.append(until(lambda old=old: arrived(live, "staged") or live.evaluation is not old))
+            early = until(lambda old=old: arrived(live, "early") or live.evaluation is not old)
+            left = until(lambda old=old: live.evaluation is not old and not live.busy)
             plane.append(treated[-1] + early)
             whole.append(plane[-1] + left)
         named = {"the treated signals": treated, "the scores": plane, "the ladder and all": whole}

@@ -12,7 +12,7 @@ import numpy as np
 from threadpoolctl import ThreadpoolController, threadpool_info
 
 from scutcher.core.numeric import threads
-from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting
+from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting, sums
 from scutcher.core.progress import Stopped
 from scutcher.core.scaling.scaler import Scaler
 from scutcher.study.work import Priority, Queue, Request
@@ -57,6 +57,15 @@ class Parts(unittest.TestCase):
 
                 owns = in_parts(work, self.LARGE, list, most=2)
                 self.assertEqual(owns, [[0, 256], [512, 768, 1024]])
+
+    def test_sums_of_a_large_array(self):
+        values = np.random.default_rng(0).normal(size=self.LARGE)
+        for axis in (None, 0):
+            np.testing.assert_allclose(sums(values, axis), values.sum(axis=axis), rtol=1e-10)
+            np.testing.assert_allclose(sums(values[:9], axis), values[:9].sum(axis=axis), rtol=1e-10)
+        gaps = np.array([[1.0, np.nan], [2.0, np.inf]])
+        self.assertTrue(np.isnan(sums(gaps)))
+        np.testing.assert_array_equal(sums(gaps, 0), [3.0, np.nan])
 
     def test_little_work_is_done_on_the_spot(self):
         seen = []

@@ -35,7 +35,7 @@ class InTwoParts(unittest.TestCase):
         np.testing.assert_array_equal(found.whole(), found.whole().T)
         size = (z.std() / self.z.std()) ** 2 * 300
         np.testing.assert_allclose(found.whole(), wanted, rtol=1e-12, atol=digits * size)
-        np.testing.assert_allclose(found.rows(slice(5, 9)), wanted[5:9], rtol=1e-12, atol=digits * size)
+        np.testing.assert_allclose(found.upper(slice(5, 9)), wanted[5:9, 5:], rtol=1e-12, atol=digits * size)
         vector = self.rng.normal(size=40)
         np.testing.assert_allclose(found.times(vector), wanted @ vector, rtol=1e-9, atol=40 * digits * size)
 

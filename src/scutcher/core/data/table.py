@@ -17,6 +17,7 @@ from scutcher.core.data.origin import UNKNOWN, Looked, Origin
 from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
 from scutcher.core.numeric.gathering import rows_of
+from scutcher.core.numeric.threads import sums
 from scutcher.core.words import shown
 
 SMALLEST, LARGEST = 1e-140, 1e150
@@ -127,7 +128,7 @@ class Table:
     def _check_finite(self) -> bool:
         """Refuse infinities and what cannot be squared; whether there are no gaps either."""
         with np.errstate(over="ignore", invalid="ignore"):
-            total = abs(float(self.values.sum()))  # one quick pass: nearly everything shows in the sum
+            total = abs(float(sums(self.values)))  # one quick pass: nearly everything shows in the sum
         if total == 0.0 or MAYBE_SMALL < total < MAYBE_LARGE:
             return True
         if np.isinf(self.values).any():

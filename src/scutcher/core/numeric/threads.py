@@ -11,6 +11,9 @@ from functools import cache
 from threading import Lock, get_ident
 from typing import Any, Generic, TypeVar
 
+import numpy as np
+
+from scutcher.core.arrays import Floats
 from scutcher.core.progress import Stopped, Watch, tell
 
 Own = TypeVar("Own")
@@ -168,6 +171,18 @@ def in_parts(
         return [alone]
     with SharedPass(work, shape, own, watch, most) as shared:
         return shared.results()
+
+
+def sums(values: Floats, axis: int | None = None) -> Floats:
+    """The sum of all values, (n, p) → (), or of each column where the axis is 0, → (p,); by two threads."""
+    n, p = values.shape
+
+    def add(part: slice, own: Floats) -> None:
+        own += values[part].sum(axis=axis)
+
+    parts = in_parts(add, (n, p), lambda: np.zeros(() if axis is None else p))
+    total: Floats = np.add.reduce(parts)
+    return total
 
 
 class SharedPass(Generic[Own]):

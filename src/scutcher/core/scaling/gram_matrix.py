@@ -18,7 +18,6 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.frozen import frozen
 from scutcher.core.numeric.blas import add_gram, mirror, symmetric_times
 from scutcher.core.numeric.recycled import recycled
-from scutcher.core.numeric.scratch import Scratch
 
 STRONG = 12
 """Directions that are kept in double precision where the rest is not."""
@@ -29,7 +28,8 @@ SAMPLE = 128
 USUAL = 1e-6, 1e6
 """Sizes that are far from the limits of single precision as they are."""
 
-SCRATCH = Scratch()
+TILE = 64
+"""Rows whose strong directions are taken out at a time: they stay in the processor's cache."""
 
 
 @frozen(eq=False)
@@ -38,8 +38,9 @@ class GramMatrix:
 
     Attributes
     ----------
-    rest : (p, p) array, symmetric
-        `R = EᵀE / u²`, where `E = Z − Z P Pᵀ`: in single precision; or in double, and then there is no P.
+    rest : (p, p) array
+        `R = EᵀE / u²`, where `E = Z − Z P Pᵀ`: in single precision, and only the upper half counts; or all of
+        it in double, and then there is no P.
     squares : (p,) float array
         `Σ z²` of each variable, without w.
     space : (p, d) float array
@@ -95,19 +96,23 @@ class GramMatrix:
             found = self.unit**2 * found.astype(float) + left @ (right @ wide)
         return found if self.weight is None else found * self.weight
 
-    def rows(self, which: slice) -> Floats:
-        """Some of its rows, (m, p); not to be changed."""
-        found: Floats = self.rest[which]
+    def upper(self, which: slice) -> Floats:
+        """Some of its rows, from the diagonal on: (m, p − start); not to be changed."""
+        found: Floats = self.rest[which, which.start :]
         if self.single:
             left, right = self.strong
-            found = left[which] @ right + (found if self.unit == 1.0 else self.unit**2 * found.astype(float))
-        return found if self.weight is None else found * np.outer(self.weight[which], self.weight)
+            strong = left[which] @ right[:, which.start :]
+            found = strong + (found if self.unit == 1.0 else self.unit**2 * found.astype(float))
+            mirror(found[:, : len(found)])
+        return (
+            found if self.weight is None else found * np.outer(self.weight[which], self.weight[which.start :])
+        )
 
     def whole(self) -> Floats:
         """All of it, (p, p), symmetric to the last bit; not to be changed."""
         if not self.single and self.weight is None:
             return self.rest
-        found = self.rows(slice(None))
+        found = self.upper(slice(0, len(self)))
         mirror(found)
         return found
 
@@ -116,10 +121,9 @@ class GramMatrix:
         sums = GramSums(self.space, self.unit, self.rest.dtype)
         sums.rest[:] = self.rest
         sums.add(rows, factor)
-        mirror(sums.rest)
         return replace(
             self,
-            rest=sums.rest,
+            rest=sums.all_of_it(),
             squares=self.squares + sums.squares,
             inner=self.inner + sums.inner,
             cross=self.cross + sums.cross,
@@ -160,19 +164,33 @@ class GramSums:
 
     def add(self, rows: Floats, factor: float = 1.0) -> None:
         """Add some rows, (m, p), `factor` times; of the rest only the upper half."""
-        self.squares += factor * np.einsum("ij,ij->j", rows, rows)
         if not self.space.size:
+            self.squares += factor * np.einsum("ij,ij->j", rows, rows)
             add_gram(rows, self.rest, factor)
             return
+        away = np.empty(rows.shape, self.rest.dtype)
+        with np.errstate(over="ignore"):  # too large for single precision: `total` tells
+            for start in range(0, len(rows), TILE):
+                tile = slice(start, start + TILE)
+                away[tile] = self._taken_out(rows[tile], factor)
+        add_gram(away, self.rest, factor)
+
+    def _taken_out(self, rows: Floats, factor: float) -> Floats:
+        """Add what the strong directions have of some rows; answers what is beside them."""
+        self.squares += factor * np.einsum("ij,ij->j", rows, rows)
         onto = rows @ self.space
-        strong = np.matmul(onto, self.space.T, out=SCRATCH.array("strong", *rows.shape))
-        away = np.subtract(rows, strong, out=strong)
+        away = rows - onto @ self.space.T
         self.inner += factor * (onto.T @ onto)
         self.cross += factor * (onto.T @ away)
-        with np.errstate(over="ignore", under="ignore"):  # too large for single precision: `total` tells
-            if self.unit != 1.0:
-                away /= self.unit
-            add_gram(away.astype(self.rest.dtype), self.rest, factor)
+        if self.unit != 1.0:
+            away /= self.unit
+        return away
+
+    def all_of_it(self) -> Reals:
+        """The rest, its lower half too where that counts."""
+        if self.rest.dtype != np.float32:
+            mirror(self.rest)
+        return self.rest
 
     def total(self, others: Iterable[GramSums]) -> GramMatrix | None:
         """The Gram matrix of these rows and of others; None where single precision cannot hold the rest."""
@@ -183,8 +201,7 @@ class GramSums:
             self.rest += more.rest
         if self.rest.dtype == np.float32 and not np.isfinite(self.rest.diagonal()).all():
             return None
-        mirror(self.rest)
-        return GramMatrix(self.rest, self.squares, self.space, self.inner, self.cross, self.unit)
+        return GramMatrix(self.all_of_it(), self.squares, self.space, self.inner, self.cross, self.unit)
 
 
 def strong_directions(rows: Floats) -> tuple[Floats, float]:

@@ -16,7 +16,7 @@ from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
 from scutcher.core.known_names import nearest
 from scutcher.core.numeric.recycled import recycled
-from scutcher.core.numeric.threads import in_parts
+from scutcher.core.numeric.threads import in_parts, sums
 from scutcher.core.recipes.recipe import ScaleSettings
 from scutcher.core.words import shown
 
@@ -163,8 +163,13 @@ def _sqrt_mean(values: Floats, mean: Moment, median: Moment, spread: Moment) -> 
     return root
 
 
+def _mean(values: Floats, axis: int) -> Floats:
+    """Mean of each column, (n, p) → (p,)."""
+    return sums(values, axis) / len(values)
+
+
 MOMENTS: dict[bool, tuple[Moment, Moment, Moment]] = {
-    False: (np.mean, np.median, np.std),
+    False: (_mean, np.median, np.std),
     True: (np.nanmean, np.nanmedian, np.nanstd),
 }
 """Mean, median and standard deviation of a table without gaps, and of one with."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Floats, Reals
-from scutcher.core.models.pca.engines.residuals import cubes_behind, cubes_of
+from scutcher.core.models.pca.engines.residuals import cubes_behind, cubes_of, twice_beside
+from scutcher.core.numeric.blas import mirror
 from scutcher.core.numeric.recycled import recycled
 from scutcher.core.numeric.threads import SharedPass, in_parts
 from scutcher.core.progress import Watch
@@ -112,9 +113,11 @@ def _without(product: GramMatrix, vectors: Floats, values: Floats, left: Reals, 
     """
 
     def deflate(part: slice, own: Floats) -> None:
-        taken = (vectors[part] * values) @ vectors.T
-        rows = np.subtract(product.rows(part), taken, out=taken)
-        own += np.einsum("ij,ij->", rows, rows)
-        left[part] = rows if product.unit == 1.0 else rows / product.unit**2
+        taken = (vectors[part] * values) @ vectors[part.start :].T
+        rows = np.subtract(product.upper(part), taken, out=taken)
+        own += twice_beside(rows, rows)
+        left[part, part.start :] = rows if product.unit == 1.0 else rows / product.unit**2
 
-    return float(sum(in_parts(deflate, product.rest.shape, lambda: np.zeros(()), watch, much=LARGE)))
+    squares = in_parts(deflate, product.rest.shape, lambda: np.zeros(()), watch, much=LARGE)
+    mirror(left)
+    return float(sum(squares))

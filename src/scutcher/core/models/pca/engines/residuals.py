@@ -44,12 +44,19 @@ def cubes_behind(product: Reals, watch: Watch | None = None) -> SharedPass[Float
     """The parts of `tr(A³)` of a symmetric matrix, which another thread begins to compute."""
 
     def add(part: slice, own: Floats) -> None:
-        square, same = product[part] @ product[:, part.start :], product[part, part.start :]
-        inside = part.stop - part.start
-        own += np.einsum("ij,ij->", square[:, :inside], same[:, :inside], dtype=float)
-        own += 2.0 * np.einsum("ij,ij->", square[:, inside:], same[:, inside:], dtype=float)
+        own += twice_beside(product[part] @ product[:, part.start :], product[part, part.start :])
 
     return SharedPass(add, product.shape, lambda: np.zeros(()), watch)
+
+
+def twice_beside(one: Reals, other: Reals) -> float:
+    """`Σ a b` over some rows of two symmetric matrices from the diagonal on, (m, l) each, m ≤ l.
+
+    What is beside the block on the diagonal counts twice: it is there a second time in the rows below.
+    """
+    inside = len(one)
+    on = np.einsum("ij,ij->", one[:, :inside], other[:, :inside], dtype=float)
+    return float(on + 2.0 * np.einsum("ij,ij->", one[:, inside:], other[:, inside:], dtype=float))
 
 
 def leftover(
