@@ -82,7 +82,7 @@ class Sums(unittest.TestCase):
                 self.vectors[:, : k + 3], self.values[: k + 3], self.values[4] * np.array(away)
             )
             self.assertEqual(began, away[0] < 1.0)
-            self.check(beyond, k, rtol=1e-7)
+            self.check(beyond, k, rtol=1e-6)
 
     def test_nobody_waits_for_it(self):
         stopped = []

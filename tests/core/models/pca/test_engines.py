@@ -225,6 +225,18 @@ class InSinglePrecision(Agreement):
         np.testing.assert_allclose(found.q_rest, wanted.q_beyond(10), rtol=1e-6)
         np.testing.assert_allclose(found.variable_squares, (z**2).sum(axis=0), rtol=1e-12)
 
+    def test_components_that_single_precision_has_lost_are_given_up_soon(self):
+        """More strong ones than are taken out before, and weak ones that are a millionth of them."""
+        rng = np.random.default_rng(2)
+        sizes = np.r_[np.linspace(1.0, 2.0, 20), 1e-3 * np.arange(4, 0, -1)]
+        z = rng.normal(size=(900, 24)) * sizes @ np.linalg.qr(rng.normal(size=(500, 24)))[0].T
+        z += 1e-6 * rng.normal(size=z.shape)
+        calls = mock.Mock(side_effect=gram_matrix.symmetric_times)
+        with mock.patch.object(gram_matrix, "symmetric_times", calls):
+            self.check(z - z.mean(axis=0), 24, "gram")
+        self.assertEqual([gram.single for gram in self.grams[:2]], [True, False])
+        self.assertLess(calls.call_count, 500)
+
     def test_sizes_that_single_precision_has_not(self):
         z = structured(300, 200, noise=1.0)
         for size in (1e-25, 1e25):
@@ -237,6 +249,9 @@ class InSinglePrecision(Agreement):
         """They are in no sample of the rows, so the directions that they make strong are not known before."""
         z = structured(900, 300, noise=1.0)
         z[450:453] += 300.0 * np.random.default_rng(1).normal(size=(3, 300))
+        few = mock.patch.object(scaled_matrix, "SAMPLE", 90)
+        few.start()
+        self.addCleanup(few.stop)
         self.check(z - z.mean(axis=0), 8, "gram", subspace=1e-5)
         self.assertEqual([gram.single for gram in self.grams[:2]], [True, False])
         z[451] *= 1e30

@@ -34,7 +34,7 @@ WELL_CONDITIONED = 1e-5
 NEARLY_APART = 0.1
 """Cosine between columns up to which those of one size make a Gram matrix that loses nothing."""
 
-NEAR = 1e-4
+NEAR = 3e-5
 """What may be beside a pair that was found that way, as a share of the gap to those that were not found."""
 
 CLEAN = 1e-7

@@ -18,8 +18,11 @@ SETTLED = 1e-7
 FLOOR = 4e-15
 """Residual, as a share of the largest eigenvalue, below which rounding is all there is."""
 
-SINGLE_SETTLED, SINGLE_FLOOR = 1e-4, 3e-7
+SINGLE_SETTLED, SINGLE_FLOOR = 3e-5, 1e-7
 """The same where much of the matrix is in single precision; the floor as a share of the last eigenvalue."""
+
+STALLED = 0.7
+"""Then, what must be left of the residual from one restart to the next: else rounding is all there is."""
 
 TINY, SMALL = 80, 320  # rows up to which all eigenvectors, and up to which a full reduction, are faster
 RESTARTS, STAGE = 40, 16
@@ -75,6 +78,7 @@ def leading_eigenvectors(
     basis, image = np.empty((q, most), order="F"), np.empty((q, most), order="F")
     with one_thread():
         vectors: Floats
+        before = np.inf
         size, following = 0, gram.times(rng.normal(size=q))
         for _ in range(RESTARTS * (most // STAGE + 1)):
             wide = min(max(size, kept) + STAGE, most)
@@ -90,6 +94,9 @@ def leading_eigenvectors(
                     break
                 return vectors
             if wide == most:
+                if gram.single and away.max() > STALLED * before:
+                    return vectors
+                before = float(away.max())
                 basis[:, :kept], image[:, :kept], size = vectors, images, kept
     return _all(gram, kept)
 
