@@ -225,6 +225,14 @@ class InSinglePrecision(Agreement):
         np.testing.assert_allclose(found.q_rest, wanted.q_beyond(10), rtol=1e-6)
         np.testing.assert_allclose(found.variable_squares, (z**2).sum(axis=0), rtol=1e-12)
 
+    def test_components_below_what_a_gram_matrix_keeps(self):
+        """The others are good enough, and these are found from what is left over, in double."""
+        z = structured(400, 300, k=3, noise=1e-6)
+        found, _ = self.check(z, 6, "gram", eigenvalues=1e-6, subspace=1e-4)
+        self.assertEqual(found.computed, 6)
+        # of all data, of what is left over for the others, and of what is left over in the end
+        self.assertEqual([gram.single for gram in self.grams], [True, False, False])
+
     def test_components_that_single_precision_has_lost_are_given_up_soon(self):
         """More strong ones than are taken out before, and weak ones that are a millionth of them."""
         rng = np.random.default_rng(2)

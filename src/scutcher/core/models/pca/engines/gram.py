@@ -138,9 +138,10 @@ def _leading(
     if not product.single:
         return _known(_polished(z, vectors, k, watch))
     found = _polished(z, vectors, vectors.shape[1], watch, checks=True)
-    spare = found.singular[:k] ** 2 - found.singular[-1] ** 2
-    enough = vectors.shape[1] == len(product) or bool((found.away[:k] <= NEAR * spare).all())
-    return _known(found.take(slice(k))) if enough else None
+    known = _known(found.take(slice(k)))
+    spare = known.singular**2 - found.singular[-1] ** 2
+    enough = vectors.shape[1] == len(product) or bool((known.away <= NEAR * spare).all())
+    return known if enough else None
 
 
 def _known(found: _Found) -> _Found:
@@ -157,8 +158,8 @@ def _from_residuals(z: Floats, k: int, found: _Found, watch: Watch | None) -> _F
         # once more: rounding is as large as what is looked for
         away -= (away @ found.loadings) @ found.loadings.T
         left = Scaled(away)
-        more = _leading(left, left.gram(watch), k - len(found.singular), watch)
-        assert more is not None  # double precision always is enough
+        more = _leading(left, left.gram(watch, double=True), k - len(found.singular), watch)
+        assert more is not None  # that always is enough
         there = more.singular > nothing
         if not there.any():
             raise too_many(k, len(found.singular))
