@@ -49,6 +49,9 @@ class Passes(unittest.TestCase):
         np.testing.assert_allclose(whole, self.z, atol=1e-13)
         self.assertIs(self.scaled.whole, whole)
         np.testing.assert_array_equal(self.scaled.rows(slice(3, 9)), whole[3:9])
+        rows, columns = np.array([5, 0, 39]), np.array([16, 2])
+        for scaled, wanted in ((self.scaled, self.z), (Scaled(self.z), self.z)):
+            np.testing.assert_allclose(scaled.block(rows, columns), wanted[rows][:, columns], atol=1e-13)
         self.assertEqual(self.scaled.shape, (40, 17))
         self.assertEqual(self.scaled.work, 40 * 17 * 17)
 

@@ -61,6 +61,13 @@ class Scaled:
             return part
         return self.scaler.apply(self.values[which])
 
+    def block(self, rows: Integers, columns: Integers) -> Floats:
+        """Some rows of some variables, (m, l), with nothing computed for the others."""
+        part: Floats = self.values[np.ix_(rows, columns)]
+        if self.scaler is None:
+            return part
+        return (part - self.scaler.centre[columns]) * self.scaler.weight[columns]
+
     @computed_once
     def whole(self) -> Floats:
         """All of it, (n, p); made once."""

@@ -42,7 +42,7 @@ class KnotPictures:
         if kept is None or kept[0] is not source.values or kept[1] != of:
             some = slice(None, None, max(1, len(places) // ENOUGH))  # it is a tiny picture
             few = columns[:: max(1, len(columns) // WIDE)]
-            part = source.rows(places[some])[:, few]
+            part = source.block(places[some], few)
             lines = class_means(table.axis.places()[few], part, codes[some], colouring)
             kept = self._kept[stage] = (source.values, of, lines)
         return kept[2]
