@@ -5,8 +5,9 @@ import unittest
 from unittest import mock
 
 import numpy as np
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor, QPolygonF
+from PySide6.QtCore import QBuffer, QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPolygonF
+from PySide6.QtSvg import QSvgGenerator
 
 from scutcher.charts import colours
 from scutcher.desk.painting import strokes
@@ -14,6 +15,7 @@ from scutcher.desk.painting.area import PlotArea
 from scutcher.desk.painting.labels import Label
 from scutcher.desk.painting.setup import pen
 from scutcher.desk.painting.strokes import Across, Bars, Line, Outline, Signs, Whiskers
+from scutcher.desk.painting.to_pixels import ToPixels
 from scutcher.desk.shell.start import application
 from tests.desk.driving import pixels, settle
 
@@ -54,6 +56,40 @@ class Strokes(OnPlot):
         self.assertTrue(self.near(8.5, 8.5))
         self.assertFalse(self.near(5.0, 5.0))
         self.assertFalse(self.near(8.0, 2.0))
+
+    def test_pieces_of_a_line_look_as_one_path(self):
+        """On screen a wide line is drawn piece by piece, on paper and with other pens as a path."""
+        x = np.linspace(0.5, 9.5, 40)
+        y = 5.0 + 4.0 * np.sin(7.0 * x) * np.cos(x)
+        line = Line(x, y, pen(RED, 2.0))
+        self.draw(line)
+        pieces = pixels(self.plot.viewport()).astype(int)
+        with mock.patch.object(Line, "_by_pieces", False):
+            self.plot.viewport().update()
+            settle()
+            path = pixels(self.plot.viewport()).astype(int)
+        ink = (np.abs(path - 255).max(axis=2) > 60).sum()
+        other = (np.abs(pieces - path).max(axis=2) > 60).sum()
+        self.assertGreater(ink, 2000)
+        self.assertLess(other, 0.06 * ink)
+        self.assertLess(abs((pieces[..., 1] - path[..., 1]).mean()), 0.1)
+
+    def test_lines_whose_pieces_would_show_stay_paths(self):
+        thin, seen_through, broken = pen(RED, 1.0), pen(RED, 2.0), pen(RED, 2.0)
+        seen_through.setColor(QColor(255, 0, 0, 120))
+        broken.setStyle(Qt.PenStyle.DashLine)
+        x = np.array([1.0, 5.0, 9.0])
+        wanted = [(pen(RED, 1.5), True), (thin, False), (seen_through, False), (broken, False)]
+        for one, pieces in wanted:
+            with mock.patch.object(strokes, "_draw_pieces") as drawn:
+                self.draw(Line(x, x, one))
+                self.assertEqual(drawn.called, pieces)
+        svg = QSvgGenerator()
+        svg.setOutputDevice(kept := QBuffer())
+        painter = QPainter(svg)
+        Line(x, x, pen(RED, 2.0)).draw(painter, ToPixels(painter.worldTransform(), 640, 440))
+        painter.end()
+        self.assertEqual(bytes(kept.data()).count(b"<polyline") + bytes(kept.data()).count(b"<path"), 1)
 
     def test_words_that_yield_are_left_out_over_others(self):
         for yields in (False, True):
