@@ -64,6 +64,7 @@ class InspectPage(PageView):
         """Strips at the left, planes at the right."""
         desk = self.desk
         self.strips = InspectStrips(desk)
+        yield from self.strips.build()
         yield
         self.aside = AsideWork(desk, "inspect set aside", self._show_planes)
         self.newcomers = NewcomersWork(desk, self._show_planes)

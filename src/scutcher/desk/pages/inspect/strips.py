@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -44,13 +44,19 @@ class InspectStrips:
         self.probe_at: tuple[float, float] | None = None
         self.shade: Shade | None = None
         self._band, self._memo = BandMemo(), ChartMemo()
-        self._make_views()
-        self._make_choices()
 
     # What is on the strips
 
-    def _make_views(self) -> None:
-        self.signals_view, self.loadings_view, self.leftover_view = StripView(), StripView(), StripView()
+    def build(self) -> Iterator[None]:
+        """Part by part, as a page is made."""
+        self.signals_view, self.loadings_view = StripView(), StripView()
+        yield
+        self.leftover_view = StripView()
+        self._make_panels()
+        yield
+        self._make_choices()
+
+    def _make_panels(self) -> None:
         self.views = (self.signals_view, self.loadings_view, self.leftover_view)
         self.signals_panel = ChartPanel(self.signals_view, DEFINITIONS["signals"], bottom_title=False)
         self.loadings_panel = ChartPanel(self.loadings_view, DEFINITIONS["loadings"], bottom_title=False)
