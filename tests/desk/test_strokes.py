@@ -60,11 +60,11 @@ class Strokes(OnPlot):
     def test_pieces_of_a_line_look_as_one_path(self):
         """On screen a wide line is drawn piece by piece, on paper and with other pens as a path."""
         x = np.linspace(0.5, 9.5, 40)
-        y = 5.0 + 4.0 * np.sin(7.0 * x) * np.cos(x)
+        y = 5.0 + 4.0 * np.sin(7.0 * x)
         line = Line(x, y, pen(RED, 2.0))
         self.draw(line)
         pieces = pixels(self.plot.viewport()).astype(int)
-        with mock.patch.object(Line, "_by_pieces", False):
+        with mock.patch.object(strokes, "is_rugged", return_value=False):
             self.plot.viewport().update()
             settle()
             path = pixels(self.plot.viewport()).astype(int)
@@ -78,16 +78,21 @@ class Strokes(OnPlot):
         thin, seen_through, broken = pen(RED, 1.0), pen(RED, 2.0), pen(RED, 2.0)
         seen_through.setColor(QColor(255, 0, 0, 120))
         broken.setStyle(Qt.PenStyle.DashLine)
-        x = np.array([1.0, 5.0, 9.0])
-        wanted = [(pen(RED, 1.5), True), (thin, False), (seen_through, False), (broken, False)]
-        for one, pieces in wanted:
+        x = np.linspace(1.0, 9.0, 40)
+        rugged, smooth = 5.0 + 4.0 * np.sin(9.0 * x), 5.0 + np.sin(x)
+        rugged[7] = np.nan
+        wanted = [(pen(RED, 1.5), rugged, True), (pen(RED, 1.5), smooth, False), (thin, rugged, False)]
+        wanted += [(seen_through, rugged, False), (broken, rugged, False)]
+        for one, y, pieces in wanted:
             with mock.patch.object(strokes, "_draw_pieces") as drawn:
-                self.draw(Line(x, x, one))
+                self.draw(Line(x, y, one))
                 self.assertEqual(drawn.called, pieces)
         svg = QSvgGenerator()
         svg.setOutputDevice(kept := QBuffer())
         painter = QPainter(svg)
-        Line(x, x, pen(RED, 2.0)).draw(painter, ToPixels(painter.worldTransform(), 640, 440))
+        Line(x, np.tile([1.0, 9.0], 20), pen(RED, 2.0)).draw(
+            painter, ToPixels(painter.worldTransform(), 640, 440)
+        )
         painter.end()
         self.assertEqual(bytes(kept.data()).count(b"<polyline") + bytes(kept.data()).count(b"<path"), 1)
 

@@ -15,6 +15,9 @@ from scutcher.desk.painting.labels import Label, placed
 from scutcher.desk.painting.plotting_library import pg
 from scutcher.desk.painting.to_pixels import ToPixels
 
+RUGGED = 2.0
+"""Pixels up and down for one across, from which a line is drawn piece by piece."""
+
 
 @frozen(eq=False)
 class Line:
@@ -28,16 +31,31 @@ class Line:
         painter.setPen(self.pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         x, y = to.x(self.x), to.y(self.y)
-        if painter.paintEngine().type() == QPaintEngine.Type.Raster and self._by_pieces:
+        raster = painter.paintEngine().type() == QPaintEngine.Type.Raster
+        if raster and self._hides_its_joints and is_rugged(x, y):
             _draw_pieces(painter, x, y)
         else:
             painter.drawPath(pg.arrayToQPath(x, y, connect="finite"))
 
     @property
-    def _by_pieces(self) -> bool:
-        """Whether its pieces may lie over each other: a path of 1.5 pixels takes up to ten times as long."""
+    def _hides_its_joints(self) -> bool:
+        """Whether its pieces may lie over each other."""
         solid = self.pen.style() == Qt.PenStyle.SolidLine and self.pen.capStyle() != Qt.PenCapStyle.FlatCap
         return solid and self.pen.widthF() > 1.0 and self.pen.color().alpha() == 255
+
+
+def is_rugged(x: Floats, y: Floats) -> bool:
+    """Whether a line goes up and down so much that as one wide path it takes ten times as long.
+
+    Parameters
+    ----------
+    x, y : (m,) float arrays
+        Pixels.
+    """
+    if len(x) < 2:
+        return False
+    across, along = np.abs(np.diff(x)), np.abs(np.diff(y))
+    return bool(np.nansum(along) > RUGGED * np.nansum(across))
 
 
 def _draw_pieces(painter: QPainter, x: Floats, y: Floats) -> None:
