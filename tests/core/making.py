@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import unittest
+from unittest import mock
+
 import numpy as np
 
 from scutcher.core.data.axis import Axis
 from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.table import Table
+from scutcher.core.scaling import scaled_matrix
 
 
 def ordered_table(values: np.ndarray, **more: object) -> Table:
@@ -40,3 +44,11 @@ def classes_of(n: int) -> ClassColumn:
 def moisture_of(n: int) -> PropertyColumn:
     """A property that rises."""
     return PropertyColumn("moisture", np.arange(1.0, n + 1.0), "%")
+
+
+def in_single_precision(test: unittest.TestCase) -> None:
+    """Every Gram matrix of a test is partly in single precision, as it is of large data."""
+    for name in ("SMALL", "LARGE", "WIDE"):
+        patch = mock.patch.object(scaled_matrix, name, 0)
+        patch.start()
+        test.addCleanup(patch.stop)

@@ -14,7 +14,6 @@ Floats = NDArray[np.float64]
 Reals = NDArray[Any]  # double or single precision
 Integers = NDArray[np.intp]
 Booleans = NDArray[np.bool_]
-Singles = NDArray[np.float32]
 
 read_when_used("numpy.f2py", "numpy.testing")
 

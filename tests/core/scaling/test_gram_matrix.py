@@ -21,7 +21,7 @@ class InTwoParts(unittest.TestCase):
     def made(self, z):
         """From two sums of unequal parts."""
         space, unit = strong_directions(z[::10])
-        one, two = (GramSums(space, unit, np.float32) for _ in range(2))
+        one, two = (GramSums(space, unit) for _ in range(2))
         for part in (slice(0, 90), slice(90, 91)):
             one.add(z[part])
         two.add(z[91:])

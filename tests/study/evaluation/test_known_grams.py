@@ -7,11 +7,10 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.recipes.recipe import recipe_from_plain
-from scutcher.core.scaling import scaled_matrix
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.study.evaluation import known_grams
 from scutcher.study.evaluation.evaluator import Evaluator
-from tests.core.making import ordered_table
+from tests.core.making import in_single_precision, ordered_table
 
 
 class KnownGrams(unittest.TestCase):
@@ -103,10 +102,7 @@ class InSinglePrecision(KnownGrams):
 
     def setUp(self):
         super().setUp()
-        for name in ("SMALL", "LARGE", "WIDE"):
-            patch = mock.patch.object(scaled_matrix, name, 0)
-            patch.start()
-            self.addCleanup(patch.stop)
+        in_single_precision(self)
 
 
 if __name__ == "__main__":

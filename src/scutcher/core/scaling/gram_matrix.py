@@ -11,7 +11,6 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import DTypeLike
 
 from scutcher.core.arrays import Floats, Reals
 from scutcher.core.computed_once import computed_once
@@ -115,13 +114,11 @@ class GramMatrix:
         """All of it, (p, p), symmetric to the last bit; not to be changed."""
         if not self.single and self.weight is None:
             return self.rest
-        found = self.upper(slice(0, len(self)))
-        mirror(found)
-        return found
+        return self.upper(slice(0, len(self)))
 
     def with_rows(self, rows: Floats, factor: float) -> GramMatrix:
         """The same with `factor · rowsᵀ rows` more; (m, p), each variable as it was without w."""
-        sums = GramSums(self.space, self.unit, self.rest.dtype)
+        sums = GramSums(self.space, self.unit)
         sums.rest[:] = self.rest
         sums.add(rows, factor)
         return replace(
@@ -151,23 +148,22 @@ class GramSums:
     Parameters
     ----------
     space : (p, d) float array
-        The strong directions, orthonormal columns; d is 0 for sums in double precision.
+        The strong directions, orthonormal columns, the rest being in single precision; d is 0 where all is in
+        double.
     unit : float
         What the rest is divided by.
-    kind : data type
-        Precision of the rest.
     """
 
-    def __init__(self, space: Floats, unit: float = 1.0, kind: DTypeLike = float) -> None:
+    def __init__(self, space: Floats, unit: float = 1.0) -> None:
         p, d = space.shape
-        self.space, self.unit = space, unit
+        self.space, self.unit, self.single = space, unit, d > 0
         self.inner, self.cross, self.squares = np.zeros((d, d)), np.zeros((d, p)), np.zeros(p)
-        self.rest = recycled((p, p), kind)
+        self.rest = recycled((p, p), np.float32 if self.single else np.float64)
         self.rest.fill(0.0)
 
     def add(self, rows: Floats, factor: float = 1.0) -> None:
         """Add some rows, (m, p), `factor` times; of the rest only the upper half."""
-        if not self.space.size:
+        if not self.single:
             add_gram(rows, self.rest, factor)
             return
         away = np.empty(rows.shape, self.rest.dtype)
@@ -190,7 +186,7 @@ class GramSums:
 
     def all_of_it(self) -> Reals:
         """The rest, its lower half too, or without the diagonal where that is known better."""
-        if self.rest.dtype == np.float32:
+        if self.single:
             np.fill_diagonal(self.rest, 0.0)
         else:
             mirror(self.rest)
@@ -203,7 +199,7 @@ class GramSums:
             self.cross += more.cross
             self.squares += more.squares
             self.rest += more.rest
-        if self.rest.dtype == np.float32 and not np.isfinite(self.rest.diagonal()).all():
+        if self.single and not np.isfinite(self.rest.diagonal()).all():
             return None
         return GramMatrix(self.all_of_it(), self.squares, self.space, self.inner, self.cross, self.unit)
 

@@ -95,13 +95,11 @@ class Scaled:
         small = min(self.shape)
         if small >= WIDE and self.work >= LARGE and not double:
             space, unit = strong_directions(self._some())
-            sums = self._summed(lambda: GramSums(space, unit, np.float32), watch)
-            found = sums[0].total(sums[1:])
+            found = self._summed(lambda: GramSums(space, unit), watch)
             if found is not None:
                 return found
-        sums = self._summed(lambda: GramSums(np.empty((small, 0))), watch)
-        found = sums[0].total(sums[1:])
-        assert found is not None
+        found = self._summed(lambda: GramSums(np.empty((small, 0))), watch)
+        assert found is not None  # double precision holds it
         return found
 
     def _some(self) -> Floats:
@@ -109,8 +107,8 @@ class Scaled:
         some = np.linspace(0, max(self.shape) - 1, SAMPLE).astype(int)
         return self.rows(some) if self.shape[0] >= self.shape[1] else self.whole.T[some]
 
-    def _summed(self, own: Callable[[], GramSums], watch: Watch | None) -> list[GramSums]:
-        """Sums over the rows, or over the columns where there are more of these."""
+    def _summed(self, own: Callable[[], GramSums], watch: Watch | None) -> GramMatrix | None:
+        """The sum over the rows, or over the columns where there are more of these; see `GramSums.total`."""
         n, p = self.shape
         small, large = min(n, p), max(n, p)
         columns = self.whole.T if n < p else None
@@ -119,7 +117,8 @@ class Scaled:
             sums.add(self.rows(part) if columns is None else columns[part])
 
         most = min(max(large // (4 * small), 2), MOST_SUMS)  # of tall data they take little memory
-        return in_parts(add, (large, small), own, watch, 0, most)
+        sums = in_parts(add, (large, small), own, watch, 0, most)
+        return sums[0].total(sums[1:])
 
     def onto(
         self, vectors: Floats, watch: Watch | None = None, *, back: bool = False

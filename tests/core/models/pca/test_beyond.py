@@ -73,7 +73,7 @@ class Sums(unittest.TestCase):
     def test_a_matrix_that_is_partly_in_single_precision(self):
         """What is taken out is off by a millionth of it, and so are the sums by its square."""
         z = spectra(700, 420, 4, 0.02)
-        sums = GramSums(*strong_directions(z[::5]), np.float32)
+        sums = GramSums(*strong_directions(z[::5]))
         sums.add(z)
         for k, away in ((5, [1e-7] * 4 + [1.0]), (6, [1.0] * 6)):
             beyond = Beyond(sums.total(()), k)

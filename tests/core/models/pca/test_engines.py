@@ -19,6 +19,7 @@ from scutcher.core.progress import Stopped
 from scutcher.core.recipes.recipe import LimitSettings, ModelSettings, ScaleSettings
 from scutcher.core.scaling import gram_matrix, scaled_matrix
 from scutcher.core.scaling.scaled_matrix import Scaled
+from tests.core.making import in_single_precision
 
 
 def structured(n, p, k=6, noise=0.05, seed=0):
@@ -203,10 +204,7 @@ class InSinglePrecision(Agreement):
 
     def setUp(self):
         self.grams = []
-        for name in ("SMALL", "LARGE", "WIDE"):
-            patch = mock.patch.object(scaled_matrix, name, 0)
-            patch.start()
-            self.addCleanup(patch.stop)
+        in_single_precision(self)
 
         def watched(z, *given, whole=Scaled.gram, **named):
             self.grams.append(whole(z, *given, **named))

@@ -67,9 +67,9 @@ class Beyond:
         exact = [m for m in range(1, self._k) if away[:m].max() <= self._exact * values[m]]
         if not exact or not self._count_for_little(values, exact[-1]):
             return False
-        m, left = exact[-1], _room(self._product)
+        m = exact[-1]
         self._first = values[:m].copy()
-        self._squares = _without(self._product, vectors[:, :m], self._first, left, self._watch)
+        left, self._squares = _without(self._product, vectors[:, :m], self._first, self._watch)
         self._cubes = cubes_behind(left, self._watch)
         return True
 
@@ -96,21 +96,15 @@ class Beyond:
             last = values[m:]
             cubes = self._product.unit**6 * float(sum(self._cubes.results()))
             return self._squares - float((last**2).sum()), cubes - float((last**3).sum())
-        left = _room(self._product)
-        squares = _without(self._product, vectors, values, left, self._watch)
+        left, squares = _without(self._product, vectors, values, self._watch)
         return squares, self._product.unit**6 * cubes_of(left, self._watch)
 
 
-def _room(product: GramMatrix) -> Reals:
-    """A matrix for what is left, in single precision where the product is."""
-    return recycled(product.rest.shape, product.rest.dtype)
-
-
-def _without(product: GramMatrix, vectors: Floats, values: Floats, left: Reals, watch: Watch | None) -> float:
-    """Put a matrix without some of its pairs into another; answers the sum of its squares.
-
-    The other one is in the unit of the rest of the first.
-    """
+def _without(
+    product: GramMatrix, vectors: Floats, values: Floats, watch: Watch | None
+) -> tuple[Reals, float]:
+    """A matrix without some of its pairs, in precision and unit as its rest; the sum of its squares."""
+    left = recycled(product.rest.shape, product.rest.dtype)
 
     def deflate(part: slice, own: Floats) -> None:
         taken = (vectors[part] * values) @ vectors[part.start :].T
@@ -118,6 +112,6 @@ def _without(product: GramMatrix, vectors: Floats, values: Floats, left: Reals, 
         own += twice_beside(rows, rows)
         left[part, part.start :] = rows if product.unit == 1.0 else rows / product.unit**2
 
-    squares = in_parts(deflate, product.rest.shape, lambda: np.zeros(()), watch, much=LARGE)
+    squares = in_parts(deflate, left.shape, lambda: np.zeros(()), watch, much=LARGE)
     mirror(left)
-    return float(sum(squares))
+    return left, float(sum(squares))

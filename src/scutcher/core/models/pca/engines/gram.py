@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -24,6 +25,8 @@ from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.scaling.gram_matrix import GramMatrix
 from scutcher.core.scaling.scaled_matrix import Scaled, as_scaled
+
+T = TypeVar("T")
 
 LOST = 1e-7
 """Below this share of its largest eigenvalue a Gram matrix has lost what is wanted."""
@@ -70,19 +73,16 @@ def gram(matrix: Floats | Scaled, centred: bool, k: int, watch: Watch | None = N
     Stopped
     """
     z = as_scaled(matrix)
-    for product in _products(z, watch):
-        found = _decomposed(z, centred, k, product, watch)
-        if found is not None:
-            return found
-    raise AssertionError("the last Gram matrix is exact enough")
+    return _exact_enough(z, lambda product: _decomposed(z, centred, k, product, watch), watch)
 
 
-def _products(z: Scaled, watch: Watch | None) -> Iterator[GramMatrix]:
-    """The Gram matrix, and again in double precision where it was not and that was not enough."""
-    product = z.gram(watch)
-    yield product
-    if product.single:
-        yield z.gram(watch, double=True)
+def _exact_enough(z: Scaled, find: Callable[[GramMatrix], T | None], watch: Watch | None) -> T:
+    """What is found by way of the Gram matrix, or else of the one that is all in double precision."""
+    found = find(z.gram(watch))
+    if found is None:
+        found = find(z.gram(watch, double=True))
+    assert found is not None  # double precision always is enough
+    return found
 
 
 def _decomposed(
@@ -164,7 +164,7 @@ def _from_residuals(z: Floats, k: int, found: _Found, watch: Watch | None) -> _F
         away -= (away @ found.loadings) @ found.loadings.T
         left = Scaled(away)
         more = _leading(left, left.gram(watch, double=True), k - len(found.singular), watch)
-        assert more is not None  # that always is enough
+        assert more is not None  # as above
         there = more.singular > nothing
         if not there.any():
             raise too_many(k, len(found.singular))
@@ -228,9 +228,9 @@ def _small_svd(side: Floats) -> tuple[Floats, Floats, Floats]:
 @one_thread()
 def gram_loadings(z: Scaled, k: int, watch: Watch | None = None) -> Floats:
     """The first k loadings, or those of them that the Gram matrix knows. (n, p) → (p, up to k)."""
-    for product in _products(z, watch):
+
+    def find(product: GramMatrix) -> _Found | None:
         check_total(float(product.diagonal().sum()), z)
-        found = _leading(z, product, k, watch)
-        if found is not None:
-            return found.loadings
-    raise AssertionError("the last Gram matrix is exact enough")
+        return _leading(z, product, k, watch)
+
+    return _exact_enough(z, find, watch).loadings

@@ -35,7 +35,7 @@ def residual_squares(
 def cubes_of(product: Reals, watch: Watch | None = None) -> float:
     """`tr(A³)` of a symmetric matrix: the sum of `A ∘ A²`; of a large one from the upper half of both."""
     if len(product) ** 3 <= SMALL:
-        return float(np.einsum("ij,ij->", product, product @ product))
+        return twice_beside(product, product @ product)
     with cubes_behind(product, watch) as shared:
         return float(sum(shared.results()))
 
