@@ -7,6 +7,7 @@ import time
 import numpy as np
 from PySide6.QtWidgets import QApplication
 
+from bench.forgetting import forget
 from bench.timing import best_seconds
 from bench.treating import spectra
 from scutcher.charts.sample_views import probe
@@ -16,11 +17,12 @@ from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
+from scutcher.study.computed_ahead import SWITCHED
+from scutcher.study.current_model import CurrentModel
 from scutcher.study.document.commands.recipe import SwitchStep
 from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
-from scutcher.study.evaluation.cache import shared
 
 TURNS = 12
 """After the one in which a model arrives: a view of very many values is made in one, painted in the next."""
@@ -93,26 +95,48 @@ def report() -> list[str]:
         f"5000 points in space, one step of a turn: {1e3 * took:.1f} ms = {took / idle:.1f} × a repaint"
     )
     window.stack.hide_over()
-    for words, change in (
-        ("two samples set aside", lambda turn: study.do(SetAside((7 + 2 * turn, 8 + 2 * turn), "a bench"))),
-        ("SNV switched", lambda turn: study.do(SwitchStep(0, bool(turn % 2)))),
+    lines += large_changes(study, live)
+    dispose(window)
+    return lines
+
+
+def large_changes(study: Study, live: CurrentModel) -> list[str]:
+    """From a change to the model of it on screen, beside a Gram product of the same data."""
+
+    def set_aside(turn: int) -> None:
+        study.do(SetAside((7 + 2 * turn, 8 + 2 * turn), "a bench"))
+
+    def switch(turn: int) -> None:
+        study.do(SwitchStep(0, bool(turn % 2)))
+
+    lines, values = [], study.state.table.values  # type: ignore[union-attr]
+    for words, change, anew, ahead in (
+        ("two samples set aside", set_aside, False, True),
+        ("SNV switched", switch, True, True),
+        ("SNV switched before that was computed ahead", switch, True, False),
     ):
         took, products = [], []
+
+        def forgotten(anew: bool = anew, ahead: bool = ahead) -> None:
+            live.stop_checking()
+            if anew:
+                forget()  # it has been like this before
+            if not ahead:
+                live.queue.drop(SWITCHED)
+
+        forgotten()
         for turn in range(4):
             old = live.evaluation
-            window.desk.selection.pick(())
-            rest(4.0)  # until every line of the picture before is drawn, and components ahead are there
+            rest(4.0)  # until every line of the picture before is drawn, and what comes ahead is there
             live.stop_checking()
+            live.queue.wait_for(SWITCHED)
             rest(0.5)
-            products.append(best_seconds(lambda: table.values.T @ table.values, 2))
+            products.append(best_seconds(lambda: values.T @ values, 2))
             rest(0.3)  # its second thread looks for more work for a while, on a processor
             change(turn)
             took.append(until(lambda old=old: live.evaluation is not old and not live.busy))
-            live.stop_checking()
-            if words.startswith("SNV"):
-                shared()._entries.clear()  # it has been like this before
+            forgotten()
         usual, product = float(np.median(took)), float(np.median(products))
         figures = f"{usual:.2f} s = {usual / product:.1f} × a Gram product of {product:.2f} s, both in turn"
         lines.append(f"5000 × 2000, {words}, until the new model is painted: {figures}")
-    dispose(window)
     return lines

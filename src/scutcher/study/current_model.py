@@ -12,6 +12,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
+from scutcher.study.computed_ahead import ComputedAhead
 from scutcher.study.document.announcer import Announcer
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
@@ -21,7 +22,7 @@ from scutcher.study.evaluation.evaluation import Evaluation, Staged
 from scutcher.study.evaluation.evaluator import Evaluator
 from scutcher.study.evaluation.steady_signs import SteadySigns
 from scutcher.study.moment import Moment
-from scutcher.study.running_checks import RunningChecks, wait_for_quiet
+from scutcher.study.running_checks import RunningChecks
 from scutcher.study.work import Post, Priority, Queue, Request, Work
 
 AT_ONCE = 4e7
@@ -30,8 +31,8 @@ AT_ONCE = 4e7
 AHEAD = 20
 """Components that are computed, so that the handle can be dragged over them at once."""
 
-MODEL, FURTHER = "model", "further components"
-"""Slots of the queue."""
+MODEL = "model"
+"""Slot of the queue."""
 
 
 @frozen(eq=False)
@@ -80,6 +81,7 @@ class CurrentModel(Announcer):
         self._post, self._signs = post, SteadySigns()
         self._evaluator = Evaluator(ahead=AHEAD, cache=shared())
         self._beside = Evaluator(cache=shared())
+        self._ahead = ComputedAhead(self.queue, self._evaluator)
         self._checks = RunningChecks(self.queue, lambda: self.announce({"checking"}), self._take_checked)
         self._leave = study.subscribe(self._on_study)
         if start:
@@ -142,7 +144,7 @@ class CurrentModel(Announcer):
     def _request(self, recipe: Recipe) -> None:
         state = self.study.state
         table = state.table
-        self.queue.drop(FURTHER)
+        self._ahead.drop()
         if table is None:
             self._forget_coming()
             self._checks.drop()
@@ -200,18 +202,9 @@ class CurrentModel(Announcer):
         self._to_moment(Moment(state, recipe, found, checked), also)
         self.check()
         if was_busy:
-            self._look_ahead(found)
-
-    def _look_ahead(self, found: Evaluation) -> None:
-        """Components beyond those asked for come once their model stands, for a handle to move over."""
-        if found.decomposition.computed == found.model.k and not found.treated.has_gaps:
-
-            def work(watch: Watch) -> Evaluation:
-                wait_for_quiet(watch)  # and for the picture of the model
-                return self._evaluator.evaluate(found.table, found.recipe, True, watch)
-
-            done = partial(self._take_further, found)
-            self.queue.ask(Request(FURTHER, None, Priority.LOOKED_AT, work, done))
+            self._ahead.components(found, partial(self._take_further, found))
+        if recipe == now.recipe:
+            self._ahead.switches(found)
 
     def _take_further(self, found: Evaluation, answer: Evaluation | Exception) -> None:
         if isinstance(answer, Exception):

@@ -39,10 +39,13 @@ class Priority(IntEnum):
     LOOKED_AT = 1
     CHECKS = 2
     GRIDS = 3
-    FILES = 4
+    UNASKED = 4
+    """What somebody may ask for next."""
+
+    FILES = 5
     """Reading and writing: waits for nobody and holds nobody up, since it waits for the disk."""
 
-    OUT = 5
+    OUT = 6
     """What somebody asked for as a file or on paper: as `FILES`, and finished before the end."""
 
 
@@ -237,6 +240,12 @@ class Queue:
     def _deliver(self, job: _Job, hearer: Callable[[Any], None], what: Any) -> None:
         if job.wanted and not self._closed:
             hearer(what)
+
+
+def raise_error(answer: Any) -> None:
+    """The `done` of work that hands over nothing: what went wrong in it is not kept quiet."""
+    if isinstance(answer, Exception):
+        raise answer
 
 
 def _is_mistake(answer: Any) -> bool:

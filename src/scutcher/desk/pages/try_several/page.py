@@ -33,7 +33,7 @@ from scutcher.desk.words import Words
 from scutcher.study.document.commands.recipe import UseRecipe, with_components
 from scutcher.study.document.commands.shelf import PutBy
 from scutcher.study.evaluation.recipe_trials import Outcome, folded, outcomes, parameter_range, sensible_grid
-from scutcher.study.work import Priority
+from scutcher.study.work import Priority, raise_error
 
 MOST_ACROSS, GAP, RIGHT = 6, 8, 6
 """Cards beside each other at most; pixels between them, and at their right."""
@@ -179,7 +179,7 @@ class TrySeveral(Over):
             for place, outcome in enumerate(outcomes(table, recipes, codes, watch)):
                 self._mail.post(partial(self._take, run, outcome, place + 1, len(recipes)))
 
-        self.desk.live.ask(SLOT, None, work, _raised, priority=Priority.GRIDS)
+        self.desk.live.ask(SLOT, None, work, raise_error, priority=Priority.GRIDS)
 
     def halt(self) -> None:
         """Stop at the next segment of the recipe in hand; what is there stays."""
@@ -254,12 +254,6 @@ class TrySeveral(Over):
     def _to_trail(self, outcome: Outcome) -> None:
         if self.desk.do(UseRecipe(outcome.recipe, outcome.name)):
             self.done.emit()
-
-
-def _raised(answer: Exception | None) -> None:
-    """The end of a run: what went wrong in it is not kept quiet."""
-    if isinstance(answer, Exception):
-        raise answer
 
 
 def _key(outcome: Outcome) -> tuple[object, ...]:
