@@ -10,6 +10,7 @@ import scutcher
 from scutcher.core.words import (
     Shown,
     count_of,
+    counted,
     first_of,
     listed,
     plain_numbers,
@@ -29,6 +30,7 @@ class Counts(unittest.TestCase):
             ({"a", "b", "c"}, "copy", "3 copies"),
             (["a"], "copy", "1 copy"),
             (2, "matrix", "2 matrices"),
+            (1649, "pixel", "1,649 pixels"),
         ):
             with self.subTest(wanted):
                 self.assertEqual(count_of(things, word), wanted)
@@ -51,8 +53,9 @@ class Numbers(unittest.TestCase):
             write_numbers_with(mark)
             self.assertEqual((shown(0.62), shown(12500, ","), shown(-1234.5, ",.1f")), wanted)
             self.assertEqual(f"{Shown(0.62):.2f}", wanted[0])
+            self.assertEqual(counted(range(12_500)), wanted[1])
             with plain_numbers():
-                self.assertEqual(shown(0.62), "0.62")
+                self.assertEqual((shown(0.62), counted(12_500)), ("0.62", "12,500"))
 
     def test_typed_with_either_mark_but_thousands_are_not_guessed(self):
         for mark, other in ((".", ","), (",", ".")):

@@ -10,7 +10,7 @@ from scutcher.core.frozen import frozen
 from scutcher.core.groups.class_regions import hull_gap, overlap
 from scutcher.core.groups.score_ellipses import hull
 from scutcher.core.groups.tree import Linkage, Tree
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 UPPER = {
@@ -134,7 +134,7 @@ def _corners(points: Floats) -> Floats:
 def _size(grouping: Grouping, code: int) -> str:
     rows = grouping.rows(code)
     groups = len(distinct(grouping.groups[rows]))
-    return f"{len(rows)}" if groups == len(rows) else f"{len(rows)} in {groups}"
+    return counted(rows) if groups == len(rows) else f"{counted(rows)} in {counted(groups)}"
 
 
 def _cell(

@@ -17,7 +17,7 @@ from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
 from scutcher.core.groups.score_ellipses import class_ellipse, hull
 from scutcher.core.validation.held_out_assignment import held_out_directions
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 MOST_JOINED = 5  # classes of which all centres are joined; of more only neighbours
@@ -134,7 +134,8 @@ def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
     if none.any() and none.sum() <= MOST_FLAGS:
         found.append(Flags(points[none, 0], points[none, 1], "cross", alarm=True))
     k = grouping.found.model.k
-    words = f"in all {k} components: ○ {int(several.sum())} in several regions, × {int(none.sum())} in none"
+    two, no = counted(int(several.sum())), counted(int(none.sum()))
+    words = f"in all {k} components: ○ {two} in several regions, × {no} in none"
     if regions.too_few:
         words += "; too few samples for a region: " + ", ".join(map(grouping.name, regions.too_few))
     return tuple(found), words

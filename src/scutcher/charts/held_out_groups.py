@@ -13,7 +13,7 @@ from scutcher.core.groups.assigning import every_candidate
 from scutcher.core.groups.dip import Dip, dip_test
 from scutcher.core.progress import Watch
 from scutcher.core.validation.held_out_assignment import held_out_places
-from scutcher.core.words import count_of, shown
+from scutcher.core.words import count_of, counted, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 FEWEST, SURE, GRADIENT = 8, 0.05, 0.7
@@ -118,7 +118,7 @@ def finding(grouping: Grouping, held: HeldOutGroups | None) -> list[tuple[str, t
     assignment = held.assignment
     k, judged = assignment.k, np.flatnonzero(assignment.judged)
     right = assignment.right()[k - 1]
-    found = f"{right.sum():.0f} of {len(judged)} held-out samples find their class"
+    found = f"{counted(int(right.sum()))} of {counted(judged)} held-out samples find their class"
     guess = f", guessing {assignment.guessing * len(judged):.0f}"
     p = "" if held.p_value is None else f" (p {shown(held.p_value, '.2g')})"
     shares = {

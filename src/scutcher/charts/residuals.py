@@ -17,6 +17,7 @@ from scutcher.core.distances.contributions import (
     t2_shares,
 )
 from scutcher.core.validation.segments import group_codes
+from scutcher.core.words import count_of, counted
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
 
@@ -107,13 +108,13 @@ def leftover(
 def _mean_of(frame: Chart, title: str, shares: Floats, codes: Integers) -> Chart:
     """The mean of many, with the middle two thirds of them."""
     assert frame.ribbon is not None
-    x, name = frame.ribbon.x, f"mean of {len(shares)}"
+    x, name = frame.ribbon.x, f"mean of {counted(shares)}"
     low, high = np.quantile(shares, MIDDLE, axis=0)
     code = np.unique(codes) if len(np.unique(codes)) == 1 else np.array([-1])
     mean = shares.mean(axis=0)[np.newaxis, :]
     return replace(
         frame,
-        title=f"{title} {len(shares)} samples",
+        title=f"{title} {count_of(shares)}",
         note="mean and middle two thirds; grey: means of as many others",
         lines=Lines(x, mean, np.array([-1]), code, (name,), role="class"),
         spreads=(Ribbon(x, low, high),),

@@ -8,7 +8,7 @@ from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.words import with_minus
 from scutcher.core.numeric.correlation import correlations
-from scutcher.core.words import shown
+from scutcher.core.words import count_of, shown
 from scutcher.study.document.state import State
 
 MOST = 400
@@ -25,7 +25,7 @@ def scatter(state: State, across: int, up: int) -> Chart:
     known = np.isfinite(x) & np.isfinite(y)
     rows, x, y = rows[known], x[known], y[known]
     varies = len(x) > 1 and np.ptp(x) > 0 and np.ptp(y) > 0
-    note = f"r = {shown(np.corrcoef(x, y)[0, 1], '.3f')}, {len(x)} samples" if varies else f"{len(x)} samples"
+    note = f"r = {shown(np.corrcoef(x, y)[0, 1], '.3f')}, {count_of(x)}" if varies else f"{count_of(x)}"
     return Chart(
         title="Two variables",
         note=with_minus(note),

@@ -9,7 +9,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Flags, Marks, Rule, as_keys, nothing
 from scutcher.charts.overlays import NEW, NEW_CODE
 from scutcher.charts.words import Pieces, significant
-from scutcher.core.words import count_of, first_of
+from scutcher.core.words import count_of, counted, first_of
 from scutcher.study.watching import Seen
 
 KINDS = {"joint": "joint", "t2": "T²", "q": "Q"}
@@ -64,7 +64,7 @@ def watched_finding(seen: Sequence[Seen]) -> Pieces:
     unread = sum(not one.belongs for one in seen)
     words = f"{count_of(len(read), 'sample')} so far"
     if alien:
-        words += f"; {len(alien)} not of this model: {first_of(alien[::-1], 4)}"
+        words += f"; {counted(alien)} not of this model: {first_of(alien[::-1], 4)}"
     elif read:
         words += "; all belong"
     if unread:

@@ -12,10 +12,15 @@ PLURALS = (("y", "ies"), ("ix", "ices"), ("ss", "sses"))
 
 
 def count_of(things: Sized | int, word: str = "sample") -> str:
-    """`1 sample`, `3 samples`, `2 replicates`, `2 copies`, `2 matrices`."""
+    """`1 sample`, `3 samples`, `2 replicates`, `2 copies`, `2 matrices`, `1,649 pixels`."""
     number = things if isinstance(things, int) else len(things)
     many = next((word.removesuffix(end) + new for end, new in PLURALS if word.endswith(end)), f"{word}s")
-    return f"{number} {word if number == 1 else many}"
+    return f"{counted(number)} {word if number == 1 else many}"
+
+
+def counted(things: Sized | int) -> str:
+    """How many, as a person reads it here: `144`, `1,649` or `1 649`."""
+    return shown(things if isinstance(things, int) else len(things), ",")
 
 
 def first_of(names: Sequence[str], most: int = 3) -> str:

@@ -11,7 +11,7 @@ from scutcher.core.distances.limits import Limit
 from scutcher.core.groups.class_separation import neighbour_hits, no_information_rate
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.segments import group_codes
-from scutcher.core.words import first_of, shown
+from scutcher.core.words import counted, first_of, shown
 from scutcher.study.evaluation.evaluation import Evaluation
 
 MOST_PAIRED = 800
@@ -61,7 +61,7 @@ def _classes(found: Evaluation, codes: Integers) -> list[tuple[str, tuple[int, .
     words = f"; {_percent(rate)} of the samples lie next to one of their class ({guessed})"
     if not strangers:
         return [(words, ())]
-    return [(f"{words}, ", ()), (f"{len(strangers)} do not", strangers)]
+    return [(f"{words}, ", ()), (f"{counted(strangers)} do not", strangers)]
 
 
 def _percent(share: float) -> str:
@@ -78,8 +78,8 @@ def _far(found: Evaluation) -> list[tuple[str, tuple[int, ...]]]:
             continue
         count, due = int(past.sum()), (1.0 - limit.level) * len(rows)
         if more_than_due(count, len(rows), 1.0 - limit.level):
-            told += [("; ", ()), (f"{count} past the {name} limit", tuple(rows[past].tolist()))]
-            told.append((f" where {due:.0f} are due", ()))
+            told += [("; ", ()), (f"{counted(count)} past the {name} limit", tuple(rows[past].tolist()))]
+            told.append((f" where {counted(round(due))} are due", ()))
         told += _farthest(found, name, values, limit)
     return told or [("; no more samples are past the limits than are due", ())]
 

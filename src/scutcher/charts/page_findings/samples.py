@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from scutcher.charts.words import Pieces
 from scutcher.core.data.findings import Finding
 from scutcher.core.data.table import Table
-from scutcher.core.words import count_of, shown
+from scutcher.core.words import count_of, counted
 
 MOST_SAID = 2
 """Findings that are said; of more it is said how many."""
@@ -28,12 +28,10 @@ def finding(table: Table, column: str, found: Sequence[Finding]) -> Pieces:
     levels = next((c.levels for c in table.classes if c.name == column), ())
     classes = f" of {count_of([level for level in levels if level], 'class')}" if levels else ""
     things = "channel" if table.axis.ordered else "variable"
-    pieces: list[tuple[str, tuple[int, ...]]] = [
-        (f"{shown(n, ',')} {'sample' if n == 1 else 'samples'}{classes}, {count_of(p, things)}", ())
-    ]
+    pieces: list[tuple[str, tuple[int, ...]]] = [(f"{count_of(n)}{classes}, {count_of(p, things)}", ())]
     aside = tuple(sorted(table.set_aside))
     if aside:
-        pieces += [(", ", ()), (f"{len(aside)} not in the model", aside)]
+        pieces += [(", ", ()), (f"{counted(aside)} not in the model", aside)]
     calling = sorted((one for one in found if one.act), key=lambda one: CALLS.index(one.act))
     for one in calling[:MOST_SAID]:
         pieces += [("; ", ()), (one.text, one.rows)]

@@ -22,7 +22,7 @@ from scutcher.core.distances.contributions import q_shares, t2_shares
 from scutcher.core.distances.limits import Limit
 from scutcher.core.models.pca.component_model import explained
 from scutcher.core.validation.evidence import Line
-from scutcher.core.words import count_of, shown
+from scutcher.core.words import count_of, counted, shown
 from scutcher.study.evaluation.saving import SeenAsNew, held_out_of, seen_as_new
 from scutcher.study.evaluation.stability import stability_of
 
@@ -157,7 +157,7 @@ def distances_section(report: Report) -> list[Part]:
         return [*parts, Paragraph("None.")]
     parts.append(Rows(far[:MOST_FAR], ("sample", "T² / limit", "Q / limit", "most at")))
     if len(far) > MOST_FAR:
-        parts.append(Paragraph(f"The first {MOST_FAR} of {len(far)} are listed."))
+        parts.append(Paragraph(f"The first {MOST_FAR} of {counted(far)} are listed."))
     return parts
 
 

@@ -12,7 +12,7 @@ from scutcher.charts.overlays import Overlays, distance_ghosts, with_overlays
 from scutcher.charts.report.document import Document, Heading, Paragraph, Part, Picture, Points, Rows, section
 from scutcher.charts.scores import scores
 from scutcher.core.distances.limits import Limit
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.files.recipe_toml import recipe_text
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -46,7 +46,7 @@ def new_parts(state: State, found: Evaluation, new: Newcomers) -> list[Part]:
     parts += [Points(notes)] if notes else []
     parts += [Heading("Verdicts"), Rows(_verdicts(new), HEADER)]
     if count > MOST_LISTED:
-        parts.append(Paragraph(f"The first {MOST_LISTED} of {count} are listed."))
+        parts.append(Paragraph(f"The first {MOST_LISTED} of {counted(count)} are listed."))
     if refused:
         rows = [(new.table.ids[row], why) for row, why in refused[:MOST_LISTED]]
         parts += [Heading("Not judged"), Rows(rows, ("sample", "why"))]
@@ -68,8 +68,8 @@ def facts(state: State, new: Newcomers) -> list[tuple[str, str]]:
     rows = [
         ("model", f"{state.name}: {model.k} components of {model.samples} samples"),
         ("new samples", f"{new.table.name}: {new.table.shape[0]}"),
-        ("belong", f"{belong} of {count}"),
-        ("do not belong", f"{count - belong} of {count}"),
+        ("belong", f"{counted(belong)} of {counted(count)}"),
+        ("do not belong", f"{counted(count - belong)} of {counted(count)}"),
         ("limits", BASES.get(model.basis, model.basis)),
     ]
     limits = (("T² limit", model.t2_limit), ("Q limit", model.q_limit), ("joint limit", model.joint_limit))

@@ -8,7 +8,7 @@ from scutcher.charts.description import Chart, Curve, Lines, Marks, Ribbon, Rule
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.unmixing.mixture import Mixture
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.series import Series
 
@@ -78,7 +78,7 @@ def leftover(state: State, series: Series | None, found: Mixture | None) -> Char
         limit = float(np.sqrt(found.q_limit.value / p))
         rules.append(Rule(limit, alarm=True))
         past = int((values > limit).sum())
-        words = f"{past} of {len(own)} past what noise leaves, {shown(limit, '.2g')} (95 %)"
+        words = f"{counted(past)} of {counted(own)} past what noise leaves, {shown(limit, '.2g')} (95 %)"
     rows = series.rows
     return Chart(
         title="Left over",

@@ -9,7 +9,7 @@ from scutcher.charts.series.windows import changes_said
 from scutcher.charts.words import Pieces
 from scutcher.core.series.evolving_rank import EvolvingRank
 from scutcher.core.unmixing.mixture import Mixture
-from scutcher.core.words import count_of, shown
+from scutcher.core.words import count_of, counted, shown
 from scutcher.study.evaluation.series import Series
 
 
@@ -21,7 +21,7 @@ def finding(series: Series, found: Mixture | None, windows: EvolvingRank | None)
         pieces += _of_shapes(series, found)
     if not pieces:
         things = "spectra" if series.has_amounts else "samples"
-        words = f"{len(series.rows)} {things} over {order.quantity}: "
+        words = f"{counted(series.rows)} {things} over {order.quantity}: "
         said = "no component goes along it" if not k else f"{count_of(k, 'component')} go along it"
         pieces.append((words + (said if k != 1 else "1 component goes along it"), ()))
     later = "" if windows is None else changes_said(order, series, windows)
@@ -59,11 +59,11 @@ def _left_over(series: Series, found: Mixture) -> list[tuple[str, tuple[int, ...
         words = "; what is left over is no noise, another shape is needed"
         if not len(past):
             return [(words, ())]
-        return [(f"{words}: ", ()), (f"{len(past)} past the limit", tuple(past.tolist()))]
+        return [(f"{words}: ", ()), (f"{counted(past)} past the limit", tuple(past.tolist()))]
     if len(past) > max(0.1 * len(series.rows), 1):
         return [
             ("; ", ()),
-            (f"{len(past)} past the limit", tuple(past.tolist())),
+            (f"{counted(past)} past the limit", tuple(past.tolist())),
             (" of what noise leaves", ()),
         ]
     return [("; nothing is left over but noise", ())]

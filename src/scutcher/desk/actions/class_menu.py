@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QMenu, QWidget
 
 from scutcher.charts import colours
+from scutcher.core.words import count_of
 from scutcher.desk.actions.picked_samples import Acting
 from scutcher.desk.context import Desk
 from scutcher.desk.painting.markers import marker
@@ -26,7 +27,7 @@ def class_menu(desk: Desk, anchor: QWidget, level: str) -> QMenu:
     menu = QMenu(anchor)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     rows = np.flatnonzero(column.codes() == column.levels.index(level)).tolist()
-    menu.addAction(f"Pick its {len(rows)} samples").triggered.connect(lambda: desk.selection.pick(rows))
+    menu.addAction(f"Pick its {count_of(rows)}").triggered.connect(lambda: desk.selection.pick(rows))
     menu.addAction("Rename…").triggered.connect(lambda: Acting(desk, anchor.window()).rename(anchor, level))
     menu.addSeparator()
     for place in range(max(len(colours.CLASS_COLOURS), len(column.levels))):

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from scutcher.charts import colours
 from scutcher.core.progress import Watch
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.desk.actions.outcome import ask_path, write_behind
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
@@ -29,7 +29,7 @@ class NewSamples(Popover):
         count = len(new.found.rows)
         strangers = [row for row in range(count) if not new.belongs(row)]
         words = Words(
-            f"{count - len(strangers)} belong, {len(strangers)} do not. Limits for new samples: "
+            f"{counted(count - len(strangers))} belong, {counted(strangers)} do not. Limits for new samples: "
             f"T² {_limit(new.model.t2_limit.value)} (F), Q {_limit(new.model.q_limit.value)}."
         )
         words.setObjectName("quiet")

@@ -14,6 +14,7 @@ from scutcher.core.data.table import Table
 from scutcher.core.errors import AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.first_recipe import first_recipe
 from scutcher.core.recipes.recipe import Recipe
+from scutcher.core.words import counted
 from scutcher.desk.actions.reading import Reading, Taken
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.popover import Choice
@@ -162,7 +163,7 @@ class Opening:
         n, p = table.shape
         asked = Choice(
             self.window,
-            f"Where do these data go: {table.name}, {n} × {p}?",
+            f"Where do these data go: {table.name}, {counted(n)} × {counted(p)}?",
             f"The study {name} stays as it is, unless they are added to it as one more data set.",
             {
                 "Open a new study": partial(self._open_new, table, recipe, source),

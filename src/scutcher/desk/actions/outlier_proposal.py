@@ -11,7 +11,7 @@ from scutcher.core.distances.outliers import RobustFit, robust_fit
 from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
-from scutcher.core.words import shown
+from scutcher.core.words import count_of, counted, shown
 from scutcher.desk.context import Desk
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.popover import Popover
@@ -88,9 +88,9 @@ class Proposal(Popover):
         past = past[np.argsort(-np.maximum(within, away)[past])]
         self.rows = [int(self.found.usable.rows[place]) for place in past]
         self.words.setText(
-            f"{len(past)} of {self.found.scaled.shape[0]} samples lie past a 97.5 % limit of a fit that the "
-            "most alike samples decide. In simulations 4 to 8 % of clean samples did by chance: look before "
-            "you set any aside." + self._of_classes(past)
+            f"{counted(past)} of {count_of(self.found.scaled.shape[0])} lie past a 97.5 % limit of a fit "
+            "that the most alike samples decide. In simulations 4 to 8 % of clean samples did by chance: "
+            "look before you set any aside." + self._of_classes(past)
         )
         self.table.show_rows(
             (

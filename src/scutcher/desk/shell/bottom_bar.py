@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWi
 
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.ladder import Ladder, ladder
+from scutcher.core.words import counted
 from scutcher.desk.actions.components import keep_components, preview_components
 from scutcher.desk.context import Desk, follow, follow_live
 from scutcher.desk.trail.trail import WIDTH as TRAIL_WIDTH
@@ -116,7 +117,7 @@ class BottomBar(QFrame):
             self.pick.setText("nothing picked")
         else:
             names = ", ".join(table.ids[row] for row in picked[:NAMED])
-            self.pick.setText(f"{len(picked)} picked: {names}{' …' if len(picked) > NAMED else ''}")
+            self.pick.setText(f"{counted(picked)} picked: {names}{' …' if len(picked) > NAMED else ''}")
 
     def step(self, by: int) -> None:
         """One component more or fewer, from the keyboard."""

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.core.arrays import Booleans
-from scutcher.core.words import count_of, shown
+from scutcher.core.words import count_of, counted, shown
 from scutcher.desk.context import Desk
 from scutcher.desk.guard import guarded
 from scutcher.desk.trail.knot import Knot, link
@@ -92,7 +92,7 @@ class MaskKnot(Knot):
         reasons = self.masked.reasons
         more = [f"and {count_of(len(reasons) - NAMED, 'mask')} more"] if len(reasons) > NAMED else []
         count = shown(len(self.masked.rows), ",")
-        self.describe("Mask", "\n".join([*reasons[:NAMED], *more, f"{count} pixels left out"]), None)
+        self.describe("Mask", "\n".join([*reasons[:NAMED], *more, f"{counted(count)} pixels left out"]), None)
         left = grid.rows_at.reshape(grid.shape) >= 0
         self.small_picture.show_left(left & ~grid.inside(self.masked.rows))
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.held_out_groups import finding
 from scutcher.core.errors import InputError
+from scutcher.core.words import count_of
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.groups.class_panel import ClassPanel
@@ -96,7 +97,7 @@ class Labelled(QWidget):
 
     def _ask_warm(self, grouping: Grouping) -> None:
         """Of very many samples the passes are made behind, before anything is drawn."""
-        self._say([(f"{len(grouping.codes)} samples are being looked at …", ())])
+        self._say([(f"{count_of(grouping.codes)} are being looked at …", ())])
 
         def done(answer: Any) -> None:
             if isinstance(answer, Exception):

@@ -17,7 +17,7 @@ from scutcher.core.data.findings import Finding
 from scutcher.core.data.table import Table
 from scutcher.core.errors import MENDS, AxesDiffer, InputError, Unclear
 from scutcher.core.recipes.recipe import Recipe
-from scutcher.core.words import count_of, first_of
+from scutcher.core.words import count_of, counted, first_of
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.import_view.as_found import AsFound
 from scutcher.desk.pages.import_view.column_roles import AXIS, ColumnRoles
@@ -150,7 +150,7 @@ class BringInPage(Over):
         self.use.setEnabled(True)
         n, p = table.shape
         kind = "channels" if table.axis.ordered else "variables"
-        self.words.setText(f"{n} samples × {p} {kind}, {count_of(table.classes, 'class column')}")
+        self.words.setText(f"{count_of(n)} × {counted(p)} {kind}, {count_of(table.classes, 'class column')}")
         self.columns.show_table(table, self.pairs)
         self._show_table((table, answer.findings))
 

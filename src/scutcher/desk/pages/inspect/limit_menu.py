@@ -7,7 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
-from scutcher.core.words import shown
+from scutcher.core.words import counted, shown
 from scutcher.desk.context import Desk
 from scutcher.study.document.commands.recipe import LimitBy
 from scutcher.study.document.commands.samples import Watch
@@ -47,7 +47,7 @@ class LimitMenu(QToolButton):
         menu.addSeparator()
         picked = self.desk.selection.look.picked
         if len(picked) >= FEWEST:
-            words = f"limits from the {len(picked)} picked samples only, watch the rest"
+            words = f"limits from the {counted(picked)} picked samples only, watch the rest"
             menu.addAction(words).triggered.connect(lambda: self.train_on_rows(picked, "picked samples"))
         if found is not None:
             stretch = menu.addMenu("limits from one class only, watch the rest")

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget, QW
 
 from scutcher.charts.variables import correlation_picture, scatter
 from scutcher.core.computed_once import computed_once
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, counted
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.samples.variables import Variables
 from scutcher.desk.pages.showing import strength_of
@@ -139,8 +139,8 @@ class VariablesSide(QStackedWidget):
         """Say how many there are, and let be done what can be done with those that are selected."""
         table = self.desk.study.state.table
         chosen = self.variables.selected_columns()
-        words = "" if table is None else f"{len(table.axis)} · {len(table.left_out)} left out"
-        self.counted.setText(f"{words} · {len(chosen)} selected" if chosen else words)
+        words = "" if table is None else f"{counted(table.axis)} · {counted(table.left_out)} left out"
+        self.counted.setText(f"{words} · {counted(chosen)} selected" if chosen else words)
         self.two.setEnabled(len(chosen) > 1)
         left_out = set(chosen) & set(table.left_out) if table is not None else set()
         self.bring_back.setEnabled(bool(left_out))
