@@ -239,6 +239,53 @@ class Linked(OnStrip):
                     np.testing.assert_allclose(view.ground.viewRange()[0], span)
 
 
+class PaintedOnce(OnStrip):
+    """The library draws a plot twice for a new range: the first time with the axes of now and the lines of
+    before."""
+
+    def setUp(self):
+        super().setUp()
+        self.other = StripView()
+        self.addCleanup(self.other.deleteLater)
+        self.other.resize(640, 200)
+        self.other.show()
+        self.other.ground.setXLink(self.view.ground)
+        self.other.show_chart(Chart("two", lines=lines(0.0, 1.0)), np.zeros(1, dtype=int))
+        self.until_still()
+        self.painted = []
+        for view in (self.view, self.other):
+            paint = view.paintEvent
+            view.paintEvent = lambda event, view=view, paint=paint: (self.painted.append(view), paint(event))
+
+    def until_still(self):
+        for _ in range(5):
+            settle()
+
+    def assert_painted(self, *views):
+        self.until_still()
+        self.assertEqual(sorted(map(id, self.painted)), sorted(map(id, views)))
+        self.painted.clear()
+
+    def test_for_a_new_range_and_each_that_is_linked(self):
+        self.view.ground.setXRange(20.0, 30.0, padding=0.0)
+        self.assert_painted(self.view, self.other)
+        self.other.ground.scaleBy((0.9, 1.0))
+        self.assert_painted(self.view, self.other)
+        self.view.ground.translateBy(x=3.0)
+        self.assert_painted(self.view, self.other)
+
+    def test_for_another_size(self):
+        self.view.resize(500, 300)
+        self.assert_painted(self.view)
+
+    def test_when_its_axes_come(self):
+        self.view.show_chart(Chart("one"), np.empty(0, dtype=int))
+        self.until_still()
+        self.painted.clear()
+        self.view.show_chart(Chart("one", lines=lines(0.0, 20.0)), np.zeros(1, dtype=int))
+        self.assert_painted(self.view)
+
+
 class NoLines(OnStrip):
     def test_an_axis_with_no_line_over_it(self):
         """What random actions found."""

@@ -28,6 +28,9 @@ FIRST = 1.0
 BETWEEN = 0.1
 """Seconds at least from one word about how far a piece of work is to the next: each redraws bars."""
 
+NAME = "scutcher-work"
+"""Of each of its threads."""
+
 LINGER = 1.0
 """Seconds for which whoever closes the queue waits for work that was stopped."""
 
@@ -120,7 +123,7 @@ class Queue:
                     job.wanted = False
             job = _Job(request, next(self._orders))
             self._jobs.append(job)
-            thread = threading.Thread(target=self._run, args=(job,), name="scutcher-work", daemon=True)
+            thread = threading.Thread(target=self._run, args=(job,), name=NAME, daemon=True)
             self._threads.add(thread)
             self._changed.notify_all()
         thread.start()

@@ -7,7 +7,14 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QPainter, QPalette
-from PySide6.QtWidgets import QFrame, QGraphicsGridLayout, QGraphicsItem, QSizePolicy, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGraphicsGridLayout,
+    QGraphicsItem,
+    QGraphicsSceneResizeEvent,
+    QSizePolicy,
+    QWidget,
+)
 
 from scutcher.charts import colours
 from scutcher.charts.description import Area, Curve, Flags, Rule
@@ -45,6 +52,15 @@ class Ground(pg.ViewBox):  # type: ignore[misc]
         self.on_drag: Callable[[QPointF, QPointF, bool, Qt.KeyboardModifier], None] | None = None
         self.drag_keys = Qt.KeyboardModifier.NoModifier
         """Keys of which one has to be held for `on_drag`; none: always."""
+        self.sigRangeChanged.connect(lambda: self.updateMatrix())
+
+    def resizeEvent(self, event: QGraphicsSceneResizeEvent) -> None:
+        """What is inside moves at once, as it does with a new range.
+
+        The library waits until it paints, and would then paint everything twice.
+        """
+        super().resizeEvent(event)
+        self.updateMatrix()
 
     def scaleBy(self, s: object = None, center: object = None, x: object = None, y: object = None) -> None:
         """Zoom, but not to where two numbers are the same place.
@@ -195,13 +211,14 @@ class PlotArea(pg.GraphicsView):  # type: ignore[misc]
 
     def show_axes(self, on: bool) -> None:
         """Both axes, with the room that they take; or neither."""
-        for axis in (self.left_axis, self.bottom_axis):
-            if on == axis.isVisible():
-                continue  # shown again it would be laid out and drawn again
+        others = [axis for axis in (self.left_axis, self.bottom_axis) if axis.isVisible() != on]
+        for axis in others:
             if on:
                 axis.show()
             else:
                 axis.hide()
+        if others:  # laid out later, all of it would be drawn once more
+            self.centralWidget.layout().activate()
 
     def settle(self) -> None:
         """Take over new ranges now: done in the middle of painting, they would paint everything twice."""

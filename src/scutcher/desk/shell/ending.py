@@ -5,6 +5,8 @@ from __future__ import annotations
 import gc
 import os
 import sys
+import threading
+import time
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent
@@ -12,6 +14,10 @@ from PySide6.QtWidgets import QApplication
 from shiboken6 import isValid
 
 from scutcher.desk.shell.window import Window
+from scutcher.study.work import NAME
+
+PATIENCE = 10.0
+"""Seconds at most for which a program without a window waits for its threads."""
 
 
 def start_again(environment: dict[str, str], arguments: Sequence[str] = ("-m", "scutcher", "open")) -> None:
@@ -43,3 +49,20 @@ def dispose(window: Window) -> None:
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
     gc.collect()
+
+
+def leave(code: int) -> int:
+    """The exit code, after waiting for what nobody can stop, as the drawing of a figure.
+
+    The interpreter ends such a thread in the middle of foreign code, which takes the program down with an
+    abort. Where it takes too long, the interpreter is not asked.
+    """
+    end = time.monotonic() + PATIENCE
+    for thread in threading.enumerate():
+        if thread.name == NAME:
+            thread.join(max(end - time.monotonic(), 0.0))
+            if thread.is_alive():
+                sys.stdout.flush()
+                sys.stderr.flush()
+                os._exit(code)
+    return code

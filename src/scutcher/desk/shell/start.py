@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.shell.beginning import asked_for, first_study
 from scutcher.desk.shell.display import check_display
-from scutcher.desk.shell.ending import release_clipboard, start_again
+from scutcher.desk.shell.ending import leave, release_clipboard, start_again
 from scutcher.desk.shell.ground import take_ground
 from scutcher.desk.shell.memory import Tidy, hold_memory
 from scutcher.desk.shell.single import hand_over
@@ -86,4 +86,4 @@ def run_window(
     code = made.exec()
     windows.dispose()
     release_clipboard()
-    return code
+    return leave(code)
