@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
 from scutcher.core.arrays import Booleans
-from scutcher.core.words import count_of, counted, shown
+from scutcher.core.words import count_of
 from scutcher.desk.context import Desk
 from scutcher.desk.guard import guarded
 from scutcher.desk.trail.knot import Knot, link
@@ -91,8 +91,8 @@ class MaskKnot(Knot):
             return
         reasons = self.masked.reasons
         more = [f"and {count_of(len(reasons) - NAMED, 'mask')} more"] if len(reasons) > NAMED else []
-        count = shown(len(self.masked.rows), ",")
-        self.describe("Mask", "\n".join([*reasons[:NAMED], *more, f"{counted(count)} pixels left out"]), None)
+        left_out = f"{count_of(self.masked.rows, 'pixel')} left out"
+        self.describe("Mask", "\n".join([*reasons[:NAMED], *more, left_out]), None)
         left = grid.rows_at.reshape(grid.shape) >= 0
         self.small_picture.show_left(left & ~grid.inside(self.masked.rows))
 
