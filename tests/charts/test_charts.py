@@ -9,7 +9,7 @@ from scutcher.charts.distances import distances, run_order
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN, emphasis
 from scutcher.charts.ladder import ladder
 from scutcher.charts.loadings import loadings
-from scutcher.charts.residuals import BandMemo, leftover
+from scutcher.charts.residuals import leftover
 from scutcher.charts.scores import scores
 from scutcher.charts.signals import signals, stage_of
 from scutcher.core.recipes.recipe import ModelSettings, Recipe, Step
@@ -105,16 +105,20 @@ class Charts(unittest.TestCase):
         self.assertEqual((chart.note, chart.y_title, chart.rules), ("no limit", "Q (no limit)", ()))
 
     def test_leftover_of_the_picked(self):
-        memo = BandMemo()
-        chart = leftover(self.state, self.found, (7,), "residual", memo)
+        chart = leftover(self.state, self.found, (7,), "residual")
         place = self.found.places()[7]
         expected = self.found.z[place] - self.found.model.reconstruction()[place]
         np.testing.assert_allclose(chart.lines.ys[0], expected, atol=1e-12)
-        self.assertIs(leftover(self.state, self.found, (8,), "residual", memo).ribbon, chart.ribbon)
-        self.assertIsNot(leftover(self.state, self.found, (8,), "q", memo).ribbon, chart.ribbon)
-        aside = leftover(self.state, self.found, (4,), "residual", memo)
+        every = self.found.z - self.found.model.reconstruction()
+        np.testing.assert_allclose(chart.ribbon.low, np.quantile(every, 0.025, axis=0), atol=1e-12)
+        np.testing.assert_allclose(chart.ribbon.high, np.quantile(every, 0.975, axis=0), atol=1e-12)
+        of_q = leftover(self.state, self.found, (8,), "q").ribbon
+        np.testing.assert_allclose(
+            of_q.high, np.quantile(np.sign(every) * every**2, 0.975, axis=0), atol=1e-12
+        )
+        aside = leftover(self.state, self.found, (4,), "residual")
         self.assertEqual(aside.empty, "the picked samples are not in the model")
-        many = leftover(self.state, self.found, tuple(range(5, 15)), "residual", memo)
+        many = leftover(self.state, self.found, tuple(range(5, 15)), "residual")
         self.assertEqual(many.lines.names, ("mean of 10",))
         self.assertEqual(many.title, "Residuals of 10 samples")
 

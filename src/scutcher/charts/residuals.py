@@ -10,12 +10,14 @@ from scutcher.charts.description import Chart, Lines, Ribbon, Rule, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.contributions import (
-    means_of_groups,
-    normal_band,
+    Shares,
+    means_by,
+    normal_range,
     q_shares,
     residuals,
     t2_shares,
 )
+from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
 from scutcher.core.words import count_of, counted
 from scutcher.study.document.state import State
@@ -26,7 +28,7 @@ MOST = 5
 """Samples drawn at once; more would hide each other."""
 MIDDLE = (1 / 6, 5 / 6)
 
-SHARES = {"residual": residuals, "q": q_shares, "t2": t2_shares}
+SHARES: dict[str, Shares] = {"residual": residuals, "q": q_shares, "t2": t2_shares}
 TITLES = {
     "residual": "Residuals of",
     "q": "Q shares of",
@@ -35,57 +37,71 @@ TITLES = {
 UNITS = {"residual": "residual", "q": "share of Q", "t2": "share of T²"}
 
 
-class BandMemo:
-    """Keeps the normal range of the last model and kind of share: it takes every sample to find."""
+def picked_group(found: Evaluation, picked: tuple[int, ...]) -> Integers:
+    """Places in the model of a pick that is shown by its mean; none of a smaller one."""
+    places = found.places() if picked else {}  # of 100,000 samples that takes a frame
+    rows = [places[row] for row in picked if row in places]
+    return np.array(rows if len(rows) > MOST else (), dtype=np.intp)
 
-    def __init__(self) -> None:
-        self._of: tuple[object, int, str, tuple[int, ...]] | None = None
-        self._ribbon: Ribbon | None = None
 
-    def ribbon(self, found: Evaluation, kind: str, group: tuple[int, ...] = ()) -> Ribbon:
-        """The range over the axis; the same object while nothing changed.
+def reference_rows(found: Evaluation, group: Integers) -> Integers:
+    """The samples that a normal range rests on: it does not need every one of very many."""
+    n = found.scaled.shape[0]
+    others = np.setdiff1d(np.arange(0, n, max(1, n // ENOUGH)), group)
+    return others if len(others) else np.arange(n)
 
-        Parameters
-        ----------
-        group : rows of the model
-            A pick of several: the range is that of means of as many other samples.
-        """
-        of = (found.decomposition, found.model.k, kind, group)
-        if self._ribbon is None or self._of != of:
-            n = found.scaled.shape[0]
-            every = max(1, n // ENOUGH)  # a range does not need every sample of very many
-            others = np.setdiff1d(np.arange(0, n, every), group)
-            rows = others if len(others) else np.arange(n)
-            shares = SHARES[kind](found.scaled.rows(rows), found.model)
-            if group:
-                codes = group_codes(found.part)
-                count = len(np.unique(codes[list(group)]))
-                shares = means_of_groups(shares, len(group), codes[rows], count)
-            band = normal_band(shares)
-            self._of, self._ribbon = of, Ribbon(found.treated.axis.places(), band.low, band.high)
-        return self._ribbon
+
+def usual_range(found: Evaluation, kind: str, group: Integers, watch: Watch | None = None) -> Ribbon:
+    """The normal range of residuals or shares over the axis; of a group that of means of as many others.
+
+    Parameters
+    ----------
+    kind : "residual", "q" or "t2"
+    group : see `picked_group`
+    watch : Watch, optional
+
+    Raises
+    ------
+    Stopped
+    """
+    rows = reference_rows(found, group)
+    codes = group_codes(found.part) if len(group) else group
+    groups = len(np.unique(codes[group]))
+    means = means_by(len(group), codes[rows], groups) if len(group) else means_by(1, codes, 1)
+    band = normal_range(found.scaled.rows(rows), found.model, SHARES[kind], means, watch)
+    return Ribbon(found.treated.axis.places(), band.low, band.high)
+
+
+def unknown_range(found: Evaluation) -> Ribbon:
+    """In its place while it is being computed."""
+    x = found.treated.axis.places()
+    return Ribbon(x, np.full(len(x), np.nan), np.full(len(x), np.nan))
 
 
 def leftover(
-    state: State, found: Evaluation | None, picked: tuple[int, ...], kind: str, memo: BandMemo
+    state: State, found: Evaluation | None, picked: tuple[int, ...], kind: str, ribbon: Ribbon | None = None
 ) -> Chart:
     """Residuals or shares of the picked samples against the normal range of all samples.
 
     Of more than a few the mean is drawn, with the middle two thirds of them around it, against means of as
     many others.
+
+    Parameters
+    ----------
+    ribbon : the normal range where it is known by now; None: it is found here
     """
     title = TITLES[kind]
     if found is None or state.table is None:
         return nothing(f"{title} a sample", "It appears with the first model.")
-    places = found.places() if picked else {}  # of 100,000 samples that takes a frame
+    group = picked_group(found, picked)
+    places = found.places() if picked else {}
     rows = [row for row in picked if row in places]
     axis = found.treated.axis
-    group = tuple(places[row] for row in rows) if len(rows) > MOST else ()
     frame = Chart(
         title=f"{title} a sample",
         x_title=axis.title,
         y_title=UNITS[kind],
-        ribbon=memo.ribbon(found, kind, group),
+        ribbon=usual_range(found, kind, group) if ribbon is None else ribbon,
         rules=(Rule(0.0),),
         tick_names=() if axis.ordered else axis.labels,
         bars=not axis.ordered,
@@ -95,7 +111,7 @@ def leftover(
         return replace(frame, empty=why)
     shares = SHARES[kind](found.scaled.rows(np.array([places[row] for row in rows])), found.model)
     codes = colouring_of(state).codes[rows]
-    if group:
+    if len(group):
         return _mean_of(frame, title, shares, codes)
     names = tuple(state.table.ids[row] for row in rows)
     return replace(

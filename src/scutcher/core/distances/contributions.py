@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.threads import in_parts
+from scutcher.core.progress import Watch
+
+MANY_VALUES = 300_000
+"""Values from which a band is found by two threads."""
 
 DRAWS = 400
 """Groups that a band rests on."""
@@ -30,18 +36,24 @@ class Band:
     high: Floats
 
 
-def residuals(z: Floats, model: Plane) -> Floats:
+class Shares(Protocol):
+    """A kind of share: of rows Z, (m, p) → (m, p); `scores`, (m, k), of the rows where they are known."""
+
+    def __call__(self, z: Floats, model: Plane, scores: Floats | None = None) -> Floats: ...
+
+
+def residuals(z: Floats, model: Plane, scores: Floats | None = None) -> Floats:
     """E = Z − Z P Pᵀ of some rows, (m, p) → (m, p), in the unit of Z."""
-    return z - (z @ model.loadings) @ model.loadings.T
+    return z - (z @ model.loadings if scores is None else scores) @ model.loadings.T
 
 
-def q_shares(z: Floats, model: Plane) -> Floats:
+def q_shares(z: Floats, model: Plane, scores: Floats | None = None) -> Floats:
     """`sign(e_ij)·e_ij²`: the absolute values of a row sum to its Q. Shape (m, p) → (m, p)."""
-    left_over = residuals(z, model)
+    left_over = residuals(z, model, scores)
     return np.sign(left_over) * left_over**2
 
 
-def t2_shares(z: Floats, model: Plane) -> Floats:
+def t2_shares(z: Floats, model: Plane, scores: Floats | None = None) -> Floats:
     """`z_ij · Σ_a t_ia p_ja / λ_a`: a row sums to its T²; single shares may be negative.
 
     References
@@ -49,7 +61,7 @@ def t2_shares(z: Floats, model: Plane) -> Floats:
     Westerhuis, Gurden & Smilde, Chemometr. Intell. Lab. Syst. 51 (2000) 95–114.
     """
     weighted = model.loadings / model.eigenvalues
-    return z * ((z @ model.loadings) @ weighted.T)
+    return z * ((z @ model.loadings if scores is None else scores) @ weighted.T)
 
 
 MANY_GROUPS = 200
@@ -75,10 +87,21 @@ def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: i
     -------
     (draws, p) float array, or (n, p) for size 1
     """
+    return means_by(size, codes, groups, draws)(z)
+
+
+def means_by(size: int, codes: Integers, groups: int, draws: int = DRAWS) -> Callable[[Floats], Floats]:
+    """What draws such means, the same samples of any variables; see `means_of_groups`."""
     if size <= 1:
-        return z
+        return lambda z: z
     if groups > MANY_GROUPS:
-        return _many_groups(z, codes, groups, draws)
+        return lambda z: _many_groups(z, codes, groups, draws)
+    weights = _weights_of_groups(size, codes, groups, draws)
+    return lambda z: weights @ z
+
+
+def _weights_of_groups(size: int, codes: Integers, groups: int, draws: int) -> Floats:
+    """How much each sample counts in each draw, (draws, n)."""
     rng = np.random.default_rng(1)
     _, of, count = np.unique(codes, return_inverse=True, return_counts=True)
     if 2 * groups > len(count):
@@ -86,18 +109,17 @@ def means_of_groups(z: Floats, size: int, codes: Integers, groups: int, draws: i
     else:
         drawn = rng.random((draws, len(count))).argsort(axis=1)[:, :groups]
     # within its group each sample has a place of its own in each draw
-    order = (of + rng.random((draws, len(z)))).argsort(axis=1)
+    order = (of + rng.random((draws, len(codes)))).argsort(axis=1)
     begins, sizes = (np.cumsum(count) - count)[drawn], count[drawn]
     wanted = np.diff(size * np.arange(groups + 1) // groups)
     offset = rng.integers(sizes)
-    weights = np.zeros((draws, len(z)))
+    weights = np.zeros((draws, len(codes)))
     row = np.arange(draws)[:, np.newaxis]
     for turn in range(int(wanted.max())):
         again = np.where(wanted > sizes, rng.integers(sizes), (offset + turn) % sizes)
         some = order[row, begins + again]
         np.add.at(weights, (row, some), (wanted > turn) / size)
-    means: Floats = weights @ z
-    return means
+    return weights
 
 
 def _many_groups(z: Floats, codes: Integers, groups: int, draws: int) -> Floats:
@@ -122,13 +144,52 @@ def normal_band(shares: Floats, coverage: float = 0.95) -> Band:
     with every frame of a handle.
     """
     tail = (1.0 - coverage) / 2.0
-    rising = np.sort(shares, axis=0)  # samples that are not known come last
-    last = len(rising) - 1
+    rising = np.array(shares.T, order="C")
+    rising.sort(axis=1)  # samples that are not known come last
+    last = rising.shape[1] - 1
 
     def at(share: float) -> Floats:
         place = share * last
         below = int(place)
-        low, high = rising[below], rising[min(below + 1, last)]
-        return np.where(np.isnan(rising[last]), np.nan, low + (place - below) * (high - low))
+        low, high = rising[:, below], rising[:, min(below + 1, last)]
+        return np.where(np.isnan(rising[:, last]), np.nan, low + (place - below) * (high - low))
 
     return Band(at(tail), at(1.0 - tail))
+
+
+@frozen(eq=False)
+class _Part:
+    """A model plane at some of the variables."""
+
+    loadings: Floats
+    eigenvalues: Floats
+
+
+def normal_range(
+    z: Floats, model: Plane, shares: Shares, means: Callable[[Floats], Floats], watch: Watch | None = None
+) -> Band:
+    """The band of a kind of share, some variables at a time, by two threads where they are many.
+
+    Parameters
+    ----------
+    z : (n, p) float array
+        The reference samples, as the model sees them.
+    shares : which kind
+    means : function
+        Of shares, (n, m) → (draws, m): see `means_by`.
+    watch : Watch, optional
+        Asked now and then.
+
+    Raises
+    ------
+    Stopped
+    """
+    scores, (low, high) = z @ model.loadings, np.empty((2, z.shape[1]))
+
+    def part_of(columns: slice, own: None) -> None:
+        part = _Part(model.loadings[columns], model.eigenvalues)
+        band = normal_band(means(shares(z[:, columns], part, scores)))
+        low[columns], high[columns] = band.low, band.high
+
+    in_parts(part_of, (z.shape[1], len(z)), lambda: None, watch, much=MANY_VALUES)
+    return Band(low, high)

@@ -44,20 +44,43 @@ def column_runs(x: Floats, ys: Floats, left: float, right: float, width: int) ->
         NaN where a line is not.
     """
     if x[0] > x[-1]:
-        x, ys = x[::-1], ys[:, ::-1]
-    down = np.ascontiguousarray(ys.T)  # places are gathered and spread as whole rows
-    at_edges = _interpolated(x, down, np.linspace(left, right, width + 1))
-    low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
+        low, high = (found[::-1] for found in _rising(-x, ys, -right, -left, width))
+    else:
+        low, high = _rising(x, ys, left, right, width)
+    return np.ascontiguousarray(low.T), np.ascontiguousarray(high.T)
+
+
+def _rising(x: Floats, ys: Floats, left: float, right: float, width: int) -> tuple[Floats, Floats]:
+    """As `column_runs`, of x that rises; (width, m)."""
+    edges = np.linspace(left, right, width + 1)
     first, last = np.searchsorted(x, (left, right))
-    if last > first:
-        column = ((x[first:last] - left) * (width / (right - left))).astype(np.intp)
-        column = np.minimum(column, width - 1)
-        starts = np.flatnonzero(np.r_[True, np.diff(column) > 0])
+    column = np.minimum(((x[first:last] - left) * (width / (right - left))).astype(np.intp), width - 1)
+    starts = np.flatnonzero(np.diff(column, prepend=-1))
+    inside = None
+    if last - first >= FEW * max(len(starts), 1):
+        inside = _reduced(ys[:, first:last], starts)
+        near = _beside(x, edges)  # all that the edges need, and a small part of all
+        x, ys = x[near], ys[:, near]
+    down = np.ascontiguousarray(ys.T)  # places are gathered and spread as whole rows
+    at_edges = _interpolated(x, down, edges)
+    low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
+    if len(starts):
+        lowest, highest = inside or _within(down[first:last], starts)
         columns = column[starts]
-        lowest, highest = _within(down[first:last], starts)
         low[columns] = np.fmin(low[columns], lowest)
         high[columns] = np.fmax(high[columns], highest)
-    return np.ascontiguousarray(low.T), np.ascontiguousarray(high.T)
+    return low, high
+
+
+def _reduced(values: Floats, starts: Integers) -> tuple[Floats, Floats]:
+    """As `_within` of many places to a column, (m, p): each line along its own values."""
+    return np.fmin.reduceat(values, starts, axis=1).T, np.fmax.reduceat(values, starts, axis=1).T
+
+
+def _beside(x: Floats, at: Floats) -> Integers:
+    """The places of x on either side of others, and both ends of x."""
+    place = np.clip(np.searchsorted(x, at) - 1, 0, len(x) - 2)
+    return np.unique(np.concatenate([[0, len(x) - 1], place, place + 1]))
 
 
 def _within(values: Floats, starts: Integers) -> tuple[Floats, Floats]:

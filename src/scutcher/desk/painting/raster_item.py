@@ -19,12 +19,16 @@ from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
 from scutcher.desk.painting.plotting_library import pg
 
-MANY, SOME, GRAIN = 2000, 300, 2
-"""With more than MANY lines, SOME of them are drawn while the view moves, in columns GRAIN pixels wide; when
-it rests all of them, pixel by pixel."""
+MANY, MUCH = 2000, 4_000_000
+"""With more lines or more values than that, some of the lines are drawn while the view moves, in columns
+GRAIN pixels wide; when it rests all of them, pixel by pixel."""
+
+SOME, FEWEST, SKETCH, GRAIN = 300, 30, 4_000_000, 2
+"""Those are SOME lines, or fewer of so many values, but not fewer than FEWEST."""
+
 PATIENCE = 160  # milliseconds
-SLICE, FRAME = 100, 0.008
-"""Lines of a slice of that drawing, and seconds that slices take of a frame."""
+SLICE, PIECE, FRAME = 100, 1_000_000, 0.008
+"""Lines and values of a slice of that drawing at most, and seconds that slices take of a frame."""
 
 
 COVERS = 12
@@ -128,7 +132,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         height = max(round((opposite.y() - corner.y()) * ratio), 1)
         wanted = (left, right, bottom, top, width, height, ratio)
         if wanted != self._made_for:
-            self._coarse, self._slices = len(self._ys) > MANY, None
+            self._coarse, self._slices = len(self._ys) > MANY or self._ys.size > MUCH, None
             self._made_for, self._pictures = wanted, []  # where they cannot be made, nothing is drawn
             self._make(wanted)
             self._refine.stop()
@@ -187,13 +191,14 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
     def _sliced(self, wanted: Wanted) -> Iterator[None]:
         """Draw every line pixel by pixel, some at a time; the pictures change at the end."""
         left, right, bottom, top, width, height, ratio = wanted
+        step = min(SLICE, max(PIECE // len(self._x), 1))
         pictures = []
         for sheet in self._sheets:
             covers = []
             for layer in (one for one in sheet.layers if len(one.rows)):
                 cover = np.zeros((height, width), dtype=np.float32)
-                for start in range(0, len(layer.rows), SLICE):
-                    part = self._ys[layer.rows[start : start + SLICE]]
+                for start in range(0, len(layer.rows), step):
+                    part = self._ys[layer.rows[start : start + step]]
                     low, high = column_runs(self._x, part, left, right, width)
                     cover += coverage(low, high, bottom, top, height, sheet.thickness * ratio)
                     yield
@@ -209,7 +214,8 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if not self._coarse:
             return every
         front = np.concatenate([*(layer.rows for layer in self._sheets[-1].layers), every[:0]])
-        chosen: np.ndarray = np.union1d(every[:: len(every) // SOME], front[:: max(len(front) // SOME, 1)])
+        some = min(SOME, max(SKETCH // len(self._x), FEWEST))
+        chosen: np.ndarray = np.union1d(*(rows[:: max(len(rows) // some, 1)] for rows in (every, front)))
         return chosen.astype(np.intp)
 
     def _opacity(self, sheet: Sheet, drawn: int) -> float:

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QMenu
 from scutcher.charts import colours
 from scutcher.charts.channel_shading import shade_of
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.description import Chart, Shade
+from scutcher.charts.description import Chart, Ribbon, Shade
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.loadings import loadings
 from scutcher.charts.memo import ChartMemo
-from scutcher.charts.residuals import BandMemo, leftover
+from scutcher.charts.residuals import leftover, picked_group, reference_rows, unknown_range, usual_range
 from scutcher.charts.sample_views import extremes, probe, rebuilt
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.signals import signals, stage_of, stage_source
@@ -23,6 +23,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.errors import InputError
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.axis_units import AXES
@@ -32,6 +33,9 @@ from scutcher.desk.words import escaped
 from scutcher.study.document.commands.data import NameAxis
 from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.stability import stability_of
+
+AT_ONCE = 1_500_000
+"""Values that a normal range rests on, up to which it takes less than a frame."""
 
 
 class InspectStrips:
@@ -43,7 +47,8 @@ class InspectStrips:
         self.share_kind, self.signal_kind, self.shade_kind = "residual", "data", "none"
         self.probe_at: tuple[float, float] | None = None
         self.shade: Shade | None = None
-        self._band, self._memo = BandMemo(), ChartMemo()
+        self._memo = ChartMemo()
+        self._range = Behind[Ribbon](desk, "normal range", self.show_leftover)
 
     # What is on the strips
 
@@ -164,11 +169,25 @@ class InspectStrips:
     def show_leftover(self) -> None:
         """Residuals, or why the pick is far."""
         state, look = self.desk.moment.state, self.desk.selection.look
-        chart = leftover(state, self._found, look.picked, self.share_kind, self._band)
+        chart = leftover(state, self._found, look.picked, self.share_kind, self._usual_range())
         self._show(self.leftover_panel, self.leftover_view, replace(chart, shade=self.shade))
         ordered = state.table is not None and state.table.axis.ordered
         self.leftover_panel.x_title.set_clickable(ordered)
         self.leftover_panel.x_title.setToolTip("Click to say what the axis is" if ordered else "")
+
+    def _usual_range(self) -> Ribbon | None:
+        """The normal range of what is shown; of very many values it comes later."""
+        found, kind = self._found, self.share_kind
+        if found is None:
+            return None
+        group = picked_group(found, self.desk.selection.look.picked)
+        values = len(reference_rows(found, group)) * found.scaled.shape[1]
+        known = self._range.of(
+            (found.decomposition, found.model.k, kind, group.tobytes()),
+            lambda watch: usual_range(found, kind, group, watch),
+            values <= AT_ONCE,
+        )
+        return unknown_range(found) if known is None else known
 
     def show_cursor(self) -> None:
         """Channel cursor, picked channels, the line under the pointer, and what is read off there."""
