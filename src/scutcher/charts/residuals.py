@@ -12,11 +12,13 @@ from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.contributions import (
     Shares,
     means_by,
+    normal_band,
     normal_range,
     q_shares,
     residuals,
     t2_shares,
 )
+from scutcher.core.frozen import frozen
 from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
 from scutcher.core.words import count_of, counted
@@ -26,7 +28,8 @@ from scutcher.study.evaluation.evaluation import Evaluation
 ENOUGH = 600
 MOST = 5
 """Samples drawn at once; more would hide each other."""
-MIDDLE = (1 / 6, 5 / 6)
+MIDDLE = 2 / 3
+"""Share of a pick of many that is drawn around its mean."""
 
 SHARES: dict[str, Shares] = {"residual": residuals, "q": q_shares, "t2": t2_shares}
 TITLES = {
@@ -51,8 +54,17 @@ def reference_rows(found: Evaluation, group: Integers) -> Integers:
     return others if len(others) else np.arange(n)
 
 
-def usual_range(found: Evaluation, kind: str, group: Integers, watch: Watch | None = None) -> Ribbon:
-    """The normal range of residuals or shares over the axis; of a group that of means of as many others.
+@frozen(eq=False)
+class Usual:
+    """The normal range of residuals or shares, and of a group of several its mean (p,) and middle."""
+
+    ribbon: Ribbon
+    mean: Floats | None = None
+    middle: Ribbon | None = None
+
+
+def usual_range(found: Evaluation, kind: str, group: Integers, watch: Watch | None = None) -> Usual:
+    """What is normal over the axis; for a group the range of means of as many others.
 
     Parameters
     ----------
@@ -64,22 +76,28 @@ def usual_range(found: Evaluation, kind: str, group: Integers, watch: Watch | No
     ------
     Stopped
     """
-    rows = reference_rows(found, group)
-    codes = group_codes(found.part) if len(group) else group
-    groups = len(np.unique(codes[group]))
-    means = means_by(len(group), codes[rows], groups) if len(group) else means_by(1, codes, 1)
+    rows, x = reference_rows(found, group), found.treated.axis.places()
+    codes = group_codes(found.part) if len(group) else np.zeros(len(found.part.ids), dtype=np.intp)
+    means = means_by(len(group), codes[rows], len(np.unique(codes[group])))
     band = normal_range(found.scaled.rows(rows), found.model, SHARES[kind], means, watch)
-    return Ribbon(found.treated.axis.places(), band.low, band.high)
+    ribbon = Ribbon(x, band.low, band.high)
+    if not len(group):
+        return Usual(ribbon)
+    own = SHARES[kind](found.scaled.rows(group), found.model)
+    middle = normal_band(own, MIDDLE)
+    return Usual(ribbon, own.mean(axis=0), Ribbon(x, middle.low, middle.high))
 
 
-def unknown_range(found: Evaluation) -> Ribbon:
+def unknown_range(found: Evaluation, group: Integers) -> Usual:
     """In its place while it is being computed."""
     x = found.treated.axis.places()
-    return Ribbon(x, np.full(len(x), np.nan), np.full(len(x), np.nan))
+    nowhere = np.full(len(x), np.nan)
+    ribbon = Ribbon(x, nowhere, nowhere)
+    return Usual(ribbon, nowhere, ribbon) if len(group) else Usual(ribbon)
 
 
 def leftover(
-    state: State, found: Evaluation | None, picked: tuple[int, ...], kind: str, ribbon: Ribbon | None = None
+    state: State, found: Evaluation | None, picked: tuple[int, ...], kind: str, usual: Usual | None = None
 ) -> Chart:
     """Residuals or shares of the picked samples against the normal range of all samples.
 
@@ -88,31 +106,32 @@ def leftover(
 
     Parameters
     ----------
-    ribbon : the normal range where it is known by now; None: it is found here
+    usual : what is normal, where it is known by now; None: it is found here
     """
     title = TITLES[kind]
     if found is None or state.table is None:
         return nothing(f"{title} a sample", "It appears with the first model.")
     group = picked_group(found, picked)
-    places = found.places() if picked else {}
-    rows = [row for row in picked if row in places]
+    usual = usual_range(found, kind, group) if usual is None else usual
     axis = found.treated.axis
     frame = Chart(
         title=f"{title} a sample",
         x_title=axis.title,
         y_title=UNITS[kind],
-        ribbon=usual_range(found, kind, group) if ribbon is None else ribbon,
+        ribbon=usual.ribbon,
         rules=(Rule(0.0),),
         tick_names=() if axis.ordered else axis.labels,
         bars=not axis.ordered,
     )
+    places = found.places() if picked else {}
+    rows = [row for row in picked if row in places]
     if not rows:
         why = "the picked samples are not in the model" if picked else "pick a sample"
         return replace(frame, empty=why)
-    shares = SHARES[kind](found.scaled.rows(np.array([places[row] for row in rows])), found.model)
     codes = colouring_of(state).codes[rows]
-    if len(group):
-        return _mean_of(frame, title, shares, codes)
+    if usual.mean is not None and usual.middle is not None:
+        return _mean_of(frame, f"{title} {count_of(rows)}", usual.mean, usual.middle, codes)
+    shares = SHARES[kind](found.scaled.rows(np.array([places[row] for row in rows])), found.model)
     names = tuple(state.table.ids[row] for row in rows)
     return replace(
         frame,
@@ -121,17 +140,14 @@ def leftover(
     )
 
 
-def _mean_of(frame: Chart, title: str, shares: Floats, codes: Integers) -> Chart:
+def _mean_of(frame: Chart, title: str, mean: Floats, middle: Ribbon, codes: Integers) -> Chart:
     """The mean of many, with the middle two thirds of them."""
-    assert frame.ribbon is not None
-    x, name = frame.ribbon.x, f"mean of {counted(shares)}"
-    low, high = np.quantile(shares, MIDDLE, axis=0)
     code = np.unique(codes) if len(np.unique(codes)) == 1 else np.array([-1])
-    mean = shares.mean(axis=0)[np.newaxis, :]
+    name = f"mean of {counted(codes)}"
     return replace(
         frame,
-        title=f"{title} {count_of(shares)}",
+        title=title,
         note="mean and middle two thirds; grey: means of as many others",
-        lines=Lines(x, mean, np.array([-1]), code, (name,), role="class"),
-        spreads=(Ribbon(x, low, high),),
+        lines=Lines(middle.x, mean[np.newaxis, :], np.array([-1]), code, (name,), role="class"),
+        spreads=(middle,),
     )

@@ -7,10 +7,11 @@ from dataclasses import replace
 import numpy as np
 
 from scutcher.charts.colours import CONTINUOUS
-from scutcher.charts.description import Chart, Lines, Ribbon, as_keys, nothing
+from scutcher.charts.description import Chart, Lines, Ribbon, nothing
 from scutcher.charts.emphasis import Colouring, colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.table import Table
+from scutcher.core.groups.class_statistics import class_statistics
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation, Staged
@@ -88,12 +89,11 @@ def signals(state: State, found: Evaluation | None, stage: int, means: bool, off
     axis = table.axis
     spreads: tuple[Ribbon, ...] = ()
     if means:
-        lines = class_means(axis.places(), values, codes, colouring)
-        spreads = () if offset else class_spreads(lines, values, codes)
+        lines, spreads = means_and_spreads(axis.places(), values, codes, colouring)
     else:
         lines = Lines(axis.places(), values, rows, codes, ids_of_rows(state.table, rows))
     if offset:
-        lines = replace(lines, ys=stacked(lines.ys, offset))
+        lines, spreads = replace(lines, ys=stacked(lines.ys, offset)), ()
     unit = f" / {table.signal_unit}" if table.signal_unit else ""
     return Chart(
         title="Signals" if axis.ordered else "Values",
@@ -115,38 +115,21 @@ def stacked(ys: Floats, offset: float) -> Floats:
 
 def class_means(places: Floats, values: Floats, codes: Integers, colouring: Colouring) -> Lines:
     """One line per class: the mean of its samples, gaps passed over; all samples where there is no class."""
-    present = sorted({int(code) for code in codes})
-    ys = np.array([_mean(values[codes == code]) for code in present]).reshape(len(present), len(places))
-    names = tuple(_group_name(code, colouring) for code in present)
-    return Lines(places, ys, as_keys(present), as_keys(present), names, role="class")
+    return means_and_spreads(places, values, codes, colouring)[0]
 
 
-def class_spreads(means: Lines, values: Floats, codes: Integers) -> tuple[Ribbon, ...]:
-    """Mean ± one standard deviation (n − 1) of each class; gaps are passed over."""
-    ribbons = []
-    for code, mean in zip(means.keys, means.ys, strict=True):
-        away = (values[codes == code] - mean) ** 2
-        known = ~np.isnan(away)
-        freedom = np.maximum(known.sum(axis=0) - 1, 1)
-        deviation = np.sqrt(np.where(known, away, 0.0).sum(axis=0) / freedom)
-        ribbons.append(Ribbon(means.x, mean - deviation, mean + deviation))
-    return tuple(ribbons)
+def means_and_spreads(
+    places: Floats, values: Floats, codes: Integers, colouring: Colouring
+) -> tuple[Lines, tuple[Ribbon, ...]]:
+    """One line per class, and its mean ± one standard deviation (n − 1); gaps are passed over."""
+    present, means, deviations = class_statistics(values, codes)
+    names = tuple(_group_name(code, colouring) for code in present.tolist())
+    lines = Lines(places, means, present, present, names, role="class")
+    pairs = zip(means, deviations, strict=True)
+    return lines, tuple(Ribbon(places, mean - deviation, mean + deviation) for mean, deviation in pairs)
 
 
 def _group_name(code: int, colouring: Colouring) -> str:
     if 0 <= code < len(colouring.levels):
         return colouring.levels[code]
     return f"step {code - CONTINUOUS + 1}" if code >= CONTINUOUS else "all"
-
-
-def _mean(values: Floats) -> Floats:
-    """Mean over samples of what is there; NaN where nothing is."""
-    if len(values) and np.isfinite(values.sum()):
-        mean: Floats = values.mean(axis=0)
-        return mean
-    there = ~np.isnan(values)
-    count = there.sum(axis=0)
-    total = np.where(there, values, 0.0).sum(axis=0)
-    mean = np.full(values.shape[1], np.nan)
-    np.divide(total, count, out=mean, where=count > 0)
-    return mean

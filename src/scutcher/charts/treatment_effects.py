@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.charts.description import Chart, Curve, Lines, Marks, as_keys, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
-from scutcher.charts.signals import class_means, class_spreads
+from scutcher.charts.signals import means_and_spreads
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.frozen import frozen
@@ -55,8 +55,7 @@ def stage_chart(state: State, found: Staged | None, stage: int, means: bool, tit
     codes = colouring.codes[rows]
     axis = table.axis
     if means:
-        lines = class_means(axis.places(), values, codes, colouring)
-        spreads = class_spreads(lines, values, codes)
+        lines, spreads = means_and_spreads(axis.places(), values, codes, colouring)
     else:
         lines, spreads = Lines(axis.places(), values, rows, codes, ids_of_rows(state.table, rows)), ()
     scaled = stage >= len(found.stages)

@@ -10,6 +10,7 @@ from typing import Any
 from scutcher.core.data.table import Table
 from scutcher.core.errors import InputError
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.known_spans import known_span
 from scutcher.core.progress import Watch
 from scutcher.core.recipes.recipe import Recipe
 from scutcher.study.computed_ahead import ComputedAhead
@@ -166,7 +167,9 @@ class CurrentModel(Announcer):
             self._post(partial(self._take_staged, coming, whole))
 
         def work(watch: Watch) -> Evaluation:
-            return self._evaluator.evaluate(table, recipe, True, watch, staged, ahead=False)
+            found = self._evaluator.evaluate(table, recipe, True, watch, staged, ahead=False)
+            known_span(found.treated.values)  # views ask for it at once
+            return found
 
         done = partial(self._take, state, recipe)
         self.queue.ask(Request(MODEL, None, Priority.MODEL, work, done, self._tell_progress))

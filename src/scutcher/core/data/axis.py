@@ -88,6 +88,11 @@ class Axis:
         """The unit of a mixed variable, from its header; "" on an ordered axis, whose signal has one unit."""
         return "" if self.ordered else split_unit(self.labels[column])[1]
 
+    @computed_once
+    def has_units(self) -> bool:
+        """Whether any mixed variable has a unit in its header."""
+        return any(self.unit_of(column) for column in range(len(self)))
+
     def apart(self, order: Integers, part: int, most: int) -> list[int]:
         """The first of an order of columns; on an ordered axis none within 1/part of it of an earlier one."""
         reach = len(self) // part if self.ordered else 0

@@ -12,8 +12,9 @@ from PySide6.QtCore import QPointF, QRectF, QSizeF, QTimer
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
-from scutcher.core.arrays import Floats, value_span
+from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.known_spans import known_span
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
@@ -23,7 +24,7 @@ MANY, MUCH = 2000, 4_000_000
 """With more lines or more values than that, some of the lines are drawn while the view moves, in columns
 GRAIN pixels wide; when it rests all of them, pixel by pixel."""
 
-SOME, FEWEST, SKETCH, GRAIN = 300, 30, 4_000_000, 2
+SOME, FEWEST, SKETCH, GRAIN = 300, 30, 2_000_000, 2
 """Those are SOME lines, or fewer of so many values, but not fewer than FEWEST."""
 
 PATIENCE = 160  # milliseconds
@@ -96,7 +97,7 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._x, self._ys = x, ys
         self._made_for = self._runs = self._slices = None
         self.prepareGeometryChange()
-        self.low, self.high = value_span(ys) if ys.size else (np.empty(0), np.empty(0))
+        self.low, self.high = known_span(ys) if ys.size else (np.empty(0), np.empty(0))
         if not np.isfinite(self.low).any():
             self._bounds = QRectF()
         else:
@@ -272,9 +273,18 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         self._runs_key = key
         if self._runs is None or self._runs[0] != key:
             self._covers.clear()
-            ys = self._ys if len(chosen) == len(self._ys) else self._ys[chosen]
-            self._runs = (key, *column_runs(self._x, ys, left, right, width))
+            self._runs = (key, *self._runs_of(chosen, left, right, width))
         return self._runs[1], self._runs[2]
+
+    def _runs_of(self, chosen: np.ndarray, left: float, right: float, width: int) -> tuple[Floats, Floats]:
+        """Of all lines, or of some of them; these are not all copied at once."""
+        if len(chosen) == len(self._ys):
+            return column_runs(self._x, self._ys, left, right, width)
+        step = max(PIECE // len(self._x), 1)
+        pieces = [chosen[start : start + step] for start in range(0, len(chosen), step)]
+        runs = [column_runs(self._x, self._ys[rows], left, right, width) for rows in pieces]
+        low, high = (np.vstack(ends) for ends in zip(*runs, strict=True))
+        return low, high
 
 
 def _picture(covers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -> QImage:

@@ -24,10 +24,12 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
         self._narrowest = narrowest
         self.setZValue(depth)
         self.bands: list[tuple[float, float, QColor]] = []
+        self._ends = np.empty((2, 0))
 
     def show_shade(self, shade: Shade | None) -> None:
         """Put another shade in."""
         self.bands = [] if shade is None else bands_of(shade)
+        self._ends = np.array([band[:2] for band in self.bands]).reshape(-1, 2).T
         self.prepareGeometryChange()
         self.update()
 
@@ -54,12 +56,14 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
         scale = area.width() / (right - left)
         painter.save()
         painter.resetTransform()
-        for low, high, colour in self.bands:
-            start = max(round(area.left() + (low - left) * scale), round(area.left()))
-            end = min(round(area.left() + (high - left) * scale), round(area.right()))
-            end = max(end, start + self._narrowest)
-            if area.left() <= start < end and start < area.right():
-                painter.fillRect(QRectF(start, area.top(), end - start, area.height()), colour)
+        low, high = (area.left() + (ends - left) * scale for ends in self._ends)
+        first, last = round(area.left()), round(area.right())
+        start = np.maximum(np.rint(low).astype(np.intp), first)
+        end = np.maximum(np.minimum(np.rint(high).astype(np.intp), last), start + self._narrowest)
+        for place in np.flatnonzero((start < end) & (start < area.right())).tolist():
+            wide = int(end[place] - start[place])
+            rect = QRectF(int(start[place]), area.top(), wide, area.height())
+            painter.fillRect(rect, self.bands[place][2])
         painter.restore()
 
 
@@ -73,14 +77,20 @@ def bands_of(shade: Shade) -> list[tuple[float, float, QColor]]:
     codes = shade.codes[order]
     changes = (np.diff(steps) != 0) | (np.diff(codes) != 0) | (low[1:] > high[:-1])
     starts = np.flatnonzero(np.r_[True, changes])
-    found = []
+    found, made = [], dict[tuple[int, int], QColor]()
     for start, end in zip(starts.tolist(), [*(starts[1:] - 1).tolist(), len(order) - 1], strict=True):
         if steps[start]:
-            code, share = int(codes[start]), steps[start] / STEPS
-            colour = QColor(colours.ACCENT if code < 0 else colours.group_colour(code))
-            colour.setAlpha(int((DARKEST if code < 0 else 255) * share))
+            look = int(codes[start]), int(steps[start])
+            colour = made.get(look) or made.setdefault(look, _colour(*look))
             found.append((float(low[start]), float(high[end]), colour))
     return found
+
+
+def _colour(code: int, step: int) -> QColor:
+    """Of a class, or of none, so many steps strong."""
+    colour = QColor(colours.ACCENT if code < 0 else colours.group_colour(code))
+    colour.setAlpha(int((DARKEST if code < 0 else 255) * step / STEPS))
+    return colour
 
 
 def _reach(x: Floats) -> tuple[Floats, Floats]:

@@ -11,11 +11,18 @@ from PySide6.QtWidgets import QMenu
 from scutcher.charts import colours
 from scutcher.charts.channel_shading import shade_of
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.description import Chart, Ribbon, Shade
+from scutcher.charts.description import Chart, Shade
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.loadings import loadings
 from scutcher.charts.memo import ChartMemo
-from scutcher.charts.residuals import leftover, picked_group, reference_rows, unknown_range, usual_range
+from scutcher.charts.residuals import (
+    Usual,
+    leftover,
+    picked_group,
+    reference_rows,
+    unknown_range,
+    usual_range,
+)
 from scutcher.charts.sample_views import extremes, probe, rebuilt
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.signals import signals, stage_of, stage_source
@@ -48,7 +55,7 @@ class InspectStrips:
         self.probe_at: tuple[float, float] | None = None
         self.shade: Shade | None = None
         self._memo = ChartMemo()
-        self._range = Behind[Ribbon](desk, "normal range", self.show_leftover)
+        self._range = Behind[Usual](desk, "normal range", self.show_leftover)
 
     # What is on the strips
 
@@ -175,19 +182,19 @@ class InspectStrips:
         self.leftover_panel.x_title.set_clickable(ordered)
         self.leftover_panel.x_title.setToolTip("Click to say what the axis is" if ordered else "")
 
-    def _usual_range(self) -> Ribbon | None:
+    def _usual_range(self) -> Usual | None:
         """The normal range of what is shown; of very many values it comes later."""
         found, kind = self._found, self.share_kind
         if found is None:
             return None
         group = picked_group(found, self.desk.selection.look.picked)
-        values = len(reference_rows(found, group)) * found.scaled.shape[1]
+        values = (len(reference_rows(found, group)) + len(group)) * found.scaled.shape[1]
         known = self._range.of(
             (found.decomposition, found.model.k, kind, group.tobytes()),
             lambda watch: usual_range(found, kind, group, watch),
             values <= AT_ONCE,
         )
-        return unknown_range(found) if known is None else known
+        return unknown_range(found, group) if known is None else known
 
     def show_cursor(self) -> None:
         """Channel cursor, picked channels, the line under the pointer, and what is read off there."""

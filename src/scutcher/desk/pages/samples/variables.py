@@ -188,7 +188,7 @@ class Variables(QTableView):
         for column, texts in words.items():
             widest = max(map(metrics.horizontalAdvance, texts), default=0) + CELL_AIR
             self.setColumnWidth(column, min(max(WIDTHS[column], widest), LONGEST))
-        units = table is not None and any(unit_of(table, column) for column in range(count))
+        units = table is not None and (table.signal_unit if table.axis.ordered else table.axis.has_units)
         self.setColumnHidden(UNIT, not units)
         self.setColumnHidden(GAPS, found is not None and not found.gaps.any())
         self.setColumnHidden(STATE, table is None or not table.left_out)
