@@ -121,9 +121,9 @@ class Groups(WindowCase):
         self.assertEqual((codes.tolist(), names), ([0, -1, 1, 0, 1], ("%", "mg/kg")))
         shade = shade_of(self.desk.moment.found, (0, 1), "group")
         bands = bands_of(shade)
-        self.assertEqual(
-            [(low, high) for low, high, _ in bands], [(0.5, 1.5), (2.5, 3.5), (3.5, 4.5), (4.5, 5.5)]
-        )
+        self.assertEqual(bands.low.tolist(), [0.5, 2.5, 3.5, 4.5])
+        self.assertEqual(bands.high.tolist(), [1.5, 3.5, 4.5, 5.5])
+        self.assertEqual(bands.codes.tolist(), [0, 1, 0, 1])
         self.assertIsNone(shade_of(self.desk.moment.found, (0, 1), "none"))
 
 

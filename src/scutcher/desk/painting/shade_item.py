@@ -9,11 +9,25 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.description import Shade
-from scutcher.core.arrays import Floats
+from scutcher.core.arrays import Floats, Integers
+from scutcher.core.frozen import frozen
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.plotting_library import pg
 
 STEPS, DARKEST = 12, 72
+
+
+@frozen(eq=False)
+class Bands:
+    """From and to of each band in data units, its class (−1: none) and how many STEPS strong; (m,) arrays."""
+
+    low: Floats
+    high: Floats
+    codes: Integers
+    steps: Integers
+
+
+NOTHING = Bands(np.empty(0), np.empty(0), np.empty(0, dtype=np.intp), np.empty(0, dtype=np.intp))
 
 
 class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
@@ -23,20 +37,18 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
         super().__init__()
         self._narrowest = narrowest
         self.setZValue(depth)
-        self.bands: list[tuple[float, float, QColor]] = []
-        self._ends = np.empty((2, 0))
+        self.bands = NOTHING
 
     def show_shade(self, shade: Shade | None) -> None:
         """Put another shade in."""
-        self.bands = [] if shade is None else bands_of(shade)
-        self._ends = np.array([band[:2] for band in self.bands]).reshape(-1, 2).T
+        self.bands = NOTHING if shade is None else bands_of(shade)
         self.prepareGeometryChange()
         self.update()
 
     def boundingRect(self) -> QRectF:
         """All that is seen, so that it is painted wherever the view is."""
         view = self.getViewBox()
-        return QRectF() if view is None or not self.bands else view.viewRect()
+        return QRectF() if view is None or not len(self.bands.low) else view.viewRect()
 
     def viewRangeChanged(self) -> None:
         """The bounds are those of the view."""
@@ -47,43 +59,43 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:
         """Bands from the bottom to the top, between whole pixels: two never overlap."""
-        view = self.getViewBox()
-        if view is None or not self.bands:
+        view, bands = self.getViewBox(), self.bands
+        if view is None or not len(bands.low):
             return
         (left, right), (bottom, top) = view.viewRange()
         transform = painter.worldTransform()
         area = QRectF(transform.map(QPointF(left, top)), transform.map(QPointF(right, bottom))).normalized()
-        scale = area.width() / (right - left)
+        low, high = (
+            np.rint(area.left() + (ends - left) * (area.width() / (right - left)))
+            for ends in (bands.low, bands.high)
+        )
+        start = np.maximum(low, round(area.left()))
+        end = np.maximum(np.minimum(high, round(area.right())), start + self._narrowest)
+        colours_of: dict[tuple[int, int], QColor] = {}
         painter.save()
         painter.resetTransform()
-        low, high = (area.left() + (ends - left) * scale for ends in self._ends)
-        first, last = round(area.left()), round(area.right())
-        start = np.maximum(np.rint(low).astype(np.intp), first)
-        end = np.maximum(np.minimum(np.rint(high).astype(np.intp), last), start + self._narrowest)
         for place in np.flatnonzero((start < end) & (start < area.right())).tolist():
-            wide = int(end[place] - start[place])
-            rect = QRectF(int(start[place]), area.top(), wide, area.height())
-            painter.fillRect(rect, self.bands[place][2])
+            look = int(bands.codes[place]), int(bands.steps[place])
+            colour = colours_of.get(look) or colours_of.setdefault(look, _colour(*look))
+            wide = float(end[place] - start[place])
+            painter.fillRect(QRectF(float(start[place]), area.top(), wide, area.height()), colour)
         painter.restore()
 
 
-def bands_of(shade: Shade) -> list[tuple[float, float, QColor]]:
-    """From, to and colour of each band, in data units."""
+def bands_of(shade: Shade) -> Bands:
+    """The bands of a shade; channels that it does not touch have none."""
     if not len(shade.x):
-        return []
+        return NOTHING
     order = np.argsort(shade.x, kind="stable")
     low, high = _reach(shade.x[order])
     steps = np.rint(np.clip(shade.strength[order], 0.0, 1.0) * STEPS).astype(np.intp)
     codes = shade.codes[order]
     changes = (np.diff(steps) != 0) | (np.diff(codes) != 0) | (low[1:] > high[:-1])
     starts = np.flatnonzero(np.r_[True, changes])
-    found, made = [], dict[tuple[int, int], QColor]()
-    for start, end in zip(starts.tolist(), [*(starts[1:] - 1).tolist(), len(order) - 1], strict=True):
-        if steps[start]:
-            look = int(codes[start]), int(steps[start])
-            colour = made.get(look) or made.setdefault(look, _colour(*look))
-            found.append((float(low[start]), float(high[end]), colour))
-    return found
+    ends = np.append(starts[1:] - 1, len(order) - 1)
+    there = steps[starts] > 0
+    starts, ends = starts[there], ends[there]
+    return Bands(low[starts], high[ends], codes[starts], steps[starts])
 
 
 def _colour(code: int, step: int) -> QColor:
