@@ -19,12 +19,15 @@ from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 
-SHAPES = ((10_000, 1000), (100_000, 50))
-QUIET = 1.2  # seconds without anything under way that end a stretch
+SHAPES = ((10_000, 1000), (100_000, 50), (1000, 20_000))
+QUIET = 1.2
 
 
 def longest_gap(
-    window: Window, act: Callable[[], object], clock: Callable[[], float] = time.perf_counter
+    window: Window,
+    act: Callable[[], object],
+    clock: Callable[[], float] = time.perf_counter,
+    calm_for: float = QUIET,
 ) -> tuple[float, float]:
     """Seconds of the act itself, and of the longest turn of the event loop until all is done.
 
@@ -32,12 +35,13 @@ def longest_gap(
     ----------
     clock : that they are counted by
         `time.thread_time`: what the interface thread computes itself, on a machine that others work on too.
+    calm_for : seconds without anything under way that end it
     """
     start = clock()
     act()
     took = clock() - start
     longest, calm = 0.0, time.perf_counter()
-    while time.perf_counter() - calm < QUIET:
+    while time.perf_counter() - calm < calm_for:
         turn = clock()
         QApplication.processEvents()
         longest = max(longest, clock() - turn)

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 from bench.fitting import data, table_of
-from bench.gaps import longest_gap
+from bench.gaps import QUIET, longest_gap
 from PySide6.QtTest import QTest
 
 from scutcher.core.data.columns import ClassColumn
@@ -25,24 +25,26 @@ from scutcher.study.document.study import Study
 from tests.desk.driving import LEFT, QUICK, settle
 
 SAMPLES, CHANNELS = 1_600, 170
-MOST = 40
-"""Repaints that a turn may take: one draws all views anew, a second held up would be a hundred."""
+MOST, FEW = 40, 12
+"""Repaints that a turn may take, and a turn with wide data: one draws all views anew, a second held up would be
+a hundred."""
 
 
-class MuchData(unittest.TestCase):
+class OnWindow(unittest.TestCase):
+    SHAPE, CALM = (SAMPLES, CHANNELS), QUIET
+
     def setUp(self):
         application()
-        codes = tuple(f"c{k % 4}" for k in range(SAMPLES))
-        table = replace(table_of(data(SAMPLES, CHANNELS)), classes=(ClassColumn("kind", codes),))
+        codes = tuple(f"c{k % 4}" for k in range(self.SHAPE[0]))
+        table = replace(table_of(data(*self.SHAPE)), classes=(ClassColumn("kind", codes),))
         self.window = Window(Study(State.of("much", table, QUICK)))
         self.addCleanup(dispose, self.window)
-        self.window.show()
-        self.after(lambda: None)
+        self.first = self.after(self.window.show)
 
     def after(self, act):
         """The longest turn after something was done, in repaints of the window."""
         repaints = [self.repaint()]
-        longest = max(longest_gap(self.window, act, time.thread_time))
+        longest = max(longest_gap(self.window, act, time.thread_time, self.CALM))
         repaints += [self.repaint() for _ in range(4)]
         return longest / statistics.median(repaints)
 
@@ -52,6 +54,8 @@ class MuchData(unittest.TestCase):
         settle(1)
         return time.thread_time() - start
 
+
+class MuchData(OnWindow):
     def test_while_a_model_and_its_checks_are_computed(self):
         for words, act in (
             ("a treatment", lambda: self.window.desk.do(AddStep("snv"))),
@@ -77,6 +81,27 @@ class MuchData(unittest.TestCase):
             time.sleep(0.01)
         self.assertLess(self.after(lambda: QTest.mouseClick(panel.along, LEFT)), MOST)
         self.assertTrue(np.isfinite(panel.view.chart.marks.x).all())
+
+
+class WideData(OnWindow):
+    """As many values, and far more channels than pixels."""
+
+    SHAPE, CALM = (250, 40_000), 0.4
+
+    def test_on_the_inspect_page(self):
+        self.assertLess(self.first, FEW)
+        strips = self.window.view("Inspect").strips
+        for words, act in (
+            ("a treatment", lambda: self.window.desk.do(AddStep("snv"))),
+            ("a pick", lambda: self.window.selection.pick([3])),
+            ("many picked", lambda: self.window.selection.pick(range(100))),
+            ("means", strips.means_switch.click),
+            ("a shade", lambda: strips.choose_shade("size")),
+            ("a wheel step", lambda: strips.signals_view.ground.scaleBy((0.8, 1.0))),
+        ):
+            with self.subTest(words):
+                self.assertLess(self.after(act), FEW)
+        self.assertTrue(np.isfinite(strips.leftover_view.chart.ribbon.low).all())
 
 
 if __name__ == "__main__":

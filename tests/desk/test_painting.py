@@ -62,6 +62,18 @@ class LineRaster(unittest.TestCase):
         self.assertTrue(np.isnan(low[0, 4]))
         self.assertFalse(np.isnan(low[0, [0, 1, 7, 8]]).any())
 
+    def test_many_places_to_a_column_break_lines_as_few_do(self):
+        rng = np.random.default_rng(4)
+        ys = rng.normal(size=(4, 900))
+        ys[0, 300:340] = ys[1, ::50] = ys[2] = np.nan
+        for x in (np.linspace(0.0, 1.0, 900), np.linspace(1.0, 0.0, 900)):
+            for left, right in ((0.0, 1.0), (-0.2, 1.3), (0.31, 0.52), (2.0, 3.0)):
+                found = column_runs(x, ys, left, right, 30)
+                with mock.patch.object(line_raster, "FEW", 10**9):
+                    slow = column_runs(x, ys, left, right, 30)
+                for one, other in zip(found, slow, strict=True):
+                    np.testing.assert_allclose(one, other, atol=1e-12)
+
     def test_coverage_against_supersampling(self):
         rng = np.random.default_rng(5)
         low = rng.uniform(-0.2, 0.9, (4, 6))
@@ -167,6 +179,20 @@ class ManyLines(unittest.TestCase):
         for one, other in zip(raster._pictures, sliced, strict=True):
             a, b = (np.frombuffer(x.constBits(), np.uint8).astype(int) for x in (one, other))
             self.assertLessEqual(np.abs(a - b).max(), 1)
+
+    def test_some_of_few_lines_with_very_many_values_too(self):
+        x = np.linspace(0.0, 1.0, 3000)
+        ys = np.sin(9.0 * x) + np.arange(200)[:, np.newaxis] / 100.0
+        lines = Lines(x, ys, np.arange(200), np.zeros(200, dtype=int), tuple(map(str, range(200))))
+        with mock.patch.multiple(raster_item, MUCH=500_000, SKETCH=120_000, PIECE=50_000):
+            self.view.show_chart(Chart("wide", lines=lines), np.full(200, PLAIN))
+            sketch = self.drawn()
+            self.assertTrue(self.view.raster.is_coarse)
+            self.assertEqual(len(self.view.raster._runs[1]), 40)
+            self.view.raster._refine.timeout.emit()
+            self.wait_for_all()
+        whole = self.drawn()
+        self.assertGreater((sketch & whole).sum(), 0.95 * whole.sum())
 
     def test_where_nobody_looks_nothing_is_drawn_and_it_goes_on_when_somebody_does(self):
         raster = self.view.raster
