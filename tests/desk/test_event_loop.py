@@ -26,8 +26,8 @@ from tests.desk.driving import LEFT, QUICK, settle
 
 SAMPLES, CHANNELS = 1_600, 170
 MOST, FEW = 40, 12
-"""Repaints that a turn may take, and one with wide data: one draws all views anew, a second held up would be a
-hundred."""
+"""Repaints that a turn may take, and one with wide data: one draws all views anew, a second held up would
+be a hundred."""
 
 
 class OnWindow(unittest.TestCase):

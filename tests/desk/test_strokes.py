@@ -156,6 +156,25 @@ class Strokes(OnPlot):
         self.assertEqual(self.near(6.0, -2.0, BLUE), 25)
         self.assertFalse(self.near(2.0, -2.0) or self.near(6.0, 2.0, BLUE) or self.near(3.0, 2.0))
 
+    def test_very_many_bars_and_ranges_show_their_extremes_in_each_column_of_pixels(self):
+        self.plot.ground.setYRange(-5.0, 5.0, padding=0.0)
+        rng = np.random.default_rng(2)
+        x, heights = np.linspace(0.0, 10.0, 40_000), rng.uniform(-0.5, 0.5, 40_000)
+        heights[8_000], heights[24_000] = 4.0, -4.0
+        bars = Bars(x, heights, 0.8 * 10.0 / 40_000, (RED,))
+        with mock.patch.object(QPainter, "fillRect") as filled:
+            self.draw(bars)
+        self.assertLess(filled.call_count, 2_000)
+        self.draw(bars)
+        self.assertTrue(self.near(2.0, 3.8) and self.near(6.0, -3.8) and self.near(4.0, 0.2))
+        self.assertFalse(self.near(2.2, 3.8) or self.near(6.0, 3.8) or self.near(4.0, 0.9))
+        self.draw(Whiskers(x, heights - 0.1, np.maximum(heights, 0.0), pen(BLUE, 1.0)))
+        self.assertTrue(self.near(2.0, 3.0, BLUE) and self.near(6.0, -3.8, BLUE))
+        self.assertFalse(self.near(4.0, 0.9, BLUE))
+        self.plot.ground.setXRange(1.999, 2.001, padding=0.0)  # so near that each has its own width
+        self.draw(bars)
+        self.assertTrue(self.near(2.0, 3.8))
+
     def test_whiskers_reach_from_low_to_high(self):
         nan = np.array([2.0, np.nan, 6.0]), np.array([1.0, 1.0, 3.0]), np.array([8.0, 2.0, 5.0])
         self.draw(Whiskers(*nan, pen(RED, 2.0), 1.0))

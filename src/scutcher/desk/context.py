@@ -56,8 +56,8 @@ class Say(Protocol):
     ) -> None: ...
 
 
-MUCH = 3_000_000
-"""Numbers of a table from which its views are drawn one after the other."""
+MUCH, WIDE = 3_000_000, 5_000
+"""Numbers and variables of a table from which its views are drawn one after the other."""
 
 
 @frozen
@@ -84,7 +84,7 @@ class Desk:
     def has_much(self) -> bool:
         """Whether the views of the table are drawn one after the other: all together take several frames."""
         table = self.moment.state.table
-        return table is not None and table.values.size > MUCH
+        return table is not None and (table.values.size > MUCH or table.shape[1] > WIDE)
 
     def do(self, command: Command) -> bool:
         """Run a command; an impossible one becomes a message. True where it was done."""

@@ -27,6 +27,9 @@ SLANT = 38.0
 LONGEST, APART, AIR = 74, 20, 8
 """Pixels of a slanted name at most, between two of them at least, and between level ones."""
 
+COMB = 4
+"""Pixels from one tick to the next at least."""
+
 NARROWEST = 13
 """Pixels from one name beside an upright axis to the next at least."""
 
@@ -87,7 +90,7 @@ class QuietAxis(pg.AxisItem):  # type: ignore[misc]
             return round_ticks(low, high, [spacing for spacing, _ in self.tickSpacing(low, high, size)])
         first, last = max(math.ceil(low), 1), min(math.floor(high), len(self.names))
         self._slot = size / max(high - low, 1e-9)
-        least = NARROWEST if self.upright else APART if self.slanted else 0
+        least = NARROWEST if self.upright else APART if self.slanted else COMB
         every = max(math.ceil(least / self._slot), 1)
         return [(1.0, [float(place) for place in range(first, last + 1, every)])]
 

@@ -18,6 +18,9 @@ from scutcher.desk.painting.to_pixels import ToPixels
 RUGGED = 2.0
 """Pixels up and down for one across, from which a line is drawn piece by piece."""
 
+CROWDED = 2.0
+"""Bars or ranges to a column of pixels, from which one is drawn for all of them: their extremes are seen."""
+
 
 @frozen(eq=False)
 class Line:
@@ -132,12 +135,27 @@ class Bars:
     def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         left, right = to.x(self.x - self.width / 2.0), to.x(self.x + self.width / 2.0)
-        top, bottom = to.y(self.heights), to.y(np.zeros(len(self.x)))
+        ends = np.sort([to.y(self.heights), to.y(np.zeros(len(self.x)))], axis=0)
         of_each = self.colours if len(self.colours) > 1 else self.colours * len(self.x)
-        for place, colour in enumerate(of_each):
-            corner = QPointF(left[place], top[place])
-            box = QRectF(corner, QPointF(right[place], bottom[place])).normalized()
-            painter.fillRect(box, QColor(colour))
+        seen = np.flatnonzero((np.maximum(left, right) >= 0.0) & (np.minimum(left, right) <= to.wide))
+        if len(self.colours) == 1 and len(seen) > CROWDED * to.wide:
+            columns, top, bottom = _by_columns((left + right)[seen] / 2.0, *ends[:, seen])
+            for at, high, low in zip(*(a.tolist() for a in (columns, top, bottom)), strict=True):
+                painter.fillRect(QRectF(at, high, 1.0, low - high), QColor(self.colours[0]))
+            return
+        for place in seen.tolist():
+            corner = QPointF(left[place], ends[0, place])
+            box = QRectF(corner, QPointF(right[place], ends[1, place])).normalized()
+            painter.fillRect(box, QColor(of_each[place]))
+
+
+def _by_columns(across: Floats, top: Floats, bottom: Floats) -> tuple[Floats, Floats, Floats]:
+    """Of many, (m,): the columns of pixels that have any, and how far up and down these reach."""
+    column = np.floor(across)
+    order = np.argsort(column, kind="stable")
+    starts = np.flatnonzero(np.diff(column[order], prepend=-np.inf))
+    highest, lowest = np.minimum.reduceat(top[order], starts), np.maximum.reduceat(bottom[order], starts)
+    return column[order][starts], highest, lowest
 
 
 @frozen(eq=False)
@@ -153,8 +171,12 @@ class Whiskers:
     def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(self.pen)
         known = np.isfinite(self.x) & np.isfinite(self.low) & np.isfinite(self.high)
-        x, low, high = to.x(self.x[known]), to.y(self.low[known]), to.y(self.high[known])
-        half = (to.x(self.x[known] + self.wide / 2.0) - x) if self.wide else np.zeros(len(x))
+        x, half = to.x(self.x), np.abs(to.x(self.x + self.wide / 2.0) - to.x(self.x))
+        known &= (x + half >= 0.0) & (x - half <= to.wide)
+        x, half, low, high = x[known], half[known], to.y(self.low[known]), to.y(self.high[known])
+        if not self.wide and len(x) > CROWDED * to.wide:
+            x, high, low = _by_columns(x, high, low)
+            x, half = x + 0.5, np.zeros(len(x))
         lines = []
         for at, one, other, reach in zip(*(a.tolist() for a in (x, low, high, half)), strict=True):
             lines.append(QLineF(at, one, at, other))

@@ -27,6 +27,7 @@ from scutcher.charts.sample_views import extremes, probe, rebuilt
 from scutcher.charts.scores import usable_pair
 from scutcher.charts.signals import signals, stage_of, stage_source
 from scutcher.charts.words import with_minus
+from scutcher.core.distances.contributions import DRAWS
 from scutcher.core.errors import InputError
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk
@@ -188,7 +189,8 @@ class InspectStrips:
         if found is None:
             return None
         group = picked_group(found, self.desk.selection.look.picked)
-        values = (len(reference_rows(found, group)) + len(group)) * found.scaled.shape[1]
+        drawn = DRAWS if len(group) else 0  # means of as many others, each as wide as a sample
+        values = (len(reference_rows(found, group)) + len(group) + drawn) * found.scaled.shape[1]
         known = self._range.of(
             (found.decomposition, found.model.k, kind, group.tobytes()),
             lambda watch: usual_range(found, kind, group, watch),
