@@ -175,6 +175,14 @@ class Strokes(OnPlot):
         self.draw(bars)
         self.assertTrue(self.near(2.0, 3.8))
 
+    def test_series_of_very_many_bars_do_not_hide_each_other(self):
+        self.plot.ground.setYRange(-5.0, 5.0, padding=0.0)
+        x, heights = np.linspace(0.0, 10.0, 40_000), np.full(40_000, 4.0)
+        both = [Bars(x, heights, 1e-4, (ink,), place, 2) for place, ink in enumerate((RED, BLUE))]
+        self.draw(*both)
+        self.assertEqual(self.near(5.0, 2.0) + self.near(5.0, 2.0, BLUE), 25)
+        self.assertIn(self.near(5.0, 2.0), (10, 15))
+
     def test_whiskers_reach_from_low_to_high(self):
         nan = np.array([2.0, np.nan, 6.0]), np.array([1.0, 1.0, 3.0]), np.array([8.0, 2.0, 5.0])
         self.draw(Whiskers(*nan, pen(RED, 2.0), 1.0))

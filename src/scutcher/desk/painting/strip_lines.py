@@ -168,7 +168,7 @@ def _bars(lines: Lines, spreads: tuple[Ribbon, ...], strength: Integers) -> list
         for some, brush in ((~faint, colour), (faint, colours.pale(colour))):
             x, heights = lines.x[some] + offset, np.nan_to_num(lines.ys[place][some])
             if len(x):
-                found.append(Bars(x, heights, width * 0.92, (brush,)))
+                found.append(Bars(x, heights, width * 0.92, (brush,), place, count))
         if place < len(spreads):
             spread = spreads[place]
             over.append(Whiskers(spread.x + offset, spread.low, spread.high, pen(colour, 1.0)))

@@ -125,12 +125,18 @@ class Across:
 
 @frozen(eq=False)
 class Bars:
-    """Bars from zero to heights, (m,), over x, (m,); one width, a colour for each or for all."""
+    """Bars from zero to heights, (m,), over x, (m,); one width, a colour for each or for all.
+
+    Of so many series beside each other this is the one at a place; where bars are narrower than pixels, each
+    has a column of pixels in turn.
+    """
 
     x: Floats
     heights: Floats
     width: float
     colours: tuple[str, ...]
+    place: int = 0
+    series: int = 1
 
     def draw(self, painter: QPainter, to: ToPixels) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
@@ -138,8 +144,10 @@ class Bars:
         ends = np.sort([to.y(self.heights), to.y(np.zeros(len(self.x)))], axis=0)
         of_each = self.colours if len(self.colours) > 1 else self.colours * len(self.x)
         seen = np.flatnonzero((np.maximum(left, right) >= 0.0) & (np.minimum(left, right) <= to.wide))
-        if len(self.colours) == 1 and len(seen) > CROWDED * to.wide:
-            columns, top, bottom = _by_columns((left + right)[seen] / 2.0, *ends[:, seen])
+        if len(self.colours) == 1 and len(seen) * self.series > CROWDED * to.wide:
+            middle = (left + right)[seen] / 2.0
+            columns, top, bottom = _by_columns(middle / self.series, *ends[:, seen])
+            columns = columns * self.series + self.place
             for at, high, low in zip(*(a.tolist() for a in (columns, top, bottom)), strict=True):
                 painter.fillRect(QRectF(at, high, 1.0, low - high), QColor(self.colours[0]))
             return
