@@ -19,7 +19,7 @@ RUGGED = 2.0
 """Pixels up and down for one across, from which a line is drawn piece by piece."""
 
 CROWDED = 2.0
-"""Bars or ranges to a column of pixels, from which one is drawn for all of them: their extremes are seen."""
+"""Bars to a column of pixels, from which one is drawn for all of them, and ranges, from which none is."""
 
 
 @frozen(eq=False)
@@ -182,9 +182,8 @@ class Whiskers:
         x, half = to.x(self.x), np.abs(to.x(self.x + self.wide / 2.0) - to.x(self.x))
         known &= (x + half >= 0.0) & (x - half <= to.wide)
         x, half, low, high = x[known], half[known], to.y(self.low[known]), to.y(self.high[known])
-        if not self.wide and len(x) > CROWDED * to.wide:
-            x, high, low = _by_columns(x, high, low)
-            x, half = x + 0.5, np.zeros(len(x))
+        if len(x) > CROWDED * to.wide:
+            return  # they would hide what they belong to
         lines = []
         for at, one, other, reach in zip(*(a.tolist() for a in (x, low, high, half)), strict=True):
             lines.append(QLineF(at, one, at, other))
