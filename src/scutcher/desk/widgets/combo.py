@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox
 
 from scutcher.charts import colours
 from scutcher.desk.guard import guarded
 
+MANY = 200
+"""Choices up to which each is an item."""
+
 
 class Combo(QComboBox):
     """As the library's, with the mark that our style sheet leaves out."""
+
+    def offer(self, words: list[str]) -> None:
+        """Choose among these; of very many not all are measured, nor made into items."""
+        if len(words) <= MANY:
+            self.addItems(words)
+            return
+        self.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(max(map(len, words[:MANY])))
+        self.setModel(QStringListModel(words, self))
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:

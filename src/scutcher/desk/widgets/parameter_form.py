@@ -103,9 +103,8 @@ class ParameterForm(QWidget):
         box.setToolTip(field.help)
         box.setEditable(editable)
         box.setInsertPolicy(Combo.InsertPolicy.NoInsert)
-        for name in names:
-            words = str(name).replace("-", " ") if field.kind == "choice" else str(name)
-            box.addItem(words or "first")
+        plain = field.kind == "choice"
+        box.offer([(str(name).replace("-", " ") if plain else str(name)) or "first" for name in names])
         box.activated.connect(lambda place: self.set_value(field.name, names[place]))
         line = box.lineEdit()
         if line is not None:

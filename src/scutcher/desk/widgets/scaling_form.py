@@ -19,9 +19,12 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.words import significant
+from scutcher.core.arrays import Floats
+from scutcher.core.groups.class_statistics import class_statistics
 from scutcher.core.recipes.recipe import Block, ScaleSettings
 from scutcher.core.words import count_of
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.figures_table import alignment
 from scutcher.desk.widgets.panel import quiet_table
@@ -47,6 +50,21 @@ HEADERS = ("variable", "SD before", "SD after", "scaled")
 WIDTHS = 86, 80, 64  # pixels of all but the first
 
 
+Spreads = tuple[Floats, Floats]
+
+AT_ONCE = 3_000_000
+"""Values up to which their spreads take less than a frame."""
+
+
+def spreads_of(found: Evaluation) -> Spreads:
+    """The standard deviation (n − 1) of each variable before and after scaling, (p,) twice."""
+    before, after = (
+        class_statistics(values, np.zeros(len(values), dtype=np.intp))[2][0]
+        for values in (found.treated.values, found.z)
+    )
+    return before, after
+
+
 class SpreadTable(QAbstractTableModel):
     """A row for each variable."""
 
@@ -56,12 +74,12 @@ class SpreadTable(QAbstractTableModel):
         self.before = self.after = np.empty(0)
         self.off: frozenset[str] = frozenset()
 
-    def show_evaluation(self, found: Evaluation) -> None:
-        """The spreads of now."""
+    def show_evaluation(self, found: Evaluation, spreads: Spreads | None) -> None:
+        """The spreads of now; None while they are computed."""
         self.beginResetModel()
         self.labels = found.treated.axis.labels
-        self.before = found.treated.values.std(axis=0, ddof=1)
-        self.after = found.z.std(axis=0, ddof=1)
+        unknown = np.full(len(self.labels), np.nan)
+        self.before, self.after = spreads or (unknown, unknown)
         self.off = frozenset(found.scaling.off)
         self.endResetModel()
 
@@ -88,8 +106,10 @@ class SpreadTable(QAbstractTableModel):
             return Qt.CheckState.Unchecked if self.labels[row] in self.off else Qt.CheckState.Checked
         if role != Qt.ItemDataRole.DisplayRole:
             return None
-        cells = (self.labels[row], significant(self.before[row]), significant(self.after[row]), "")
-        return cells[column]
+        if column in (1, 2):
+            value = (self.before, self.after)[column - 1][row]
+            return significant(value) if np.isfinite(value) else "…"
+        return self.labels[row] if column == 0 else ""
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         """The switch can be clicked."""
@@ -105,6 +125,8 @@ class ScalingPanel(QFrame):
         self.setObjectName("panel")
         self.desk = desk
         self._now = ScaleSettings()
+        self._found: Evaluation | None = None
+        self._spreads = Behind[Spreads](desk, "spreads", self._show_spreads)
         title = Words("Centre and scale")
         title.setObjectName("strong")
         self.note = Words()
@@ -169,7 +191,17 @@ class ScalingPanel(QFrame):
         self.note.setText(
             f"{default}{blocks}{left}".strip() or "Centred, then divided, variable by variable."
         )
-        self.model.show_evaluation(found)
+        self._found = found
+        self._show_spreads()
+
+    def _show_spreads(self) -> None:
+        found = self._found
+        if found is not None:
+            inputs = (found.treated.values, found.scaled, found.scaler)
+            light = found.treated.values.size <= AT_ONCE
+            self.model.show_evaluation(
+                found, self._spreads.of(inputs, lambda watch: spreads_of(found), light)
+            )
 
     def _change(self, **fields: Any) -> None:
         self.desk.do(ScaleBy(replace(self._now, **fields)))

@@ -58,7 +58,7 @@ class TreatPage(PageView):
         """The strips at the left, the rest at the right."""
         desk = self.desk
         self.without = Without(desk.live, self._on_without, self._figures_behind)
-        self.strips = TreatStrips(desk)
+        self.strips = TreatStrips(desk, lambda: self._show_effects(self._place))
         yield
         self._make_right()
         yield

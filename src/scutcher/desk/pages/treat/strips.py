@@ -10,7 +10,9 @@ from scutcher.charts.description import Chart
 from scutcher.charts.signals import stage_name
 from scutcher.charts.treatment_effects import class_ratio, inside_of, stage_chart, with_inside
 from scutcher.core.errors import InputError
+from scutcher.core.treatments.base import Inside
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.showing import View, show
 from scutcher.desk.pages.treat.edits import TreatEdits, regions_field
 from scutcher.desk.painting.strip import StripView
@@ -19,6 +21,9 @@ from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Staged
 from scutcher.study.moment import Moment
+
+AT_ONCE = 500_000
+"""Values up to which what is inside a step takes less than a frame."""
 
 
 def newest(desk: Desk, shown: Moment, place: int) -> tuple[State, Staged | None]:
@@ -32,13 +37,18 @@ def newest(desk: Desk, shown: Moment, place: int) -> tuple[State, Staged | None]
 
 
 class TreatStrips:
-    """`refresh` draws them of a moment, at a step."""
+    """`refresh` draws them of a moment, at a step.
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    Parameters
+    ----------
+    told : called when what the step shows of its work has come from behind
+    """
+
+    def __init__(self, desk: Desk, told: Callable[[], object]) -> None:
+        self.desk, self._told = desk, told
         self.means, self.before_too = False, False
         self._shown, self._place = desk.moment, -1
-        self._inside_for: tuple[object, Any] = (None, None)
+        self._inside = Behind[Inside | None](desk, "inside of a step", self._on_inside)
         self.before_view, self.after_view, self.ratio_view = StripView(), StripView(), StripView()
         self.views = (self.before_view, self.after_view, self.ratio_view)
         self.before_panel = ChartPanel(self.before_view, DEFINITIONS["treat_before"], bottom_title=False)
@@ -96,18 +106,17 @@ class TreatStrips:
         state, found, place = self._newest()
         self._show(self.ratio_panel, self.ratio_view, class_ratio(state, found, place, self.before_too))
 
-    def inside(self, found: Staged | None, place: int) -> Any:
-        """What the step shows of its work; kept while nothing changed, since a baseline takes a fit."""
+    def inside(self, found: Staged | None, place: int) -> Inside | None:
+        """What the step shows of its work, since a baseline takes a fit; of many values it comes later."""
         if found is None or not _is_step(found, place):
             return None
-        key = (place, found.stages[place].values, found.recipe.treat[place])
-        kept = self._inside_for[0]
-        if not isinstance(kept, tuple) or kept[1] is not key[1] or kept[0] != key[0] or kept[2] != key[2]:
-            try:
-                self._inside_for = (key, inside_of(found, place))
-            except InputError:
-                self._inside_for = (key, None)
-        return self._inside_for[1]
+        step, values = found.recipe.treat[place], found.stages[place].values
+        inputs = (place, values, found.stages[place + 1].values, step.on, step.method, repr(step.parameters))
+        return self._inside.of(inputs, lambda watch: _inside_of(found, place), values.size <= AT_ONCE)
+
+    def _on_inside(self) -> None:
+        self._show_before()
+        self._told()
 
     def let_drag(self, drags: bool) -> None:
         """Whether the step has something that is dragged on the picture."""
@@ -134,6 +143,14 @@ class TreatStrips:
 
     def _show(self, panel: ChartPanel, view: View, chart: Chart) -> None:
         show(self.desk, panel, view, chart, self._shown.state)
+
+
+def _inside_of(found: Staged, place: int) -> Inside | None:
+    """What can be shown of a step."""
+    try:
+        return inside_of(found, place)
+    except InputError:
+        return None
 
 
 def _is_step(found: Staged, place: int) -> bool:
