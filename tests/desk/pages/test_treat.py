@@ -14,9 +14,13 @@ from scutcher.charts import colours
 from scutcher.core.treatments import all_treatments
 from scutcher.desk.actions.add_treatment import AddTreatment
 from scutcher.desk.actions.compare_models import Compare, differences, text_difference
-from scutcher.desk.pages.treat.effects import EffectsTable
+from scutcher.desk.pages.treat import effects, strips
+from scutcher.desk.pages.treat.effects import DotRow, EffectsTable
 from scutcher.desk.pages.treat.page import awaited
 from scutcher.desk.pages.try_several.page import TrySeveral
+from scutcher.desk.shell.start import application
+from scutcher.desk.widgets import scaling_form
+from scutcher.desk.widgets.combo import Combo
 from scutcher.desk.widgets.parameter_form import parsed_regions
 from scutcher.files.model_json import read_model
 from scutcher.study import current_model as live
@@ -24,7 +28,7 @@ from scutcher.study.document.commands.recipe import ChangeStep, UseRecipe
 from scutcher.study.evaluation import fitting
 from scutcher.study.evaluation.shelved_model import recipe_name
 from scutcher.study.evaluation.step_effects import Effect
-from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, settle
+from tests.desk.driving import CTRL, LEFT, PATIENCE, WindowCase, count_colour, pixels, settle
 
 
 class TreatCase(WindowCase):
@@ -34,6 +38,71 @@ class TreatCase(WindowCase):
     @property
     def treat(self):
         return self.window.view("Treat")
+
+
+class FromBehind(TreatCase):
+    """Of very many values what takes longer than a frame comes later, and is what it would be at once."""
+
+    def test_what_is_inside_a_step(self):
+        self.add("msc")
+        at_once = self.treat.strips.before_view.chart.curves
+        self.assertEqual(len(at_once), 1)
+        with mock.patch.object(strips, "AT_ONCE", 0):
+            self.desk.selection.change(stage=1)
+            self.desk.selection.change(stage=2)
+            settle()
+            self.until(lambda: self.treat.strips.before_view.chart.curves)
+            late = self.treat.strips.before_view.chart.curves
+            np.testing.assert_array_equal(late[0].y, at_once[0].y)
+            self.until(lambda: len(self.treat.effects.dots.values) == len(self.desk.moment.found.part.ids))
+            self.assertTrue(self.treat.effects.dots.isVisible())
+
+    def test_the_spreads_of_variables(self):
+        found, table = self.desk.moment.found, self.treat.scaling.model
+        with mock.patch.object(scaling_form, "AT_ONCE", 0):
+            self.desk.selection.change(stage=2)
+            settle()
+            self.until(lambda: np.isfinite(table.before).all())
+        np.testing.assert_allclose(table.before, found.treated.values.std(axis=0, ddof=1))
+        np.testing.assert_allclose(table.after, found.z.std(axis=0, ddof=1))
+        self.assertNotIn("…", [table.index(3, column).data() for column in (1, 2)])
+
+
+class VeryMany(unittest.TestCase):
+    def test_dots_that_would_be_covered_are_left_out(self):
+        application()
+        row = DotRow()
+        self.addCleanup(row.deleteLater)
+        row.resize(300, 46)
+        rng = np.random.default_rng(1)
+        values, codes = rng.normal(size=9_000), rng.integers(-1, 3, 9_000)
+        values[77] = np.nan
+        row.show_values(values, codes)
+        pictures = []
+        for many in (10**9, 100):
+            with mock.patch.object(effects, "MANY", many):
+                pictures.append(pixels(row).astype(int))
+        ink = [np.abs(picture - picture[0, 0]).max(axis=2) > 40 for picture in pictures]
+        self.assertGreater(ink[0].sum(), 3_000)
+        self.assertGreater((ink[0] & ink[1]).sum(), 0.97 * ink[0].sum())
+        self.assertLess((ink[1] & ~ink[0]).sum(), 0.03 * ink[0].sum())
+
+    def test_a_name_among_thousands_is_chosen_or_typed(self):
+        application()
+        box, told = Combo(), []
+        self.addCleanup(box.deleteLater)
+        box.setEditable(True)
+        box.offer([f"L{number}" for number in range(20_000)])
+        self.assertTrue(box.view().uniformItemSizes())
+        box.activated.connect(told.append)
+        box.show()
+        self.assertLess(box.sizeHint().width(), 200)
+        box.setCurrentIndex(15_432)
+        self.assertEqual(box.currentText(), "L15432")
+        box.lineEdit().selectAll()
+        QTest.keyClicks(box.lineEdit(), "L777")
+        QTest.keyClick(box.lineEdit(), Qt.Key.Key_Return)
+        self.assertEqual(set(told), {777})
 
 
 class Parameters(TreatCase):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QListView
 
 from scutcher.charts import colours
 from scutcher.desk.guard import guarded
@@ -23,6 +23,10 @@ class Combo(QComboBox):
             return
         self.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(max(map(len, words[:MANY])))
+        rows = self.view()
+        if isinstance(rows, QListView):
+            rows.setUniformItemSizes(True)
+            rows.setLayoutMode(QListView.LayoutMode.Batched)
         self.setModel(QStringListModel(words, self))
 
     @guarded

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from scutcher.charts import colours
 from scutcher.charts.definitions import DEFINITIONS
 from scutcher.charts.words import with_minus
-from scutcher.core.arrays import Floats, Integers
+from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.painters import paint_frame
@@ -108,6 +108,10 @@ def figure(key: str, value: float | None, waiting: bool) -> str:
     return f"{shown(100.0 * value, '.2f')} %" if key == "noise" else with_minus(shown(value, ".3f"))
 
 
+MANY, DOT = 2_000, 4.0
+"""Dots from which those that would be covered are left out, and pixels of each."""
+
+
 class DotRow(QWidget):
     """A dot for each sample, in order, at the height of its figure."""
 
@@ -132,13 +136,33 @@ class DotRow(QWidget):
         """A frame and the dots."""
         painter = QPainter(self)
         frame = paint_frame(painter, self)
-        if not len(self.values):
+        if not np.isfinite(self.values).any():
             return
         area = frame.adjusted(4, 4, -4, -4)
-        low, span = float(np.nanmin(self.values)), float(np.ptp(self.values)) or 1.0
+        low, high = float(np.nanmin(self.values)), float(np.nanmax(self.values))
+        span = high - low or 1.0
+        x: Floats = area.left() + np.arange(len(self.values)) * (area.width() / max(len(self.values) - 1, 1))
+        y: Floats = area.bottom() - (self.values - low) / span * area.height()
+        places = np.flatnonzero(np.isfinite(y))
+        if len(places) > MANY:
+            _put_many(painter, x, y, self._codes, _last_of_each_pixel(x, y, places))
+            return
         painter.setPen(Qt.PenStyle.NoPen)
-        step = area.width() / max(len(self.values) - 1, 1)
-        for place, (value, code) in enumerate(zip(self.values.tolist(), self._codes.tolist(), strict=True)):
-            painter.setBrush(QColor(colours.class_colour(code)))
-            y = area.bottom() - (value - low) / span * area.height()
-            painter.drawEllipse(QPointF(area.left() + place * step, y), 2.0, 2.0)
+        for place in places.tolist():
+            painter.setBrush(QColor(colours.class_colour(int(self._codes[place]))))
+            painter.drawEllipse(QPointF(x[place], y[place]), DOT / 2.0, DOT / 2.0)
+
+
+def _put_many(painter: QPainter, x: Floats, y: Floats, codes: Integers, places: Integers) -> None:
+    """Dots, class by class."""
+    for code in distinct(codes[places]).tolist():
+        own = places[codes[places] == code]
+        painter.setPen(QPen(QColor(colours.class_colour(code)), DOT, c=Qt.PenCapStyle.RoundCap))
+        painter.drawPoints([QPointF(*at) for at in zip(x[own].tolist(), y[own].tolist(), strict=True)])
+
+
+def _last_of_each_pixel(x: Floats, y: Floats, places: Integers) -> Integers:
+    """Of dots in one pixel the last: the others would be covered."""
+    pixels = np.round(x[places]) * 1e4 + np.round(y[places])
+    _, last = np.unique(pixels[::-1], return_index=True)
+    return np.sort(places[::-1][last])
