@@ -142,7 +142,7 @@ class DotRow(QWidget):
         low, high = float(np.nanmin(self.values)), float(np.nanmax(self.values))
         span = high - low or 1.0
         x: Floats = area.left() + np.arange(len(self.values)) * (area.width() / max(len(self.values) - 1, 1))
-        y: Floats = area.bottom() - (self.values - low) / span * area.height()
+        y: Floats = (low - self.values) / span * area.height() + area.bottom()
         places = np.flatnonzero(np.isfinite(y))
         if len(places) > MANY:
             _put_many(painter, x, y, self._codes, _last_of_each_pixel(x, y, places))
