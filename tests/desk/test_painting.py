@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QApplication
 from scutcher.charts import colours
 from scutcher.charts.description import Chart, Lines, Marks
 from scutcher.charts.emphasis import FADED, FRONT, HIDDEN, PLAIN
-from scutcher.desk.painting import busy, line_raster, raster_item
+from scutcher.desk.painting import busy, line_raster, marks_item, raster_item
 from scutcher.desk.painting.line_raster import blend, column_runs, coverage
 from scutcher.desk.painting.mark_finding import inside_polygon
 from scutcher.desk.painting.mark_names import DEPTH
@@ -530,3 +530,25 @@ class ManyRings(unittest.TestCase):
         self.assertEqual(len(kept), len(cells))
         self.assertIn(4999, kept)  # what is in front stays in front
         self.assertTrue((np.diff(kept) > 0).all())
+
+    def test_copies_of_one_ring_look_as_rings_do(self):
+        application()
+        view = PlaneView()
+        self.addCleanup(view.deleteLater)
+        view.resize(500, 400)
+        view.show()
+        x, y = (place.ravel().astype(float) for place in np.meshgrid(np.arange(16), np.arange(12)))
+        codes, names = np.zeros(192, dtype=int), tuple(map(str, range(192)))
+        pictures = []
+        for most in (10**6, 10):
+            with mock.patch.object(marks_item, "ONE_BY_ONE", most):
+                view.show_chart(
+                    Chart("marks", marks=Marks(x, y, np.arange(192), codes, names)), np.full(192, FRONT)
+                )
+                view.settle()
+                settle()
+                pictures.append(pixels(view.viewport()).astype(int))
+        ink = [np.abs(picture - picture[0, 0]).max(axis=2) > 90 for picture in pictures]
+        self.assertGreater(ink[0].sum(), 10_000)
+        self.assertGreater((ink[0] & ink[1]).sum(), 0.9 * ink[0].sum())
+        self.assertLess(abs(int(ink[0].sum()) - int(ink[1].sum())), 0.1 * ink[0].sum())

@@ -13,7 +13,7 @@ from scutcher.charts.emphasis import FADED, FRONT, HIDDEN
 from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.desk.guard import guarded
 from scutcher.desk.painting.plotting_library import pg
-from scutcher.desk.painting.sprites import put_sprites
+from scutcher.desk.painting.sprites import put_rings, put_sprites
 
 CROWD, GRAIN, COARSE = 20_000, 2, 3
 """More marks than this are drawn as a density, in cells of so many pixels; coarser ones where fewer do."""
@@ -22,6 +22,9 @@ WITHOUT_ALPHA = 0xFFFFFF
 
 FEW = 12
 """Picked marks of a crowd that have a ring."""
+
+ONE_BY_ONE = 100
+"""Rings that are drawn each by itself; more are copies of one."""
 
 RINGS, APART = 1_000, 4.0
 """More picked marks than this are drawn once for each so many pixels of the screen."""
@@ -88,7 +91,11 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(colours.INK), 1.5))
         radius = self.ring_size / 2.0
-        for place in ringed[:0] if crowd and len(ringed) > FEW else apart(across, down, ringed):
+        rings = ringed[:0] if crowd and len(ringed) > FEW else apart(across, down, ringed)
+        if len(rings) > ONE_BY_ONE:
+            put_rings(painter, across[rings], down[rings], radius, colours.INK, 1.5)
+            rings = rings[:0]
+        for place in rings:
             painter.drawEllipse(QPointF(across[place], down[place]), radius, radius)
         if self.hovered is not None and self.hovered < len(across):
             painter.setPen(QPen(QColor(colours.MUTED), 1.0))

@@ -50,16 +50,42 @@ def put_sprites(
     known, which = np.unique(looks, return_inverse=True)
     kinds = tuple((int(look) // 2, bool(look % 2)) for look in known)
     sheet = _sheet(palettes.now(), kinds, size, ratio, hollow)
+    _put_down(painter, x[shown], y[shown], which, sheet, ratio)
+
+
+def put_rings(painter: QPainter, x: Floats, y: Floats, radius: float, colour: str, width: float) -> None:
+    """Very many rings around places, (m,), in pixels of the painter's device."""
+    ratio = painter.device().devicePixelRatioF()
+    none = np.zeros(len(x), dtype=np.intp)
+    _put_down(painter, x, y, none, _ring(colour, radius, width, ratio), ratio)
+
+
+def _put_down(painter: QPainter, x: Floats, y: Floats, which: Integers, sheet: QPixmap, ratio: float) -> None:
+    """At each place its sprite of a sheet."""
     side = sheet.height()
     array = pg.Qt.internals.PrimitiveArray(QPainter.PixmapFragment, 10)
-    array.resize(len(shown))
+    array.resize(len(x))
     cells = array.ndarray()
-    cells[:, 0], cells[:, 1] = x[shown], y[shown]
+    cells[:, 0], cells[:, 1] = x, y
     cells[:, 2], cells[:, 3] = which * side, 0.0
     cells[:, 4:6] = side
     cells[:, 6:8] = 1.0 / ratio
     cells[:, 8], cells[:, 9] = 0.0, 1.0
     painter.drawPixmapFragments(*array.drawargs(), sheet)  # type: ignore[call-arg]  # the stubs lack it
+
+
+@lru_cache(maxsize=8)
+def _ring(colour: str, radius: float, width: float, ratio: float) -> QPixmap:
+    """A ring in the middle of its sprite."""
+    side = math.ceil((2.0 * radius + width + 2.0) * ratio)
+    sprite = QPixmap(side, side)
+    sprite.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(sprite)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(colour), width * ratio))
+    painter.drawEllipse(QPointF(side / 2.0, side / 2.0), radius * ratio, radius * ratio)
+    painter.end()
+    return sprite
 
 
 @lru_cache(maxsize=64)

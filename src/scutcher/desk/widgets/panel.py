@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -37,6 +37,8 @@ def quiet_table(view: QTableView) -> None:
     view.verticalHeader().setDefaultSectionSize(22)
     view.horizontalHeader().setHighlightSections(False)
     view.horizontalHeader().setStretchLastSection(True)
+    if view.model() is not None:  # of that of the table Qt asks each selected row, in each column
+        view.horizontalHeader().setSelectionModel(QItemSelectionModel(view.model(), view))
 
 
 def paper(

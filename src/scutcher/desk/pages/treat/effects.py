@@ -141,8 +141,8 @@ class DotRow(QWidget):
         area = frame.adjusted(4, 4, -4, -4)
         low, high = float(np.nanmin(self.values)), float(np.nanmax(self.values))
         span = high - low or 1.0
-        x: Floats = area.left() + np.arange(len(self.values)) * (area.width() / max(len(self.values) - 1, 1))
-        y: Floats = (low - self.values) / span * area.height() + area.bottom()
+        x = np.linspace(area.left(), area.right(), len(self.values))
+        y: Floats = (low - self.values) * (area.height() / span) + area.bottom()
         places = np.flatnonzero(np.isfinite(y))
         if len(places) > MANY:
             _put_many(painter, x, y, self._codes, _last_of_each_pixel(x, y, places))
