@@ -546,7 +546,7 @@ class ManyRings(unittest.TestCase):
                     Chart("marks", marks=Marks(x, y, np.arange(192), codes, names)), np.full(192, FRONT)
                 )
                 view.settle()
-                settle()
+                QApplication.processEvents()
                 pictures.append(pixels(view.viewport()).astype(int))
         ink = [np.abs(picture - picture[0, 0]).max(axis=2) > 90 for picture in pictures]
         self.assertGreater(ink[0].sum(), 10_000)
