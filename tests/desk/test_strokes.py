@@ -6,7 +6,7 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QBuffer, QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPolygonF, QTransform
 from PySide6.QtSvg import QSvgGenerator
 
 from scutcher.charts import colours
@@ -148,6 +148,24 @@ class Strokes(OnPlot):
         for along in (0.2, 5.0, 9.8):
             self.assertGreaterEqual(self.near(4.0, along), 5)
             self.assertGreaterEqual(self.near(along, 7.0, BLUE), 4)
+
+    def test_a_line_of_very_many_points_looks_as_all_of_them_do(self):
+        rng = np.random.default_rng(5)
+        x = np.linspace(0.5, 9.5, 30_000)
+        y = 5.0 + np.sin(3.0 * x) + rng.normal(size=30_000) * 0.3
+        for along in (x, x[::-1]):
+            pictures = []
+            for dense in (1e9, 4.0):
+                with mock.patch.object(strokes, "DENSE", dense):
+                    self.draw(Line(along, y, pen(RED, 1.5)))
+                    pictures.append(pixels(self.plot.viewport()).astype(int))
+            self.assertLess((np.abs(pictures[0] - pictures[1]).max(axis=2) > 60).mean(), 0.01)
+        to = ToPixels(QTransform.fromScale(60.0, 40.0), 600.0, 400.0)
+        kept, _ = strokes._outermost(to.x(x), to.y(y))
+        self.assertLess(len(kept), 4 * 542)
+        broken = np.where(x > 5.0, np.nan, y)
+        for one, other in ((x, broken), (np.sin(x), y)):
+            self.assertIs(strokes._outermost(one, other)[0], one)
 
     def test_bars_stand_on_zero_and_hang_from_it(self):
         self.plot.ground.setYRange(-5.0, 5.0, padding=0.0)

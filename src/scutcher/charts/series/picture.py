@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from scutcher.charts.description import Chart, Grid, Lines, nothing
@@ -28,6 +30,9 @@ class Kind:
     tip: str
 
 
+ENOUGH = 500_000
+"""Values that tell the ends of the colours."""
+
 KINDS: dict[str, Kind] = {
     "plain": Kind("as they are", False, "The treated spectra"),
     "less": Kind("less the mean", True, "Each spectrum less the mean of the series"),
@@ -47,7 +52,7 @@ def picture(series: Series | None, kind: str, k: int) -> Chart:
     axis = series.found.treated.axis
     y, rows = true_places(series.positions, MOST_ROWS)
     x, columns = _columns(series.places)
-    shown = np.where(rows[:, np.newaxis] >= 0, values[np.maximum(rows, 0)][:, columns], np.nan)
+    shown = _at(values, rows, columns)
     low, high = colour_range(values, signed)
     note = f"{series.order.quantity} runs down; drag a and b"
     if kind in ("rebuilt", "away"):
@@ -60,6 +65,16 @@ def picture(series: Series | None, kind: str, k: int) -> Chart:
         grid=Grid(x, y, shown, low, high, signed, downwards=True),
         tick_names=() if axis.ordered else axis.labels,
     )
+
+
+def _at(values: Floats, rows: Integers, columns: Integers) -> Floats:
+    """Some rows, −1 for a gap, and columns; the values themselves where that is all of them."""
+    n, p = values.shape
+    if np.array_equal(rows, np.arange(n)) and np.array_equal(columns, np.arange(p)):
+        return values
+    found: Floats = values[np.ix_(np.maximum(rows, 0), columns)]
+    found[rows < 0] = np.nan
+    return found
 
 
 def picture_values(series: Series, kind: str, k: int) -> Floats:
@@ -85,8 +100,12 @@ def picture_values(series: Series, kind: str, k: int) -> Floats:
 
 
 def colour_range(values: Floats, signed: bool) -> tuple[float, float]:
-    """Robust ends of the colours: of a signed picture about zero."""
-    known = values[np.isfinite(values)]
+    """Robust ends of the colours: of a signed picture about zero; some of very many values tell them."""
+    step = max(values.size // ENOUGH, 1)
+    while math.gcd(step, values.shape[-1]) > 1:  # else they would be those of a few channels
+        step += 1
+    some = values.ravel()[::step]
+    known = some[np.isfinite(some)]
     if not len(known):
         return 0.0, 1.0
     if signed:

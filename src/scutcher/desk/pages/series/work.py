@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
@@ -73,7 +74,13 @@ class SeriesWork:
                 self.series, self.coming = series, None
                 self.told("series")
 
-        self.desk.live.ask("series components", None, lambda watch: series.components, ended)
+        def work(watch: Watch) -> object:
+            importlib.import_module(
+                "scipy.interpolate"
+            )  # a reference is asked for next: it takes long to load
+            return series.components
+
+        self.desk.live.ask("series components", None, work, ended)
 
     def ask_windows(self) -> None:
         """Growing windows; once for each series."""
