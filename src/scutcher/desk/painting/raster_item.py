@@ -21,19 +21,17 @@ from scutcher.desk.painting.line_raster import Cover, blend, column_runs, covera
 from scutcher.desk.painting.plotting_library import pg
 
 MANY, MUCH = 2000, 4_000_000
-"""With more lines or more values than that, some of the lines are drawn while the view moves, in columns
-GRAIN pixels wide; when it rests all of them, pixel by pixel."""
+"""With more lines or more values some of the lines are drawn while the view moves, in columns GRAIN pixels
+wide; when it rests all of them, pixel by pixel."""
 
 SOME, FEWEST, SKETCH, GRAIN = 300, 30, 2_000_000, 2
 """Those are SOME lines, or fewer of so many values, but not fewer than FEWEST."""
 
-PATIENCE = 160  # milliseconds
+PATIENCE, COVERS = 160, 12
+"""Milliseconds until a view rests; covers that are kept at hand for the next pick."""
+
 SLICE, PIECE, FRAME = 100, 1_000_000, 0.008
 """Lines and values of a slice of that drawing at most, and seconds that slices take of a frame."""
-
-
-COVERS = 12
-"""Covers that are kept at hand for the next pick."""
 
 
 @frozen(eq=False)
@@ -281,10 +279,9 @@ class RasterLines(pg.GraphicsObject):  # type: ignore[misc]
         if len(chosen) == len(self._ys):
             return column_runs(self._x, self._ys, left, right, width)
         step = max(PIECE // len(self._x), 1)
-        pieces = [chosen[start : start + step] for start in range(0, len(chosen), step)]
-        runs = [column_runs(self._x, self._ys[rows], left, right, width) for rows in pieces]
-        low, high = (np.vstack(ends) for ends in zip(*runs, strict=True))
-        return low, high
+        pieces = (self._ys[chosen[start : start + step]] for start in range(0, len(chosen), step))
+        low, high = zip(*(column_runs(self._x, ys, left, right, width) for ys in pieces), strict=True)
+        return np.vstack(low), np.vstack(high)
 
 
 def _picture(covers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -> QImage:
@@ -297,9 +294,8 @@ def _picture(covers: list[tuple[Cover, tuple[int, int, int]]], opacity: float) -
 
 def _same_sheets(a: tuple[Sheet, ...], b: tuple[Sheet, ...]) -> bool:
     """Whether two choices draw the same lines in the same colours."""
-    if [(s.opacity, s.thickness, len(s.layers)) for s in a] != [
-        (s.opacity, s.thickness, len(s.layers)) for s in b
-    ]:
+    looks = [[(s.opacity, s.thickness, [x.colour for x in s.layers]) for s in sheets] for sheets in (a, b)]
+    if looks[0] != looks[1]:
         return False
     pairs = zip((x for s in a for x in s.layers), (x for s in b for x in s.layers), strict=True)
-    return all(p.colour == q.colour and np.array_equal(p.rows, q.rows) for p, q in pairs)
+    return all(np.array_equal(p.rows, q.rows) for p, q in pairs)
