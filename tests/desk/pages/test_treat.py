@@ -47,7 +47,7 @@ class FromBehind(TreatCase):
         self.add("msc")
         at_once = self.treat.strips.before_view.chart.curves
         self.assertEqual(len(at_once), 1)
-        with mock.patch.object(strips, "AT_ONCE", 0):
+        with mock.patch.multiple(strips, FEW=0, AT_ONCE=0.0):
             self.desk.selection.change(stage=1)
             self.desk.selection.change(stage=2)
             settle()

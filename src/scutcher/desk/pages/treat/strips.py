@@ -22,8 +22,8 @@ from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Staged
 from scutcher.study.moment import Moment
 
-AT_ONCE = 500_000
-"""Values up to which what is inside a step takes less than a frame."""
+FEW, AT_ONCE = 150_000, 3e8
+"""Values, and multiplications, up to which what is inside a step takes about a frame at most."""
 
 
 def newest(desk: Desk, shown: Moment, place: int) -> tuple[State, Staged | None]:
@@ -112,7 +112,8 @@ class TreatStrips:
             return None
         step, values = found.recipe.treat[place], found.stages[place].values
         inputs = (place, values, found.stages[place + 1].values, step.on, step.method, repr(step.parameters))
-        return self._inside.of(inputs, lambda watch: _inside_of(found, place), values.size <= AT_ONCE)
+        light = values.size <= FEW or step.treatment.cost * values.size <= AT_ONCE
+        return self._inside.of(inputs, lambda watch: _inside_of(found, place), light)
 
     def _on_inside(self) -> None:
         self._show_before()
