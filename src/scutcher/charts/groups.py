@@ -141,10 +141,21 @@ def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
     return tuple(found), words
 
 
+def _centres(grouping: Grouping, points: Floats) -> dict[int, Floats]:
+    """The middle of each class that has samples; those without a place are passed over."""
+    there = np.flatnonzero((grouping.codes >= 0) & np.isfinite(points).all(axis=1))
+    codes = grouping.codes[there]
+    most = int(grouping.present.max(initial=-1)) + 1
+    with np.errstate(invalid="ignore"):  # a class may have no sample with a place
+        sizes = np.bincount(codes, minlength=most)
+        middles = [np.bincount(codes, points[there, side], most) / sizes for side in (0, 1)]
+    return {code: np.array([middles[0][code], middles[1][code]]) for code in grouping.present.tolist()}
+
+
 def _joined_centres(grouping: Grouping, points: Floats, two: tuple[int, int] | None) -> list[Curve]:
     """Thin lines between the centres; a bold one with the distance between the two that are looked at."""
     present = grouping.present.tolist()
-    middles = {code: np.nanmean(points[grouping.rows(code)], axis=0) for code in present}
+    middles = _centres(grouping, points)
     every = list(combinations(range(len(present)), 2))
     if len(present) > MOST_JOINED:
         every = _nearest_tree(grouping.distances)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from scutcher.core.arrays import Booleans, Floats, Integers
+from scutcher.core.computed_once import computed_once
 from scutcher.core.frozen import frozen
 
 
@@ -22,7 +23,7 @@ class Regions:
     inside: Booleans
     too_few: tuple[int, ...]
 
-    @property
+    @computed_once
     def counts(self) -> Integers:
         """In how many regions each sample lies, (n,)."""
         counts: Integers = self.inside.sum(axis=1)
