@@ -5,6 +5,8 @@ from __future__ import annotations
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
+from statistics import median
 
 BARE_PYTHON = "print('painted', flush=True)"
 BARE_WINDOW = """
@@ -54,17 +56,17 @@ def seconds_to_paint(program: str) -> float:
     return elapsed
 
 
-def best_of(program: str, times: int = 5) -> float:
-    """The best of several runs: these machines are shared."""
-    return min(seconds_to_paint(program) for _ in range(times))
+def in_turn(programs: Sequence[str], times: int = 9) -> list[float]:
+    """The median seconds of each, measured in turn: these machines change their pace."""
+    rounds = [[seconds_to_paint(program) for program in programs] for _ in range(times)]
+    return [median(own) for own in zip(*rounds, strict=True)]
 
 
 def report() -> list[str]:
     """The lines of this bench."""
-    programs = (BARE_PYTHON, BARE_WINDOW, SCUTCHER, COMPLETE)
-    python, window, first, complete = (best_of(program) for program in programs)
+    python, window, first, complete = in_turn((BARE_PYTHON, BARE_WINDOW, SCUTCHER, COMPLETE))
     return [
-        f"bare Python {python:.2f} s, bare window {window:.2f} s",
+        f"bare Python {python:.2f} s, bare window {window:.2f} s, all in turn, medians",
         f"demo, window painted {first:.2f} s = {first / window:.1f} × a bare window",
         f"demo, every plot painted {complete:.2f} s = {complete / window:.1f} × a bare window",
     ]
