@@ -20,7 +20,7 @@ from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 
 SHAPES = ((10_000, 1000), (100_000, 50), (1000, 20_000))
-QUIET = 1.2
+QUIET = 1.2  # seconds without anything under way that end a stretch
 
 
 def longest_gap(

@@ -111,8 +111,7 @@ def leftover(
     title = TITLES[kind]
     if found is None or state.table is None:
         return nothing(f"{title} a sample", "It appears with the first model.")
-    group = picked_group(found, picked)
-    usual = usual_range(found, kind, group) if usual is None else usual
+    usual = usual_range(found, kind, picked_group(found, picked)) if usual is None else usual
     axis = found.treated.axis
     frame = Chart(
         title=f"{title} a sample",

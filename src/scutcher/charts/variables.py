@@ -25,10 +25,10 @@ def scatter(state: State, across: int, up: int) -> Chart:
     known = np.isfinite(x) & np.isfinite(y)
     rows, x, y = rows[known], x[known], y[known]
     varies = len(x) > 1 and np.ptp(x) > 0 and np.ptp(y) > 0
-    note = f"r = {shown(np.corrcoef(x, y)[0, 1], '.3f')}, {count_of(x)}" if varies else f"{count_of(x)}"
+    likeness = f"r = {shown(np.corrcoef(x, y)[0, 1], '.3f')}, " if varies else ""
     return Chart(
         title="Two variables",
-        note=with_minus(note),
+        note=with_minus(f"{likeness}{count_of(x)}"),
         x_title=table.axis.name(across),
         y_title=table.axis.name(up),
         marks=Marks(x, y, rows, colouring_of(state).codes[rows], ids_of_rows(table, rows)),

@@ -28,16 +28,16 @@ def class_statistics(values: Floats, codes: Integers) -> tuple[Integers, Floats,
         The codes that are there, rising, and their figures; a mean is NaN where nothing is known.
     """
     present, inverse, sizes = np.unique(codes, return_inverse=True, return_counts=True)
-    means, deviations = _of_complete(values, inverse, sizes)
-    if np.isfinite(means).all():
-        return present, means, deviations
+    complete = _of_complete(values, inverse, sizes)
+    if complete is not None:
+        return present, *complete
     found = [_with_gaps(values[inverse == place]) for place in range(len(present))]
     means, deviations = (np.array(figures) for figures in zip(*found, strict=True))
     return present, means, deviations
 
 
-def _of_complete(values: Floats, inverse: Integers, sizes: Integers) -> tuple[Floats, Floats]:
-    """Of values without gaps: two passes, each by two threads where the values are many."""
+def _of_complete(values: Floats, inverse: Integers, sizes: Integers) -> tuple[Floats, Floats] | None:
+    """Two passes, each by two threads where the values are many; None where the first finds gaps."""
     n, p = values.shape
     order, ends = np.argsort(inverse, kind="stable"), np.cumsum(sizes)
     step = max(TILE // max(p, 1), 1)
@@ -64,9 +64,10 @@ def _of_complete(values: Floats, inverse: Integers, sizes: Integers) -> tuple[Fl
         found: Floats = np.add.reduce(in_parts(work, (n, p), lambda: np.zeros((len(sizes), p)), most=MOST))
         return found
 
-    with np.errstate(invalid="ignore"):
-        means = total(add) / sizes[:, np.newaxis]
-        return means, np.sqrt(total(add_squares) / np.maximum(sizes - 1, 1)[:, np.newaxis])
+    means = total(add) / sizes[:, np.newaxis]
+    if not np.isfinite(means).all():
+        return None
+    return means, np.sqrt(total(add_squares) / np.maximum(sizes - 1, 1)[:, np.newaxis])
 
 
 def _with_gaps(values: Floats) -> tuple[Floats, Floats]:

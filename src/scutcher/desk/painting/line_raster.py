@@ -56,8 +56,8 @@ def _rising(x: Floats, ys: Floats, left: float, right: float, width: int) -> tup
     first, last = np.searchsorted(x, (left, right))
     column = np.minimum(((x[first:last] - left) * (width / (right - left))).astype(np.intp), width - 1)
     starts = np.flatnonzero(np.diff(column, prepend=-1))
-    inside = None
-    if last - first >= FEW * max(len(starts), 1):
+    ends, inside = np.append(starts[1:], last - first) - 1, None
+    if (ends - starts).max(initial=0) >= FEW:
         inside = _reduced(ys[:, first:last], starts)
         near = _beside(x, edges)  # all that the edges need, and a small part of all
         x, ys = x[near], ys[:, near]
@@ -65,7 +65,7 @@ def _rising(x: Floats, ys: Floats, left: float, right: float, width: int) -> tup
     at_edges = _interpolated(x, down, edges)
     low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
     if len(starts):
-        lowest, highest = inside or _within(down[first:last], starts)
+        lowest, highest = inside or _within(down[first:last], starts, ends)
         columns = column[starts]
         low[columns] = np.fmin(low[columns], lowest)
         high[columns] = np.fmax(high[columns], highest)
@@ -73,7 +73,7 @@ def _rising(x: Floats, ys: Floats, left: float, right: float, width: int) -> tup
 
 
 def _reduced(values: Floats, starts: Integers) -> tuple[Floats, Floats]:
-    """As `_within` of many places to a column, (m, p): each line along its own values."""
+    """As `_within`, of many places to a column, (m, p): each line along its own values."""
     return np.fmin.reduceat(values, starts, axis=1).T, np.fmax.reduceat(values, starts, axis=1).T
 
 
@@ -83,16 +83,16 @@ def _beside(x: Floats, at: Floats) -> Integers:
     return np.unique(np.concatenate([[0, len(x) - 1], place, place + 1]))
 
 
-def _within(values: Floats, starts: Integers) -> tuple[Floats, Floats]:
-    """Lowest and highest of each line, (p, m), from each start to the next: twice (len(starts), m)."""
-    last = np.append(starts[1:], len(values)) - 1
-    most = int((last - starts).max())
-    if most >= FEW:
-        return np.fmin.reduceat(values, starts, axis=0), np.fmax.reduceat(values, starts, axis=0)
+def _within(values: Floats, starts: Integers, ends: Integers) -> tuple[Floats, Floats]:
+    """Lowest and highest of each line, (p, m), from each start to its end: twice (len(starts), m).
+
+    Of a few places to a column: place by place that is sooner done than by many short reductions.
+    """
+    most = int((ends - starts).max())
     lowest = values[starts]
     highest = lowest.copy() if most else lowest
-    for step in range(1, most + 1):  # a few places to a column: sooner than many short reductions
-        more = values[np.minimum(starts + step, last)]
+    for step in range(1, most + 1):
+        more = values[np.minimum(starts + step, ends)]
         np.fmin(lowest, more, out=lowest)
         np.fmax(highest, more, out=highest)
     return lowest, highest

@@ -138,11 +138,11 @@ class MarksItem(pg.GraphicsObject):  # type: ignore[misc]
         return QImage(table.data, columns, rows, 4 * columns, QImage.Format.Format_ARGB32).copy()
 
 
-def apart(across: Floats, down: Floats, places: Integers) -> Integers:
-    """Of very many marks one for each few pixels of the screen: those under it would not be seen."""
-    if len(places) <= RINGS:
+def apart(across: Floats, down: Floats, places: Integers, size: float = APART, most: int = RINGS) -> Integers:
+    """Of more marks than that the last in each cell of so many pixels: those under it would not be seen."""
+    if len(places) <= most:
         return places
-    cells = np.round(across[places] / APART) + 1j * np.round(down[places] / APART)
+    cells = np.round(across[places] / size) + 1j * np.round(down[places] / size)
     _, last = np.unique(cells[::-1], return_index=True)
     return places[np.sort(len(places) - 1 - last)]
 

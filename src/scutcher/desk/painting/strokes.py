@@ -169,19 +169,19 @@ class Bars:
         painter.setPen(Qt.PenStyle.NoPen)
         left, right = to.x(self.x - self.width / 2.0), to.x(self.x + self.width / 2.0)
         ends = np.sort([to.y(self.heights), to.y(np.zeros(len(self.x)))], axis=0)
-        of_each = self.colours if len(self.colours) > 1 else self.colours * len(self.x)
+        inks = [QColor(colour) for colour in self.colours]
         seen = np.flatnonzero((np.maximum(left, right) >= 0.0) & (np.minimum(left, right) <= to.wide))
-        if len(self.colours) == 1 and len(seen) * self.series > CROWDED * to.wide:
+        if len(inks) == 1 and len(seen) * self.series > CROWDED * to.wide:
             middle = (left + right)[seen] / 2.0
             columns, top, bottom = _by_columns(middle / self.series, *ends[:, seen])
             columns = columns * self.series + self.place
             for at, high, low in zip(*(a.tolist() for a in (columns, top, bottom)), strict=True):
-                painter.fillRect(QRectF(at, high, 1.0, low - high), QColor(self.colours[0]))
+                painter.fillRect(QRectF(at, high, 1.0, low - high), inks[0])
             return
         for place in seen.tolist():
             corner = QPointF(left[place], ends[0, place])
             box = QRectF(corner, QPointF(right[place], ends[1, place])).normalized()
-            painter.fillRect(box, QColor(of_each[place]))
+            painter.fillRect(box, inks[place if len(inks) > 1 else 0])
 
 
 def _by_columns(across: Floats, top: Floats, bottom: Floats) -> tuple[Floats, Floats, Floats]:

@@ -75,9 +75,7 @@ class SeriesWork:
                 self.told("series")
 
         def work(watch: Watch) -> object:
-            importlib.import_module(
-                "scipy.interpolate"
-            )  # a reference is asked for next: it takes long to load
+            importlib.import_module("scipy.interpolate")  # for a reference: it takes long to load
             return series.components
 
         self.desk.live.ask("series components", None, work, ended)

@@ -13,6 +13,7 @@ from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats, Integers, distinct
 from scutcher.core.words import shown
 from scutcher.desk.guard import guarded
+from scutcher.desk.painting.marks_item import apart
 from scutcher.desk.painting.painters import paint_frame
 from scutcher.desk.words import Words
 from scutcher.study.evaluation.step_effects import Effect
@@ -145,7 +146,7 @@ class DotRow(QWidget):
         y: Floats = (low - self.values) * (area.height() / span) + area.bottom()
         places = np.flatnonzero(np.isfinite(y))
         if len(places) > MANY:
-            _put_many(painter, x, y, self._codes, _last_of_each_pixel(x, y, places))
+            _put_many(painter, x, y, self._codes, apart(x, y, places, 1.0, MANY))
             return
         painter.setPen(Qt.PenStyle.NoPen)
         for place in places.tolist():
@@ -159,10 +160,3 @@ def _put_many(painter: QPainter, x: Floats, y: Floats, codes: Integers, places: 
         own = places[codes[places] == code]
         painter.setPen(QPen(QColor(colours.class_colour(code)), DOT, c=Qt.PenCapStyle.RoundCap))
         painter.drawPoints([QPointF(*at) for at in zip(x[own].tolist(), y[own].tolist(), strict=True)])
-
-
-def _last_of_each_pixel(x: Floats, y: Floats, places: Integers) -> Integers:
-    """Of dots in one pixel the last: the others would be covered."""
-    pixels = np.round(x[places]) * 1e4 + np.round(y[places])
-    _, last = np.unique(pixels[::-1], return_index=True)
-    return np.sort(places[::-1][last])
