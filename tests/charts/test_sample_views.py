@@ -2,9 +2,11 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 
+from scutcher.charts import variables
 from scutcher.charts.loading_plane import correlations, loading_plane, loading_rows
 from scutcher.charts.rebuilds import component_steps, rebuild_grid, value_range
 from scutcher.charts.sample_views import channel_run, extremes, is_far, probe, rebuilt, unscaled
@@ -162,6 +164,18 @@ class Planes(unittest.TestCase):
         self.assertAlmostEqual(picture.values[0, 4], r)
         rows = sample_picture(self.state).grid
         np.testing.assert_array_equal(rows.values, values[:, self.table.used_columns()])
+
+    def test_the_picture_of_very_many_samples_and_channels_shows_means_of_neighbours(self):
+        with mock.patch.multiple(variables, MOST_ROWS=8, MOST_COLUMNS=3):
+            chart = sample_picture(self.state)
+        columns = self.table.used_columns()
+        wide = -(-len(columns) // 3)
+        self.assertIn(f"mean of 4 samples, each column that of {wide} channels", chart.note)
+        self.assertEqual(chart.grid.values.shape, (8, -(-len(columns) // wide)))
+        some = self.table.values[4:8][:, columns[:wide]]
+        self.assertAlmostEqual(chart.grid.values[1, 0], some.mean())
+        self.assertEqual(chart.grid.y[:2].tolist(), [2.5, 6.5])
+        self.assertAlmostEqual(chart.grid.x[0], self.table.axis.places()[columns[:wide]].mean())
 
     def test_gaps_leave_a_pair_out(self):
         values = self.table.values.copy()

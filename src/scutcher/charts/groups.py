@@ -15,13 +15,14 @@ from scutcher.charts.overlays import replicate_stars
 from scutcher.charts.whole_numbers import all_scores
 from scutcher.core.arrays import Floats
 from scutcher.core.frozen import frozen
-from scutcher.core.groups.score_ellipses import class_ellipse, hull
+from scutcher.core.groups.score_ellipses import centroids, class_ellipse, hull
 from scutcher.core.validation.held_out_assignment import held_out_directions
 from scutcher.core.words import counted, shown
 from scutcher.study.evaluation.grouping import Grouping, HeldOutGroups
 
 MOST_JOINED = 5  # classes of which all centres are joined; of more only neighbours
 MOST_FLAGS = 2000  # signs that are drawn; of more only the number is said
+NOWHERE = np.full(2, np.nan)
 ROOM = 0.18  # of the plane: a shorter line has no room for its figure
 
 
@@ -141,21 +142,11 @@ def _flags(grouping: Grouping, points: Floats) -> tuple[tuple[Flags, ...], str]:
     return tuple(found), words
 
 
-def _centres(grouping: Grouping, points: Floats) -> dict[int, Floats]:
-    """The middle of each class that has samples; those without a place are passed over."""
-    there = np.flatnonzero((grouping.codes >= 0) & np.isfinite(points).all(axis=1))
-    codes = grouping.codes[there]
-    most = int(grouping.present.max(initial=-1)) + 1
-    with np.errstate(invalid="ignore"):  # a class may have no sample with a place
-        sizes = np.bincount(codes, minlength=most)
-        middles = [np.bincount(codes, points[there, side], most) / sizes for side in (0, 1)]
-    return {code: np.array([middles[0][code], middles[1][code]]) for code in grouping.present.tolist()}
-
-
 def _joined_centres(grouping: Grouping, points: Floats, two: tuple[int, int] | None) -> list[Curve]:
     """Thin lines between the centres; a bold one with the distance between the two that are looked at."""
     present = grouping.present.tolist()
-    middles = _centres(grouping, points)
+    found = centroids(points, grouping.codes)
+    middles = {code: found.get(code, NOWHERE) for code in present}
     every = list(combinations(range(len(present)), 2))
     if len(present) > MOST_JOINED:
         every = _nearest_tree(grouping.distances)

@@ -11,7 +11,7 @@ from scutcher.charts.colours import CONTINUOUS
 from scutcher.charts.description import Chart, Curve, Marks
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.core.arrays import Floats, Integers
-from scutcher.core.data.replicates import repeats
+from scutcher.core.data.replicates import replicate_codes
 from scutcher.core.frozen import frozen
 from scutcher.core.groups.score_ellipses import (
     centroids,
@@ -29,6 +29,7 @@ from scutcher.study.evaluation.new_samples import AsideProjected, Newcomers
 
 ARROWS, NAMED = 40, 12
 MOST_TAILS = 2000  # samples of which held-out places are drawn
+MOST_ORDER = 10_000  # samples that the line in run order goes through; of more it passes over some
 NEW = 1_000_000_000
 """Keys of new samples start here: they are not rows of the table."""
 
@@ -100,15 +101,17 @@ def with_overlays(
     if wanted.hulls:
         curves += _by_class(points, codes, hull)
     if wanted.order:
-        curves.append(Curve(marks.x, marks.y, "quiet", width=0.6))
+        every = -(-len(points) // MOST_ORDER) or 1
+        curves.append(Curve(marks.x[::every], marks.y[::every], "quiet", width=0.6))
+        notes += [f"run order: one of {every} samples"] if every > 1 else []
     if wanted.replicates and found.part.replicates is not None:
         curves += replicate_stars(points, found.part.replicates)
     if wanted.places and stable is not None and len(points) <= MOST_TAILS:
         curves.append(_tails(points, stable.places[:, list(pair)]))
     if wanted.centroids:
         levels = colouring_of(state).levels
+        size = 0.012 * np.ptp(points, axis=0)
         for code, middle in centroids(points, codes).items():
-            size = 0.012 * np.ptp(points, axis=0)
             x = middle[0] + size[0] * np.array([-1.0, 1.0, np.nan, 0.0, 0.0])
             y = middle[1] + size[1] * np.array([0.0, 0.0, np.nan, -1.0, 1.0])
             name = levels[code] if code < len(levels) else ""
@@ -162,22 +165,28 @@ def _too_few(codes: np.ndarray, levels: tuple[str, ...]) -> list[str]:
 
 def _tails(points: Floats, places: Floats) -> Curve:
     """From each sample to its held-out place, as one broken line."""
-    runs = np.full((len(points), 3, 2), np.nan)
-    runs[:, 0], runs[:, 1] = points, places
-    x, y = runs.reshape(-1, 2).T
+    x, y = _pieces(points, places)
     return Curve(x, y, "quiet", width=0.9)
+
+
+def _pieces(ends: Floats, others: Floats) -> tuple[Floats, Floats]:
+    """x and y of a broken line, from each end to the other."""
+    runs = np.full((len(ends), 3, 2), np.nan)
+    runs[:, 0], runs[:, 1] = ends, others
+    x, y = runs.reshape(-1, 2).T
+    return x, y
 
 
 def replicate_stars(points: Floats, replicates: Sequence[str]) -> list[Curve]:
     """A star from the mean of each replicate id to its samples, as one broken line."""
-    x, y = [], []
-    for rows in repeats(replicates):
-        if len(rows) > 1:
-            middle = points[rows].mean(axis=0)
-            for row in rows:
-                x += [middle[0], points[row, 0], np.nan]
-                y += [middle[1], points[row, 1], np.nan]
-    return [Curve(np.array(x), np.array(y), "quiet", width=0.8)] if x else []
+    codes = replicate_codes(replicates)
+    sizes = np.bincount(codes)
+    sums = np.column_stack([np.bincount(codes, side) for side in points.T])
+    rows = np.flatnonzero(sizes[codes] > 1)
+    if not len(rows):
+        return []
+    x, y = _pieces((sums / sizes[:, np.newaxis])[codes[rows]], points[rows])
+    return [Curve(x, y, "quiet", width=0.8)]
 
 
 def arrows(found: Evaluation, pair: tuple[int, int], points: Floats) -> tuple[list[Curve], float]:

@@ -22,7 +22,7 @@ from scutcher.study.evaluation.checks import Checked
 from scutcher.study.evaluation.evaluation import Evaluation
 
 SHOWN = 15
-DOTS, GRID, LANES = 600, 400, 8
+DOTS, GRID, LANES = 600, 200, 8
 """Scores of a component that are all drawn, places that more are put on, and classes that have a row."""
 
 EVIDENCE: dict[str, tuple[str, str]] = {
@@ -245,31 +245,35 @@ def by_variable(found: Evaluation | None, kind: str) -> Chart:
 def fitted_measured(
     state: State, found: Evaluation | None, channel: float | None, picked: tuple[int, ...]
 ) -> Chart:
-    """Fitted against measured with the components kept: a picked sample, else the variable of the cursor."""
+    """Fitted against measured with the components kept: a picked sample, else the variable of the cursor.
+
+    Without a cursor the variable of which the components hold the most variance.
+    """
     if found is None or state.table is None:
         return nothing("Fitted", "It appears with the first model.")
-    rebuilt = found.model.reconstruction()
-    places = found.places()
+    model, places = found.model, found.places()
     row = next((places[row] for row in picked if row in places), None)
     axis = found.treated.axis
     if row is not None and len(picked) == 1:
-        measured, fitted = found.scaled.rows(slice(row, row + 1))[0], rebuilt[row]
+        measured = found.scaled.rows(slice(row, row + 1))[0]
+        fitted = model.loadings @ model.scores[row]
         keys = as_keys(np.arange(len(measured)))
         names: Sequence[str] = [axis.name(j) for j in range(len(axis))]
         codes = np.zeros(len(measured), dtype=np.intp)
         what = found.treated.ids[row]
     else:
         if channel is None:
-            column = int(np.nanargmax(found.z.var(axis=0)))
+            column = int(np.argmax(model.loadings**2 @ model.eigenvalues))
         else:
             column = int(np.abs(axis.places() - channel).argmin())
-        measured, fitted = found.z[:, column], rebuilt[:, column]
+        measured = found.scaled.block(np.arange(len(found.usable.rows)), np.array([column]))[:, 0]
+        fitted = model.scores @ model.loadings[column]
         keys, names = found.usable.rows, ids_of_rows(state.table, found.usable.rows)
         codes = colouring_of(state).codes[found.usable.rows]
         what = axis.name(column)
     return Chart(
         title="Fitted",
-        note=f"{what}, {found.model.k} components",
+        note=f"{what}, {model.k} components",
         x_title="measured (treated data)",
         y_title="fitted",
         marks=Marks(measured, fitted, keys, codes, names),

@@ -7,12 +7,17 @@ import numpy as np
 from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.words import with_minus
+from scutcher.core.arrays import Floats
 from scutcher.core.numeric.correlation import correlations
+from scutcher.core.numeric.runs import means_of_tiles
 from scutcher.core.words import count_of, shown
 from scutcher.study.document.state import State
 
 MOST = 400
 """Variables on the picture of correlations; of more, every second, third … is shown, and said."""
+
+MOST_ROWS, MOST_COLUMNS = 1000, 2000
+"""Rows and columns of the picture of all samples; of more, means of neighbours are shown, and said."""
 
 
 def scatter(state: State, across: int, up: int) -> Chart:
@@ -62,15 +67,35 @@ def sample_picture(state: State) -> Chart:
     if table is None:
         return nothing("Signals", "Drop a file here, or press Ctrl+O.")
     columns = table.used_columns()
-    values = table.values[:, columns]
+    tall, wide = samples_a_row(len(table.values)), -(-len(columns) // MOST_COLUMNS) or 1
+    values = means_of_tiles(table.values, columns, tall, wide)
     known = values[np.isfinite(values)]
     low, high = np.quantile(known, (0.005, 0.995)) if known.size else (0.0, 1.0)
     return Chart(
         title="Signals",
-        note=with_minus(f"every sample a row; white {shown(low, '.3g')} to black {shown(high, '.3g')}"),
+        note=with_minus(f"{_tiles(tall, wide)}; white {shown(low, '.3g')} to black {shown(high, '.3g')}"),
         x_title=table.axis.title,
         y_title="run order",
         grid=Grid(
-            table.axis.places()[columns], np.arange(1.0, len(values) + 1.0), values, float(low), float(high)
+            _middles(table.axis.places()[columns], wide),
+            _middles(np.arange(1.0, len(table.values) + 1.0), tall),
+            values,
+            float(low),
+            float(high),
         ),
     )
+
+
+def samples_a_row(n: int) -> int:
+    """How many samples a row of the picture of all samples stands for."""
+    return -(-n // MOST_ROWS) or 1
+
+
+def _tiles(tall: int, wide: int) -> str:
+    rows = "every sample a row" if tall == 1 else f"each row the mean of {tall} samples"
+    return rows if wide == 1 else f"{rows}, each column that of {wide} channels"
+
+
+def _middles(places: Floats, run: int) -> Floats:
+    """The mean place of each run of so many."""
+    return means_of_tiles(places[:, np.newaxis], np.zeros(1, dtype=np.intp), run, 1)[:, 0]

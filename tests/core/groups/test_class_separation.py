@@ -1,11 +1,13 @@
 """Class figures against loops; regions of classes; the robust fit on planted outliers."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from scutcher.core.distances.outliers import robust_fit
 from scutcher.core.errors import ModelError
+from scutcher.core.groups import score_ellipses
 from scutcher.core.groups.class_separation import (
     between_within,
     neighbour_accuracy,
@@ -111,6 +113,25 @@ class Outlines(unittest.TestCase):
         x, y = found.T
         area = 0.5 * abs(np.sum(x[:-1] * y[1:] - x[1:] * y[:-1]))
         self.assertAlmostEqual(area, wanted.volume)
+
+    def test_hull_of_many_points_is_that_of_all_of_them(self):
+        rng = np.random.default_rng(4)
+        turn = 7.0 * rng.random(900)
+        crowds = {
+            "round": rng.normal(size=(900, 2)),
+            "thin": rng.normal(size=(900, 2)) @ np.array([[1.0, 0.999], [0.0, 0.001]]),
+            "far from the origin": 1e6 + 1e-3 * rng.normal(size=(900, 2)),
+            "ties": np.round(rng.normal(size=(900, 2)), 1),
+            "all on the hull": np.column_stack([np.cos(turn), np.sin(turn)]),
+            "a line": np.column_stack([np.arange(900.0), 2.0 * np.arange(900.0)]),
+            "one place": np.ones((900, 2)),
+        }
+        for name, points in crowds.items():
+            with self.subTest(name), mock.patch.object(score_ellipses, "MANY", len(points)):
+                wanted = hull(points)
+            with self.subTest(name), mock.patch.object(score_ellipses, "MANY", 10):
+                np.testing.assert_array_equal(hull(points), wanted)
+        self.assertLess(len(score_ellipses._outer(crowds["round"])), 90)
 
 
 class Robust(unittest.TestCase):

@@ -6,7 +6,7 @@ from unittest import mock
 import numpy as np
 
 from scutcher.core.numeric import runs
-from scutcher.core.numeric.runs import LONG, sums_of_runs
+from scutcher.core.numeric.runs import LONG, means_of_tiles, sums_of_runs
 from tests.core.waiting import longest_wait
 
 
@@ -35,6 +35,26 @@ class Runs(unittest.TestCase):
                 sums_of_runs(values, starts)
 
         self.assertTrue(any(longest_wait(sum_up) < 0.1 for _ in range(12)))  # a busy machine waits, too
+
+
+class Tiles(unittest.TestCase):
+    def test_against_a_loop_with_gaps(self):
+        rng = np.random.default_rng(6)
+        values = rng.normal(size=(11, 9))
+        values[rng.random(values.shape) < 0.3] = np.nan
+        values[:4, 2:5] = np.nan  # a tile without a value
+        columns = np.array([0, 2, 3, 4, 7, 8])
+        found = means_of_tiles(values, columns, 4, 3)
+        self.assertEqual(found.shape, (3, 2))
+        for row in range(3):
+            for place in range(2):
+                tile = values[4 * row : 4 * row + 4][:, columns[3 * place : 3 * place + 3]]
+                known = tile[np.isfinite(tile)]
+                self.assertAlmostEqual(found[row, place], sum(known) / len(known))
+        every = np.arange(9)
+        np.testing.assert_array_equal(means_of_tiles(values, every, 1, 1), values)
+        self.assertTrue(np.isnan(means_of_tiles(values, np.array([2, 3]), 4, 2)[0, 0]))
+        self.assertEqual(means_of_tiles(values, every[:0], 4, 3).shape, (3, 0))
 
 
 if __name__ == "__main__":

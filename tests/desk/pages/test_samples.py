@@ -9,18 +9,18 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from scutcher.charts import colours, palettes
+from scutcher.charts import colours, palettes, variables
 from scutcher.charts.emphasis import FRONT
 from scutcher.desk import kept_behind
 from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
-from scutcher.desk.pages.samples import roster_model
+from scutcher.desk.pages.samples import page, roster_model
 from scutcher.desk.pages.samples.roster import WIDEST, telling
 from scutcher.desk.pages.samples.roster_model import figure
 from scutcher.desk.pages.samples.variables import GAPS, LOW, STATE
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.making import mixed_table, ordered_table, random_spectra
-from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, settle
+from tests.desk.driving import CTRL, LEFT, WindowCase, count_colour, pixels, settle
 
 
 class OnSamples(WindowCase):
@@ -377,6 +377,17 @@ class Pictures(OnSamples):
         QTest.mouseClick(self.samples.image_switch, LEFT)
         settle()
         self.assertTrue(self.samples.view.isVisible())
+
+    def test_image_of_more_samples_than_rows(self):
+        with mock.patch.object(variables, "MOST_ROWS", 50), mock.patch.object(page, "AT_ONCE", 0):
+            QTest.mouseClick(self.samples.lines_switch, LEFT)
+            self.assertIn("being made", self.samples.image_panel.empty.text())
+            self.until(lambda: self.samples.image_view.chart.grid is not None)
+            settle()
+            self.assertIn("each row the mean of 3 samples", self.samples.image_panel.note.text())
+            self.assertGreater(pixels(self.samples.image_view)[40:-40, 80:-20].std(), 20.0)
+            self.click(self.samples.image_view, self.data_place(self.samples.image_view, 1700.0, 92.0))
+            self.assertEqual(self.look.picked, (90, 91, 92))
 
     def test_colouring_by_a_property_is_seen_everywhere(self):
         action = next(a for a in self.samples.chooser.menu().actions() if a.text() == "moisture")

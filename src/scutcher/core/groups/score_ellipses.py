@@ -10,6 +10,10 @@ from scutcher.core.distances.limits import t2_limit_training
 FEWEST = 4
 TURN = np.linspace(0.0, 2.0 * np.pi, 121)
 
+MANY, WAYS, NEAR = 200, 10, 1e-12
+"""Points above which those inside are left out of a hull; each how many-th direction of the turn is looked
+in; how far inside, as a share of their extent, they must be."""
+
 
 def joint_ellipse(eigenvalues: Floats, n: int, level: float) -> Floats:
     """The T² limit of the training samples on two components, as an outline.
@@ -88,7 +92,8 @@ def hull(points: Floats) -> Floats:
     """
     if len(points) < 3:
         return np.empty((0, 2))
-    order = points[np.lexsort((points[:, 1], points[:, 0]))]
+    some = _outer(points) if len(points) > MANY else points
+    order = some[np.lexsort((some[:, 1], some[:, 0]))]
     sides = []
     for run in (order, order[::-1]):
         side: list[Floats] = []
@@ -102,10 +107,32 @@ def hull(points: Floats) -> Floats:
     return found
 
 
+def _outer(points: Floats) -> Floats:
+    """Points without those strictly inside the polygon of their extremes, which are corners of no hull.
+
+    References
+    ----------
+    Akl and Toussaint, Inf. Process. Lett. 7 (1978) 219–222.
+    """
+    across, up = (side / (np.ptp(side) or 1.0) for side in (points - points[0]).T.copy())
+    farthest = [int(np.argmax(across * np.cos(angle) + up * np.sin(angle))) for angle in TURN[:-1:WAYS]]
+    inside = np.full(len(points), len(set(farthest)) > 2)
+    for a, b in zip(farthest, farthest[1:] + farthest[:1], strict=True):
+        if a != b:
+            wide, tall = across[b] - across[a], up[b] - up[a]
+            inside &= wide * (up - up[a]) - tall * (across - across[a]) > NEAR
+    kept: Floats = points[~inside]
+    return kept
+
+
 def _turns_right(a: Floats, b: Floats, c: Floats) -> bool:
     return bool((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) <= 0.0)
 
 
 def centroids(points: Floats, codes: Integers) -> dict[int, Floats]:
-    """The mean of each class, code → (2,)."""
-    return {int(code): points[codes == code].mean(axis=0) for code in np.unique(codes[codes >= 0])}
+    """The mean of each class, code → (2,); points of no class, and those not known, are passed over."""
+    there = np.flatnonzero((codes >= 0) & np.isfinite(points).all(axis=1))
+    codes, points = codes[there], points[there]
+    sizes = np.bincount(codes)
+    sums = np.column_stack([np.bincount(codes, side) for side in points.T])
+    return {code: sums[code] / sizes[code] for code in np.flatnonzero(sizes).tolist()}

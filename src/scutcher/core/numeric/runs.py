@@ -1,4 +1,7 @@
-"""Sums of runs of rows. `np.add.reduceat` keeps the interpreter's lock: the window would wait for it."""
+"""Sums of runs of rows, means of tiles.
+
+`np.add.reduceat` keeps the interpreter's lock: the window would wait for it.
+"""
 
 from __future__ import annotations
 
@@ -39,4 +42,31 @@ def sums_of_runs(values: Floats, starts: Integers) -> Floats:
         for step in range(1, size):
             total += values[starts[runs] + step]
         found[runs] = total
+    return found
+
+
+def means_of_tiles(values: Floats, columns: Integers, tall: int, wide: int) -> Floats:
+    """The mean of each tile of some columns; gaps are passed over.
+
+    Parameters
+    ----------
+    values : (n, p) float array
+        NaN where there is none.
+    columns : (c,) int array
+    tall, wide : int
+        Rows and columns of a tile; those at the end may be smaller.
+
+    Returns
+    -------
+    (⌈n / tall⌉, ⌈c / wide⌉) float array
+        NaN where a tile has no value.
+    """
+    starts = np.arange(0, len(columns), wide)
+    found = np.full((-(-len(values) // tall), len(starts)), np.nan)
+    for row, start in enumerate(range(0, len(values), tall) if len(starts) else ()):
+        part = values[start : start + tall].take(columns, axis=1)
+        known = np.isfinite(part)
+        sums = np.add.reduceat(np.where(known, part, 0.0).sum(axis=0), starts)
+        counts = np.add.reduceat(known.sum(axis=0), starts)
+        np.divide(sums, counts, out=found[row], where=counts > 0)
     return found

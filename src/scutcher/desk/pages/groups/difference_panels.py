@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -45,8 +46,13 @@ class DifferencePanels(QWidget):
         self._wanted: object = None
         self._memo = ChartMemo()
         self._kept: tuple[Grouping, tuple[int, int], Difference] | None = None
-        self.means_view, self.view = StripView(), StripView()
+
+    def build(self) -> Iterator[None]:
+        """The strip of the means, then that of the difference."""
+        self.means_view = StripView()
         self.means_panel = ChartPanel(self.means_view, "Means of two classes, treated", bottom_title=False)
+        yield
+        self.view = StripView()
         self.table = FiguresTable(["variable", "difference", "from", "to", "in SD", "F of all"], range(1, 6))
         self.table.setSortingEnabled(True)
         self.table.itemSelectionChanged.connect(self._on_variable)
@@ -56,7 +62,7 @@ class DifferencePanels(QWidget):
         self.panel = ChartPanel(self.stack, BAND)
         for strip in (self.means_view, self.view):
             strip.setMinimumHeight(50)
-            attend_strip(strip, desk.selection)
+            attend_strip(strip, self.desk.selection)
         self.means_view.hide_figures()
         self.means_view.ground.setXLink(self.view.ground)
         self.mean_switch = self.means_panel.add_switch(

@@ -23,7 +23,7 @@ from scutcher.desk.widgets.columns import two_columns
 from scutcher.desk.widgets.finding import Say
 from scutcher.study.evaluation.grouping import Grouping, grouping_of
 
-AT_ONCE = 20_000
+AT_ONCE = 5_000
 """Samples up to which the passes over them take less than a frame."""
 
 
@@ -47,6 +47,7 @@ class Labelled(QWidget):
         self.classes.chosen.connect(self._on_cell)
         yield
         self.differences = DifferencePanels(desk)
+        yield from self.differences.build()
         yield
         self.plane = PlanePanel(desk, self._show_classes)
         yield

@@ -23,7 +23,7 @@ TALL, NUMBER, NOISE, GAP, DOT = 52.0, 34.0, 54.0, 8.0, 3.8
 THICK, MANY = 1.1, 3
 """Pixels that a line is thick, and places for each of them above which it is drawn as an area."""
 
-SLOW, FRAME = 20_000, 0.012
+SLOW, FRAME = 2_000, 0.012
 """Samples from which rows that are not known yet are drawn in several turns, and seconds of a turn."""
 
 CARDS = 64

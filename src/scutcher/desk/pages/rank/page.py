@@ -50,10 +50,9 @@ class RankPage(PageView):
 
     def build(self) -> Iterator[None]:
         """Shares and evidence at the left, the check and the gallery at the right."""
-        self._make_left()
-        yield
-        self._make_right()
-        yield
+        for part in (self._make_left, self._make_gallery, self._make_by_variable, self._make_below):
+            part()
+            yield
         self.finding = Finding(self.desk)
         layout = QHBoxLayout()
         layout.setSpacing(7)
@@ -115,12 +114,17 @@ class RankPage(PageView):
         left.addWidget(self.evidence_panel, 50)
         return left
 
-    def _make_right(self) -> None:
+    def _make_gallery(self) -> None:
         self.check = CheckForm(self.desk)
         self.portraits = Portraits()
         self.portraits.clicked.connect(self._on_component)
-        self.variable_view, self.fitted_view = StripView(), PlaneView()
+
+    def _make_by_variable(self) -> None:
+        self.variable_view = StripView()
         self.variable_view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
+
+    def _make_below(self) -> None:
+        self.fitted_view = PlaneView()
         self.fitted_view.picked.connect(self._on_fitted_picked)
         self.below_stack = QStackedWidget()
         for view in (scrolled(self.portraits), self.variable_view, self.fitted_view):

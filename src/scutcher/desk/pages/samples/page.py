@@ -16,16 +16,17 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.definitions import DEFINITIONS
+from scutcher.charts.description import Chart, nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.page_findings.samples import finding
 from scutcher.charts.signals import signals
-from scutcher.charts.variables import sample_picture
+from scutcher.charts.variables import sample_picture, samples_a_row
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.findings import findings
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import InTurns, Soon
-from scutcher.desk.kept_behind import KeptBehind
+from scutcher.desk.kept_behind import AT_ONCE, Behind, KeptBehind
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
 from scutcher.desk.pages.samples.variables_side import VariablesSide
@@ -64,6 +65,7 @@ class SamplesPage(PageView):
         yield
         self._arrange()
         yield
+        self._picture: Behind[Chart] = Behind(self.desk, "picture of samples", self._show_image)
         self._looked_over = KeptBehind(self.desk, "samples findings", findings, self._show_finding)
         self.redraw, self._turns = Soon(self.refresh, self), InTurns(self)
         follow(self, self.desk.study, lambda changed: self.redraw())
@@ -113,7 +115,7 @@ class SamplesPage(PageView):
         """Every sample as a row of a picture."""
         view = GridView()
         view.channel.connect(lambda channel: self.desk.selection.change(channel=channel))
-        view.clicked_at.connect(lambda x, y: self.desk.selection.pick([y]))
+        view.clicked_at.connect(self._on_row)
         return view
 
     @computed_once
@@ -133,6 +135,24 @@ class SamplesPage(PageView):
             self.image_switch.setChecked(on)
             self.lines_switch.setChecked(on)
         self.refresh()
+
+    def _show_image(self) -> None:
+        state = self.desk.study.state
+        table = state.table
+        inputs = () if table is None else (table.values, table.axis, tuple(table.left_out))
+        light = table is None or table.values.size <= AT_ONCE
+        picture = self._picture.of(inputs, lambda watch: sample_picture(state), light)
+        picture = picture or nothing("Signals", "The picture of all samples is being made …")
+        self.image_panel.describe(picture)
+        self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
+        self.image_view.set_cursor(self.desk.selection.look.channel)
+
+    def _on_row(self, column: int, row: int) -> None:
+        """The samples of a row of the picture are picked."""
+        table = self.desk.study.state.table
+        if table is not None:
+            tall = samples_a_row(len(table.ids))
+            self.desk.selection.pick(range(row * tall, min((row + 1) * tall, len(table.ids))))
 
     def _make_roster(self) -> None:
         self.roster = Roster(self.desk)
@@ -179,10 +199,7 @@ class SamplesPage(PageView):
         self.view.show_chart(chart, strength_of(self.desk, chart, state))
         self.view.settle()
         if self.as_image:
-            picture = sample_picture(state)
-            self.image_panel.describe(picture)
-            self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
-            self.image_view.set_cursor(self.desk.selection.look.channel)
+            self._show_image()
         self.side.refresh()
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))

@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget, QWidget
 
+from scutcher.charts.description import Chart, nothing
 from scutcher.charts.variables import correlation_picture, scatter
 from scutcher.core.computed_once import computed_once
 from scutcher.core.words import count_of, counted
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import AT_ONCE, Behind
 from scutcher.desk.pages.samples.variables import Variables
 from scutcher.desk.pages.showing import strength_of
 from scutcher.desk.painting.grid import GridView
@@ -18,6 +20,7 @@ from scutcher.desk.widgets.note import Note
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
+from scutcher.study.document.state import State
 
 TABLE, SCATTER, CORRELATIONS = range(3)
 """What is looked at."""
@@ -31,6 +34,7 @@ class VariablesSide(QStackedWidget):
         self.desk = desk
         self.pair = (0, 1)
         self.side = TABLE
+        self._picture: Behind[Chart] = Behind(desk, "correlations", self.refresh)
         self.variables = Variables(desk)
         self.addWidget(self.table)
 
@@ -118,9 +122,16 @@ class VariablesSide(QStackedWidget):
             self.scatter_panel.describe(chart)
             self.scatter_view.show_chart(chart, strength_of(self.desk, chart, state))
         elif self.side == CORRELATIONS:
-            chart = correlation_picture(state)
-            self.correlation_panel.describe(chart)
-            self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
+            self._show_correlations(state)
+
+    def _show_correlations(self, state: State) -> None:
+        table = state.table
+        inputs = () if table is None else (table.values, table.axis, tuple(table.left_out), table.used_rows())
+        light = table is None or table.values.size <= AT_ONCE
+        chart = self._picture.of(inputs, lambda watch: correlation_picture(state), light)
+        chart = chart or nothing("Correlations", "They are being computed …")
+        self.correlation_panel.describe(chart)
+        self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
 
     def emphasise(self) -> None:
         """The pick or the class in focus is another."""
