@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from scutcher.charts.rank import Portrait, most_components, portraits, shares
+from scutcher.charts.rank import GRID, Portrait, fitted_measured, most_components, portraits, shares
 from scutcher.core.models.pca.decomposition import agree_with
 from scutcher.core.recipes.recipe import ModelSettings, Recipe
 from scutcher.study.document.state import State
@@ -41,6 +41,18 @@ class MoreComponents(unittest.TestCase):
         np.testing.assert_allclose(more.loadings[:, :4], turned.loadings[:, :4], atol=1e-6)
         np.testing.assert_allclose(more.scores[:, :4], turned.scores[:, :4], atol=1e-6)
 
+    def test_fitted_against_measured(self):
+        rebuilt = self.found.model.reconstruction()
+        axis = self.found.treated.axis
+        marks = fitted_measured(self.state, self.found, axis.places()[7], ()).marks
+        np.testing.assert_array_equal(marks.x, self.found.z[:, 7])
+        np.testing.assert_allclose(marks.y, rebuilt[:, 7])
+        one = fitted_measured(self.state, self.found, None, (12,)).marks
+        np.testing.assert_array_equal(one.x, self.found.z[12])
+        np.testing.assert_allclose(one.y, rebuilt[12])
+        most = int(np.argmax(rebuilt.var(axis=0)))
+        self.assertIn(axis.name(most), fitted_measured(self.state, self.found, None, ()).note)
+
 
 def portrait(scores, codes):
     places = np.arange(3.0)
@@ -62,7 +74,7 @@ class Lanes(unittest.TestCase):
         lanes = portrait(scores, codes).lanes
         whole = (scores - scores.min()) / np.ptp(scores)
         for code, there in lanes:
-            self.assertEqual(there.tolist(), sorted({round(400 * s) / 400 for s in whole[codes == code]}))
+            self.assertEqual(there.tolist(), sorted({round(GRID * s) / GRID for s in whole[codes == code]}))
         self.assertEqual(lanes[2][1][-1], 1.0)
 
     def test_eight_classes_but_every_step_of_a_continuous_scale(self):

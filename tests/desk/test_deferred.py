@@ -144,9 +144,10 @@ class AfterThePage(WindowCase):
         with mock.patch.object(context, "MUCH", 0):
             page.refresh()  # the form; the strips are left for later turns
             page.strips.set_means(True)
-            drawn = page.strips.after_view.chart
             settle(12)
-        self.assertEqual(len(page.strips.after_view.chart.lines.keys), len(drawn.lines.keys))
+        levels = len(set(self.state.table.classes[0].values))
+        for view in (page.strips.before_view, page.strips.after_view):
+            self.assertEqual(len(view.chart.lines.keys), levels)
         newer = treat_strips.newest(self.desk, self.desk.moment, page._place)
         with mock.patch.object(context, "MUCH", 0):
             page.refresh()

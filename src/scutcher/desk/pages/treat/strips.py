@@ -12,6 +12,7 @@ from scutcher.charts.treatment_effects import class_ratio, inside_of, stage_char
 from scutcher.core.errors import InputError
 from scutcher.core.treatments.base import Inside
 from scutcher.desk.context import Desk
+from scutcher.desk.deferred import InTurns
 from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.showing import View, show
 from scutcher.desk.pages.treat.edits import TreatEdits, regions_field
@@ -58,6 +59,7 @@ class TreatStrips:
             strip.setMinimumHeight(60)
             attend_strip(strip, desk.selection)
         self.edits = TreatEdits(desk, self.before_view)
+        self._turns = InTurns(self.before_panel)
         self.before_panel.add_choices(
             {"samples": "samples|Every sample", "means": "class means|One mean per class, ± one SD"},
             lambda key: self.set_means(key == "means"),
@@ -135,12 +137,12 @@ class TreatStrips:
     def set_means(self, on: bool) -> None:
         """Draw the means of the classes in place of every sample."""
         self.means = on
-        self.refresh(self._shown, self._place)
+        self._turns.run((self._show_before, self._show_after), self.desk.has_much)
 
     def set_before(self, on: bool) -> None:
         """Draw the ratio before the step as well."""
         self.before_too = on
-        self.refresh(self._shown, self._place)
+        self._show_ratio()
 
     def _show(self, panel: ChartPanel, view: View, chart: Chart) -> None:
         show(self.desk, panel, view, chart, self._shown.state)
