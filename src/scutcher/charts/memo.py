@@ -1,9 +1,9 @@
-"""Charts kept for as long as what they are made from is the same: a view is redrawn only when it changed."""
+"""What is kept for as long as what it is made from is the same: a view is redrawn only when it changed."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 
@@ -13,27 +13,33 @@ FEW = 200_000
 """Elements of an array up to which equal ones are looked for; beyond, only the same object is the same."""
 
 
-class ChartMemo:
-    """The last chart of each name."""
+Made = TypeVar("Made")
+
+
+class Memo(Generic[Made]):
+    """The last one of each name."""
 
     def __init__(self) -> None:
-        self._kept: dict[Hashable, tuple[tuple[Any, ...], Chart]] = {}
+        self._kept: dict[Hashable, tuple[tuple[Any, ...], Made]] = {}
 
-    def get(self, name: Hashable, inputs: tuple[Any, ...], make: Callable[[], Chart]) -> Chart:
-        """The chart of before where nothing that goes in is other; else a new one.
+    def get(self, name: Hashable, inputs: tuple[Any, ...], make: Callable[[], Made]) -> Made:
+        """The one of before where nothing that goes in is other; else a new one.
 
         Parameters
         ----------
-        name : which chart
+        name : which one
         inputs : everything that `make` reads
             Objects are compared by identity, arrays, texts, numbers and tuples by what they hold.
         """
         kept = self._kept.get(name)
         if kept is not None and len(kept[0]) == len(inputs) and all(map(same, kept[0], inputs)):
             return kept[1]
-        chart = make()
-        self._kept[name] = (inputs, chart)
-        return chart
+        made = make()
+        self._kept[name] = (inputs, made)
+        return made
+
+
+ChartMemo = Memo[Chart]
 
 
 def same(one: Any, two: Any) -> bool:

@@ -14,6 +14,7 @@ from scutcher.charts.pixels import Subject
 from scutcher.core.arrays import Floats
 from scutcher.core.data.table import Table
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.threads import sums
 from scutcher.core.words import shown
 from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Evaluation
@@ -150,7 +151,7 @@ def usual_of(treated: Table) -> Usual:
     if treated not in _usual:
         rows = np.linspace(0, len(treated.ids) - 1, min(MANY, len(treated.ids))).astype(np.intp)
         low, median, high = np.quantile(treated.values[rows], (AROUND[0], 0.5, AROUND[1]), axis=0)
-        _usual[treated] = Usual(treated.values.mean(axis=0), median, low, high)
+        _usual[treated] = Usual(sums(treated.values, 0) / len(treated.ids), median, low, high)
     return _usual[treated]
 
 

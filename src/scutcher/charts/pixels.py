@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from scutcher.charts.maps import PictureMap, Tone, robust_range
+from scutcher.charts.maps import PictureMap, Tone, robust_range, some_known
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.data.axis import Axis
 from scutcher.core.frozen import frozen
@@ -182,15 +182,15 @@ def inks(found: Evaluation, grid: PixelGrid, components: Sequence[int]) -> np.nd
     from scutcher.charts import colours, palettes
 
     rows = found.usable.rows
-    paper = np.array(colours.rgb(palettes.LIGHT.paper), dtype=np.float64)
-    printed = np.broadcast_to(paper, (len(rows), 3)).copy()
+    paper = np.array(colours.rgb(palettes.LIGHT.paper), dtype=np.float64)[:, np.newaxis]
+    printed = np.repeat(paper, len(rows), axis=1)
     for place, component in enumerate(components):
         values = found.model.scores[:, component]
-        low, high = (float(v) for v in np.quantile(values, (0.5, 0.995)))
-        strength = np.clip((values - low) / ((high - low) or 1.0), 0.0, 1.0)[:, np.newaxis]
-        ink = np.array(colours.rgb(INK_COLOURS[place]), dtype=np.float64) / paper
+        low, high = (float(v) for v in np.quantile(some_known(values), (0.5, 0.995)))
+        strength = np.clip((values - low) / ((high - low) or 1.0), 0.0, 1.0)
+        ink = np.array(colours.rgb(INK_COLOURS[place]), dtype=np.float64)[:, np.newaxis] / paper
         printed *= 1.0 - strength * (1.0 - ink)
     picture = np.empty((*grid.shape, 3), np.uint8)
     picture[:] = colours.rgb(colours.LINEN)
-    picture.reshape(-1, 3)[grid.cells[rows]] = np.rint(printed).astype(np.uint8)
+    picture.reshape(-1, 3)[grid.cells[rows]] = np.rint(printed).astype(np.uint8).T
     return picture

@@ -4,9 +4,11 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
+from scutcher.core.data import grid
 from scutcher.core.data.columns import ClassColumn, PropertyColumn
 from scutcher.core.data.grid import grid_of, image_column
 from scutcher.core.errors import RecipeError
@@ -64,6 +66,16 @@ class SeveralImages(unittest.TestCase):
         )
         with self.assertRaisesRegex(RecipeError, "one image"):
             make_segments(self.table(1), settings)
+
+    def test_two_samples_in_a_cell_are_seen_on_dense_and_on_sparse_grids(self):
+        rng = np.random.default_rng(3)
+        for most in (60, 5000):
+            apart = rng.permutation(most)[:50]
+            twice = np.append(apart, apart[7])
+            for sparse in (0, 16):
+                with mock.patch.object(grid, "SPARSE", sparse):
+                    self.assertFalse(grid._stand_twice(apart))
+                    self.assertTrue(grid._stand_twice(twice))
 
     def test_files_of_arrays_are_read_together(self):
         with tempfile.TemporaryDirectory() as folder:

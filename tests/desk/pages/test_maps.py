@@ -5,6 +5,7 @@ import json
 import tempfile
 import unittest
 import weakref
+from functools import partial
 from itertools import pairwise
 from pathlib import Path
 from unittest import mock
@@ -21,6 +22,8 @@ from scutcher.core.models.kind import Prepared, kind_of
 from scutcher.core.scaling.scaled_matrix import Scaled
 from scutcher.core.treatments import treatment
 from scutcher.demo.belt_scan import TALL, TWINE_AT, WIDE
+from scutcher.desk import context
+from scutcher.desk.pages.maps import wall
 from scutcher.desk.shell.beginning import demo_study
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.window import Window
@@ -28,6 +31,7 @@ from scutcher.desk.trail.shelf import figures_text
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.cluster import Cluster
 from scutcher.study.document.commands.recipe import AddStep
+from scutcher.study.document.commands.samples import SetAside
 from scutcher.study.document.commands.shelf import OpenModel
 from scutcher.study.document.study import Study
 from scutcher.study.storage.settings import settings
@@ -56,6 +60,47 @@ class Maps(WindowCase):
     def choose(self, words, place=0):
         self.page.wall.panels[place].menu.choose(words)
         settle()
+
+    def test_only_the_map_that_shows_something_else_is_made_anew(self):
+        maps = self.page.wall
+        before = self.pictures()
+        with mock.patch.object(wall, "map_of", side_effect=wall.map_of) as made:
+            with mock.patch.object(wall, "inks", side_effect=wall.inks) as printed:
+                maps.choose_subject(0, Subject("t2", ()))
+                settle()
+        self.assertEqual([call.args[3].kind for call in made.call_args_list], ["t2"])
+        self.assertEqual(printed.call_count, 0)
+        after = self.pictures()
+        self.assertFalse(np.array_equal(before[0], after[0]))
+        np.testing.assert_array_equal(before[1], after[1])
+        self.desk.do(SetAside(tuple(range(40)), "edge"))
+        self.until(lambda: len(self.desk.moment.found.usable.rows) == len(self.state.table.ids) - 40)
+        settle()
+        self.assertTrue(np.isnan(maps.map_at(0).values.ravel()[:40]).all())
+
+    def test_of_very_many_pixels_the_parts_of_the_page_come_in_turns(self):
+        self.page.wall.choose_subject(0, Subject("q", ()))
+        settle()
+        before = self.pictures()
+        drawn = []
+        with mock.patch.object(context, "MUCH", 0):
+            for panel in self.page.wall.shown:
+                panel.show_picture = partial(self.noting, drawn, panel.show_picture)
+                panel.show_inks = partial(self.noting, drawn, panel.show_inks)
+            self.page.refresh()
+            self.assertLess(len(drawn), len(self.page.wall.shown))
+            settle(12)
+        self.assertEqual(len(drawn), len(self.page.wall.shown))
+        for one, two in zip(before, self.pictures(), strict=True):
+            np.testing.assert_array_equal(one, two)
+
+    @staticmethod
+    def noting(drawn, show, *args):
+        drawn.append(show)
+        show(*args)
+
+    def pictures(self):
+        return [pixels(panel.view) for panel in self.page.wall.shown]
 
     def mask_belt(self):
         """As a person does it: the channel as brought in, the upper end dragged down, masked."""

@@ -14,6 +14,7 @@ PLACES = (("x", "y"), ("column", "row"), ("col", "row"))
 """Names of the two columns: along a row of the picture, and down."""
 
 SAME = 1e-6  # of the step of a grid
+SPARSE = 16  # cells to a sample, from which they are sorted and not counted
 
 IMAGE = "image"
 """Name of the class column that says which image a pixel is of, where several were read together."""
@@ -81,7 +82,11 @@ def image_column(table: Table) -> ClassColumn | None:
 
 
 def _stand_twice(cells: Integers) -> bool:
-    return len(np.unique(cells)) < len(cells)
+    """Whether two samples share a cell."""
+    if cells.max(initial=0) < SPARSE * len(cells):
+        return bool(np.bincount(cells).max(initial=0) > 1)
+    ordered = np.sort(cells)
+    return bool((ordered[1:] == ordered[:-1]).any())
 
 
 def _apart(table: Table, cells: Integers) -> ClassColumn | None:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.constant_variables import constant_variables
+from scutcher.core.data.row_places import RowPlaces
 from scutcher.core.data.table import Table
 from scutcher.core.errors import TableError
 from scutcher.core.frozen import frozen
@@ -40,9 +43,9 @@ class Usable:
     gap_rows: tuple[int, ...] = ()
 
     @computed_once
-    def places(self) -> dict[int, int]:
+    def places(self) -> Mapping[int, int]:
         """From a row of the table to its row in the model."""
-        return dict(zip(self.rows.tolist(), range(len(self.rows)), strict=True))
+        return RowPlaces(self.rows)
 
 
 def usable_part(table: Table, settings: ModelSettings, least: int = 2) -> Usable:

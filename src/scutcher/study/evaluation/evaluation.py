@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import fields
 
 from msgspec.structs import replace as replace_struct
@@ -60,7 +60,7 @@ class Staged:
         """The used part before any treatment, its gaps filled where the policy fills them."""
         return self.stages[0]
 
-    def places(self) -> dict[int, int]:
+    def places(self) -> Mapping[int, int]:
         """From a row of the table to its row in the model."""
         return self.usable.places
 

@@ -21,7 +21,7 @@ from scutcher.core.errors import InputError
 from scutcher.core.progress import Watch
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.maps.beside import Beside
 from scutcher.desk.pages.maps.live_pixel import LivePixel
@@ -84,7 +84,7 @@ class MapsPage(PageView):
         self.writer = MapWriter(desk, self.wall.shown_maps, self.picked_inside)
         self._arrange()
         yield
-        self.redraw = Soon(self.refresh, self)
+        self.redraw, self._turns = Soon(self.refresh, self), InTurns(self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
 
@@ -181,11 +181,8 @@ class MapsPage(PageView):
                 self.wall.behind.go_over(True)
             self._told = found.model
             self._look_for_objects(found, grid)
-        self.wall.show()
-        self.live_pixel.keep_up()
-        self.beside.pixels.show()
-        self._show_strips()
-        self._show_pick()
+        rest = (self.live_pixel.keep_up, self.beside.pixels.show, self._show_strips, self._show_pick)
+        self._turns.run((*self.wall.parts(), *rest), self.desk.has_much)
 
     def _look_for_objects(self, found: Evaluation, grid: PixelGrid) -> None:
         """Behind; the sentence of before stays until then."""

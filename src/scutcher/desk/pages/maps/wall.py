@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout
 
 from scutcher.charts.map_files import Ring
 from scutcher.charts.maps import PictureMap
+from scutcher.charts.memo import Memo
 from scutcher.charts.pixels import (
     Subject,
     inks,
@@ -20,6 +21,7 @@ from scutcher.charts.pixels import (
     structure_of,
     title_of,
 )
+from scutcher.core.images.map_structure import MapStructure
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk
 from scutcher.desk.pages.maps.behind import MapsBehind
@@ -47,6 +49,9 @@ class MapWall:
         self.lens, self.count, self.active = Lens(), 2, 0
         self._smooth = False
         self._ranges: dict[Subject, tuple[float, float]] = {}
+        self._maps: Memo[PictureMap | None] = Memo()
+        self._inks: Memo[np.ndarray] = Memo()
+        self._structures: Memo[MapStructure | None] = Memo()
         self.behind = MapsBehind(desk, self._arrived)
         self.range = RangeView(self.set_range)
         self.panels = [
@@ -120,7 +125,11 @@ class MapWall:
             return None
         subject = self.panels[place].subject
         picked = self.desk.selection.look.picked if subject.kind == "likeness" else ()
-        one = map_of(state, found, grid, subject, picked, self.behind.of(found, grid, subject))
+        behind = self.behind.of(found, grid, subject)
+        of_table = (state.table, state.colour_by, picked)
+        inputs = (found, grid, subject.kind, subject.which, behind.smooth, behind.mixture, behind.groups)
+        make = partial(map_of, state, found, grid, subject, picked, behind)
+        one = self._maps.get(place, (*inputs, *of_table), make)
         known = self._ranges.get(subject)
         return one if one is None or known is None else one.between(*known)
 
@@ -163,31 +172,39 @@ class MapWall:
 
     def show(self) -> None:
         """Draw every panel as the moment is."""
-        found, grid = self.desk.moment.found, self.grid
+        for part in self.parts():
+            part()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """The same, a function for each panel, which draws what is newest when it is called."""
+        panels = (partial(self._show_panel, place) for place in range(self.count))
+        return self._follow_kind, *panels, self.show_range
+
+    def _show_panel(self, place: int) -> None:
+        found, grid, panel = self.desk.moment.found, self.grid, self.panels[place]
         if found is None or grid is None:
             return
-        self._follow_kind()
-        for place, panel in enumerate(self.shown):
-            if panel.subject.kind == "inks":
-                chosen = [int(a) for a in panel.subject.which if a < found.model.k]
-                names = [f"component {a + 1}" for a in chosen]
-                picture = inks(found, grid, chosen)
-                panel.show_inks(picture, names, title_of(panel.subject, found), grid.layout)
-                continue
-            one = self.map_at(place)
-            panel.show_picture(one, self._note(one, panel.subject), grid.layout, self.behind.words)
-        self.show_range()
+        if panel.subject.kind == "inks":
+            chosen = tuple(int(a) for a in panel.subject.which if a < found.model.k)
+            names = [f"component {a + 1}" for a in chosen]
+            picture = self._inks.get(place, (found, grid, chosen), partial(inks, found, grid, chosen))
+            panel.show_inks(picture, names, title_of(panel.subject, found), grid.layout)
+            return
+        one = self.map_at(place)
+        panel.show_picture(one, self._note(one, place), grid.layout, self.behind.words)
 
-    def _note(self, one: PictureMap | None, subject: Subject) -> str:
+    def _note(self, one: PictureMap | None, place: int) -> str:
         """How much of a map is structure."""
-        whole = self.behind.whole
+        whole, subject = self.behind.whole, self.panels[place].subject
         if one is not None and one.step > 1 and whole is not None:
             all_of = f"{shown(whole.rows * whole.columns, ',')} pixels"
             return f"all {all_of}" if whole.done == 1.0 else f"{100 * whole.done:.0f} % of {all_of}"
         if subject.kind == "groups":
             return self.behind.said(subject)
-        found = None if one is None else structure_of(one)
-        if found is None or one is None:
+        if one is None:
+            return ""
+        found = self._structures.get(place, (one.values, one.breaks, one.tone), partial(structure_of, one))
+        if found is None:
             return ""
         noise = " · noise" if found.is_noise else ""
         past = ""
