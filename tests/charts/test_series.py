@@ -104,7 +104,7 @@ class Pictures(unittest.TestCase):
             difference(None, Stretch(0, 0), Stretch(1, 1), None, 1, ()),
             triangle(None, None, ""),
             growing(None, None, False),
-            moving(None, 5),
+            moving(None, 5, None),
         ):
             self.assertTrue(chart.is_blank)
             self.assertTrue(chart.empty)

@@ -19,6 +19,7 @@ from scutcher.core.series.rebuilding import series_components
 from scutcher.core.treatments import treatment
 from scutcher.core.unmixing.saved_mixture import amounts_in
 from scutcher.demo.sets import demo_set
+from scutcher.desk.pages.series import right
 from scutcher.desk.pages.series import work as series_work
 from scutcher.files.class_models_json import read_any_model
 from scutcher.study.document.commands.data import AddDataSet
@@ -297,6 +298,17 @@ class Drying(OnSeries):
         self.page.right.choose_bottom("windows")
         self.page.right.more.choose("join first in with first out (an assumption)")
         self.assertGreater(len(self.page.right.windows.chart.curves), 6)
+
+    def test_the_moving_window_of_a_long_series_comes_from_behind(self):
+        side = self.page.right
+        side.more.choose("moving window of 5")
+        at_once = side.windows.chart.lines.ys
+        with mock.patch.object(right, "AT_ONCE", 0):
+            for width in (7, 5):
+                side.more.choose(f"moving window of {width}")
+                self.assertIn("being looked at", side.windows_panel.empty.text())
+            self.until(lambda: not side.windows.chart.is_blank)
+        np.testing.assert_array_equal(side.windows.chart.lines.ys, at_once)  # the newest wins
 
     def test_another_order_and_several_series(self):
         self.page.order_menu.choose("by water / %")

@@ -8,7 +8,7 @@ from scutcher.charts.description import Chart, Curve, Lines, Ribbon, as_keys, no
 from scutcher.charts.series.picture import WAITS
 from scutcher.core.arrays import Floats
 from scutcher.core.data.series_order import SeriesOrder
-from scutcher.core.series.evolving_rank import EvolvingRank, moving_rank
+from scutcher.core.series.evolving_rank import EvolvingRank
 from scutcher.core.words import shown
 from scutcher.study.evaluation.series import Series
 
@@ -103,11 +103,11 @@ def _joined(
     return curves
 
 
-def moving(series: Series | None, width: int) -> Chart:
-    """Singular values of windows of a fixed width."""
-    if series is None:
-        return nothing("Moving window", WAITS)
-    values = _log(moving_rank(series.values, min(width, len(series.rows)))[:, :SHOWN])
+def moving(series: Series | None, width: int, found: Floats | None) -> Chart:
+    """Singular values of windows of a fixed width, `moving_rank`; None while they are being computed."""
+    if series is None or found is None:
+        return nothing("Moving window", WAITS if series is None else "The windows are being looked at …")
+    values = _log(found[:, :SHOWN])
     return Chart(
         title="Moving window",
         note=f"{width} spectra about each position",

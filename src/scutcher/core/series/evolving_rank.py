@@ -100,13 +100,21 @@ def evolving_rank(spectra: Floats, k: int, seed: int = 1, watch: Watch | None = 
     return EvolvingRank(sizes, forward, backward, noise_limit(spectra, k, seed), k)
 
 
-def moving_rank(spectra: Floats, width: int) -> Floats:
-    """The leading singular values of windows of `width` rows about each row, (n, 8); NaN at the ends."""
+def moving_rank(spectra: Floats, width: int, watch: Watch | None = None) -> Floats:
+    """The leading singular values of windows of `width` rows about each row, (n, 8); NaN at the ends.
+
+    Raises
+    ------
+    ModelError
+        The window is shorter than two rows or longer than all.
+    Stopped
+    """
     n = len(spectra)
     if not 2 <= width <= n:
         raise ModelError(f"A window of {width} spectra was asked for.", f"Choose 2 to {n}.")
     windows, found, half = _Windows(spectra), np.full((n, FIRST), np.nan), width // 2
     for first in range(n - width + 1):
+        tell(watch, first / n)
         found[first + half, : min(width, FIRST)] = windows.leading(slice(first, first + width))
     return found
 

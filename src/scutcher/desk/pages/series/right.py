@@ -12,7 +12,10 @@ from scutcher.charts.series.pairs import best_rows, triangle
 from scutcher.charts.series.shifts import shift_rows
 from scutcher.charts.series.two_variables import two_variables
 from scutcher.charts.series.windows import growing, moving, verdict_rows
+from scutcher.core.arrays import Floats
+from scutcher.core.series.evolving_rank import moving_rank
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.series.hands import Hands
 from scutcher.desk.pages.series.work import SeriesWork
 from scutcher.desk.pages.showing import emphasise
@@ -23,6 +26,7 @@ from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
 from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane
+from scutcher.study.evaluation.series import Series
 
 WIDE = 376
 """Pixels of the column."""
@@ -32,6 +36,8 @@ VERDICTS = ["", "share / %", "along", "chance", "axis z", "says"]
 SHIFTS = ["", "peak", "shift", "± 95 %"]
 MOVING = 7
 """Spectra of a moving window at first."""
+AT_ONCE = 1000
+"""Spectra in all moving windows up to which they take less than a frame."""
 
 
 class RightSide:
@@ -41,6 +47,7 @@ class RightSide:
         self.desk, self.work, self.hands = desk, work, hands
         self.top, self.bottom, self.joined, self.width = "pairs", "windows", False, MOVING
         self._memo = ChartMemo()
+        self._ranks: Behind[Floats] = Behind(desk, "moving window", self.show_windows)
         self.pairs, self.two = PairsView(), PlaneView(mark_size=6.0)
         self.best = FiguresTable(PAIRS, range(5))
         self.best.itemSelectionChanged.connect(self._on_best)
@@ -149,11 +156,19 @@ class RightSide:
             self.shifts.show_rows(rows)
             return
         if self.bottom == "moving":
-            chart = self._memo.get("moving", (series, self.width), lambda: moving(series, self.width))
+            ranks = None if series is None else self._moving_of(series)
+            of_moving = (series, self.width, ranks)
+            chart = self._memo.get("moving", of_moving, partial(moving, *of_moving))
         else:
             inputs = (series, found, self.joined)
             chart = self._memo.get("growing", inputs, lambda: growing(series, found, self.joined))
         self.windows_panel.put(self.desk, self.windows, chart)
+
+    def _moving_of(self, series: Series) -> Floats | None:
+        """The singular values of the moving window; of a long series they come later."""
+        width = min(self.width, len(series.rows))
+        light = len(series.rows) * width <= AT_ONCE
+        return self._ranks.of((series, width), lambda watch: moving_rank(series.values, width, watch), light)
 
     def emphasise(self) -> None:
         """Others stand out."""
