@@ -50,7 +50,9 @@ def group_means(made: Ungrouped, clusters: Clusters, column: ClassColumn | None)
     """The mean of each group less the mean of all, in the colour of the class that most of it is of."""
     treated, labels = made.found.treated, made.of_samples(clusters)
     values, x = treated.values, treated.axis.places()
-    base, count = values.mean(axis=0), len(clusters.centres)
+    count = len(clusters.centres)
+    shares = (labels == np.arange(count)[:, np.newaxis]).astype(np.float64)
+    shares = shares / shares.sum(axis=1, keepdims=True) - 1.0 / len(labels)
     codes = np.full(count, -1, dtype=np.intp)
     if column is not None:
         table = made.cross_table(clusters, column)
@@ -63,7 +65,7 @@ def group_means(made: Ungrouped, clusters: Clusters, column: ClassColumn | None)
         y_title=treated.signal or "value",
         lines=Lines(
             x,
-            np.array([values[labels == group].mean(axis=0) - base for group in range(count)]),
+            shares @ values,
             -1 - np.arange(count),
             codes,
             names,

@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
@@ -11,10 +12,11 @@ from scutcher.charts.class_models import accepted_square, powers_chart, who_belo
 from scutcher.charts.found_groups import group_name, number_run
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.groups.clusters import adjusted_rand
+from scutcher.desk.pages.groups import found
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
 from tests.core.validation.test_held_out_assignment import lots
-from tests.desk.driving import LEFT, NO, QUICK, WindowCase, settle
+from tests.desk.driving import LEFT, NO, QUICK, WindowCase, pixels, settle
 from tests.study.test_class_models import drawn
 
 
@@ -94,6 +96,20 @@ class Found(WindowCase):
         QTest.mouseClick(tree, LEFT, NO, place.toPoint())
         settle()
         self.assertEqual(len(self.look.picked), 3)
+
+    def test_of_many_samples_tree_and_groups_come_from_behind(self):
+        before = pixels(self.view.tree), self.view.clusters.labels
+        with mock.patch.object(found, "AT_ONCE", 0):
+            self.view.way_menu.choose("k-means")
+            self.assertIsNone(self.view.clusters)
+            self.assertIn("being looked for", self.whole.finding.text())
+            self.assertIsNone(self.view.ask_column())
+            self.until(lambda: self.view.clusters is not None)
+            self.view.way_menu.choose("Ward's tree")
+            self.until(lambda: self.view.clusters is not None and self.view.judged is not None)
+            settle()
+            np.testing.assert_array_equal(self.view.clusters.labels, before[1])
+            np.testing.assert_array_equal(pixels(self.view.tree), before[0])
 
     def test_k_means_and_scaled_scores(self):
         self.view.way_menu.choose("k-means")

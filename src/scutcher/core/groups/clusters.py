@@ -8,7 +8,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
-from scutcher.core.groups.tree import tree
+from scutcher.core.groups.tree import Tree, tree
 from scutcher.core.progress import Watch, tell
 
 Way = Literal["k-means", "ward"]
@@ -146,9 +146,19 @@ def _squares(points: Floats, centres: Floats) -> Floats:
     return away
 
 
+def ward_tree(points: Floats) -> Tree:
+    """Ward's tree of points, (n, k)."""
+    return tree(np.sqrt(_squares(points, points)), "ward")
+
+
+def cut_into(points: Floats, whole: Tree, count: int) -> Clusters:
+    """A tree of points cut into so many groups."""
+    return _numbered(points, whole.cut(count))
+
+
 def ward(points: Floats, count: int) -> Clusters:
     """Ward's tree cut into so many groups."""
-    return _numbered(points, tree(np.sqrt(_squares(points, points)), "ward").cut(count))
+    return cut_into(points, ward_tree(points), count)
 
 
 def _numbered(points: Floats, labels: Integers) -> Clusters:
@@ -169,16 +179,9 @@ def found_for_each(
 ) -> list[Clusters]:
     """1…most groups; one tree serves all of them."""
     if way == "ward":
-        whole = tree(np.sqrt(_squares(points, points)), "ward")
-        return [_numbered(points, whole.cut(count)) for count in range(1, most + 1)]
+        whole = ward_tree(points)
+        return [cut_into(points, whole, count) for count in range(1, most + 1)]
     return [k_means(points, count, rng, starts) for count in range(1, most + 1)]
-
-
-def found_by(
-    points: Floats, count: int, way: Way, rng: np.random.Generator, starts: int = STARTS
-) -> Clusters:
-    """So many groups, in one way or the other."""
-    return ward(points, count) if way == "ward" else k_means(points, count, rng, starts)
 
 
 def adjusted_rand(one: Integers, two: Integers) -> float:

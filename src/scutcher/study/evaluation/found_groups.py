@@ -9,8 +9,17 @@ from scutcher.core.computed_once import computed_once
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
-from scutcher.core.groups.clusters import Clusters, HowMany, Way, adjusted_rand, found_by, how_many
-from scutcher.core.groups.tree import Tree, tree
+from scutcher.core.groups.clusters import (
+    Clusters,
+    HowMany,
+    Way,
+    adjusted_rand,
+    cut_into,
+    how_many,
+    k_means,
+    ward_tree,
+)
+from scutcher.core.groups.tree import Tree
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
@@ -62,12 +71,13 @@ class Ungrouped:
     @computed_once
     def tree(self) -> Tree:
         """Ward's tree of the points."""
-        away = np.sqrt(((self.points[:, np.newaxis, :] - self.points) ** 2).sum(axis=2))
-        return tree(away, "ward")
+        return ward_tree(self.points)
 
     def clusters(self, count: int) -> Clusters:
         """The points in so many groups."""
-        return found_by(self.points, count, self.way, np.random.default_rng(self.found.recipe.validate.seed))
+        if self.way == "ward":
+            return cut_into(self.points, self.tree, count)
+        return k_means(self.points, count, np.random.default_rng(self.found.recipe.validate.seed))
 
     def of_samples(self, clusters: Clusters) -> Integers:
         """The group of each sample in the model, (n,)."""

@@ -26,6 +26,7 @@ from scutcher.core.groups.clusters import Clusters, HowMany, Way
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk, follow, follow_moment
 from scutcher.desk.deferred import Soon
+from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.groups.tree_view import TreeView
 from scutcher.desk.pages.showing import View, emphasise, show
 from scutcher.desk.painting.handle_plot import HandlePlot
@@ -44,6 +45,9 @@ from scutcher.study.document.commands.classes import ClassOfGroups
 from scutcher.study.evaluation.found_groups import Ungrouped, judge_number, ungrouped
 
 SLOT = "groups found"
+AT_ONCE = 250
+"""Points up to which a tree of them takes less than a frame."""
+
 WAYS: dict[Way, str] = {"ward": "Ward's tree", "k-means": "k-means"}
 KINDS = {
     "stability": "found again|Adjusted Rand of what halves find; dashed: agreement with the labels",
@@ -65,6 +69,8 @@ class FoundView(QWidget):
         self.clusters: Clusters | None = None
         self.judged: HowMany | None = None
         self._inputs: tuple[Any, ...] = ()
+        self._found: Behind[Clusters] = Behind(desk, "groups cut", self.refresh)
+        self._drawn: Ungrouped | None = None
         self._make_tree()
         self._make_cross()
         self._make_right()
@@ -147,8 +153,22 @@ class FoundView(QWidget):
         if self.judged is not None:
             self._suggested = self.judged.by_stability
         count = self.count or self._suggested  # as before while it is judged: nothing jumps
-        self.clusters = self.made.clusters(min(max(count, 1), len(self.made.points)))
-        self._show(self.made, self.clusters)
+        clusters = self._clusters_of(self.made, min(max(count, 1), len(self.made.points)))
+        if clusters is not None:
+            self.clusters, self._drawn = clusters, self.made
+            self._show(self.made, clusters)
+        elif self._drawn is not self.made:
+            self.clusters = None
+            self._show_nothing("Groups are being looked for …")
+
+    def _clusters_of(self, made: Ungrouped, count: int) -> Clusters | None:
+        """The groups, and the tree beside them; of many points they come later."""
+
+        def work(watch: Watch | None) -> Clusters:
+            _ = made.tree
+            return made.clusters(count)
+
+        return self._found.of((made, count), work, len(made.points) <= AT_ONCE)
 
     def _ask(self, made: Ungrouped, inputs: tuple[Any, ...]) -> None:
         """Judge the number behind; the newest wins."""
