@@ -56,7 +56,7 @@ class Say(Protocol):
     ) -> None: ...
 
 
-MUCH, WIDE = 3_000_000, 5_000
+MUCH, WIDE = 500_000, 5_000
 """Numbers and variables of a table from which its views are drawn one after the other."""
 
 

@@ -12,7 +12,7 @@ from scutcher.desk.context import Desk
 
 Found = TypeVar("Found")
 
-AT_ONCE = 1_000_000
+AT_ONCE = 250_000
 """Values up to which a pass takes less than a frame."""
 
 

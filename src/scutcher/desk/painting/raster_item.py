@@ -20,7 +20,7 @@ from scutcher.desk.painting.busy import COMPUTING
 from scutcher.desk.painting.line_raster import Cover, blend, column_runs, coverage
 from scutcher.desk.painting.plotting_library import pg
 
-MANY, MUCH = 2000, 4_000_000
+MANY, MUCH = 600, 4_000_000
 """With more lines or more values some of the lines are drawn while the view moves, in columns GRAIN pixels
 wide; when it rests all of them, pixel by pixel."""
 

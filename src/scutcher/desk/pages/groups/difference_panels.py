@@ -16,6 +16,7 @@ from scutcher.charts.memo import ChartMemo
 from scutcher.core.groups.mean_differences import Difference
 from scutcher.core.progress import Watch
 from scutcher.desk.context import Desk
+from scutcher.desk.kept_behind import AT_ONCE
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
 from scutcher.desk.widgets.figures_table import FiguresTable
@@ -24,8 +25,6 @@ from scutcher.desk.widgets.panel import ChartPanel
 from scutcher.study.evaluation.grouping import Grouping
 
 SLOT = "groups difference"
-AT_ONCE = 1_000_000
-"""Values up to which the strips are made within a frame."""
 KINDS = {
     "difference": "difference|One class's mean less the other's; 95 % band: replicates resampled together",
     "deviations": "in SD|The same in standard deviations within the two classes",
