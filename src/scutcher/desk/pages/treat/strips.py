@@ -23,8 +23,8 @@ from scutcher.study.document.state import State
 from scutcher.study.evaluation.evaluation import Staged
 from scutcher.study.moment import Moment
 
-FEW, AT_ONCE = 150_000, 3e8
-"""Values, and multiplications, up to which what is inside a step takes about a frame at most."""
+FEW, MANY, AT_ONCE = 150_000, 2_000_000, 5e7
+"""Values up to which what is inside a step takes about a frame, or many with so few multiplications."""
 
 
 def newest(desk: Desk, shown: Moment, place: int) -> tuple[State, Staged | None]:
@@ -114,7 +114,8 @@ class TreatStrips:
             return None
         step, values = found.recipe.treat[place], found.stages[place].values
         inputs = (place, values, found.stages[place + 1].values, step.on, step.method, repr(step.parameters))
-        light = values.size <= FEW or step.treatment.cost * values.size <= AT_ONCE
+        light = step.treatment.cost * values.size <= AT_ONCE and values.size <= MANY
+        light = light or values.size <= FEW
         return self._inside.of(inputs, lambda watch: _inside_of(found, place), light)
 
     def _on_inside(self) -> None:
