@@ -51,6 +51,21 @@ class OnStrips(WindowCase):
         self.window.clear()
         self.assertEqual(self.look.channels, ())
 
+    def test_a_picked_channel_that_is_not_in_view_leaves_no_mark_at_its_edge(self):
+        view = self.page.strips.loadings_view
+        for channel, low, high in (
+            (1300.0, 1500.0, 1700.0),
+            (2000.0, 1500.0, 1700.0),
+            (1510.0, 1500.0, 1700.0),
+        ):
+            self.desk.selection.change(channels=())
+            view.ground.setRange(xRange=(low, high), padding=0.0)
+            settle()
+            before = pixels(view.viewport())
+            self.desk.selection.change(channels=(channel,))
+            settle()
+            self.assertEqual(np.array_equal(pixels(view.viewport()), before), not low < channel < high)
+
     def test_a_drag_with_shift_picks_a_range_and_one_without_moves_the_view(self):
         view = self.page.strips.loadings_view
         places = [self.strip_place(x) for x in (1900.0, 1930.0, 1960.0)]

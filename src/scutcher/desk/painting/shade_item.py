@@ -69,12 +69,14 @@ class ShadeItem(pg.GraphicsObject):  # type: ignore[misc]
             np.rint(area.left() + (ends - left) * (area.width() / (right - left)))
             for ends in (bands.low, bands.high)
         )
-        start = np.maximum(low, round(area.left()))
+        edge = round(area.left())
+        start = np.maximum(low, edge)
         end = np.maximum(np.minimum(high, round(area.right())), start + self._narrowest)
         colours_of: dict[tuple[int, int], QColor] = {}
         painter.save()
         painter.resetTransform()
-        for place in np.flatnonzero((start < end) & (start < area.right())).tolist():
+        seen = (start < end) & (start < area.right()) & ((high > edge) | (low >= edge))
+        for place in np.flatnonzero(seen).tolist():
             look = int(bands.codes[place]), int(bands.steps[place])
             colour = colours_of.get(look) or colours_of.setdefault(look, _colour(*look))
             wide = float(end[place] - start[place])
