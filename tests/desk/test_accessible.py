@@ -50,7 +50,9 @@ class Telling(WindowCase):
         for page in self.window.stack.pages:
             if self.window.stack.suits(page):
                 self.window.show_page(page)
-                settle(8)
+                settle(40)  # large ones are made part by part
+                self.until(lambda: not self.desk.live.busy)
+                settle(20)
                 with self.subTest(page):
                     self.assertEqual(nameless(self.window), [])
 

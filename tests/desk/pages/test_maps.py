@@ -513,7 +513,7 @@ class Maps(WindowCase):
         loading = self.page.beside.loading
         self.desk.do(AddStep("bin-equal", treatment("bin-equal").parameters(width=16.0)))
         self.until(lambda: not self.desk.live.busy)
-        settle()  # the pattern of before is not drawn over other channels: what the monkey found
+        settle(20)  # the pattern of before is not drawn over other channels: what the monkey found
         channels = len(self.desk.moment.found.treated.axis)
         self.assertLess(channels, 160)
         self.assertTrue(loading.chart.is_blank or loading.chart.lines.ys.shape == (1, channels))
