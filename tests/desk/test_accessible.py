@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from scutcher.desk.pages.compare.page import ComparePage
 from scutcher.desk.widgets.axis_title import AxisTitle
 from scutcher.study.document.commands.recipe import KeepComponents
-from tests.desk.driving import WindowCase, settle
+from tests.desk.driving import WindowCase, comes, settle
 
 TELLING = (
     QAbstractButton, QAbstractItemView, QComboBox, QGraphicsView, QLineEdit, QPlainTextEdit, QSlider,
@@ -50,9 +50,8 @@ class Telling(WindowCase):
         for page in self.window.stack.pages:
             if self.window.stack.suits(page):
                 self.window.show_page(page)
-                settle(40)  # large ones are made part by part
-                self.until(lambda: not self.desk.live.busy)
-                settle(20)
+                settle(8)
+                comes(lambda: not nameless(self.window))  # of very many pixels part by part
                 with self.subTest(page):
                     self.assertEqual(nameless(self.window), [])
 
