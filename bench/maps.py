@@ -5,7 +5,6 @@ from __future__ import annotations
 import tempfile
 import time
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -14,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 from bench.gaps import longest_gap
 from scutcher.core.numeric.threads import one_thread
 from scutcher.demo.large_belt_scan import write_large_belt_scan
-from scutcher.desk.screenshots.taking import patiently
+from scutcher.desk.screenshots.taking import at_page, patiently
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
@@ -42,8 +41,7 @@ def _lines(window: Window, path: Path) -> list[str]:
     window.opening.open_files([path])
     patiently(lambda: window.desk.moment.found is not None)
     opened = time.perf_counter() - start
-    window.show_page("Maps")
-    page: Any = window.view("Maps")
+    page = at_page(window, "Maps")
     _painted()
     mapped = time.perf_counter() - start
     _, longest = longest_gap(window, lambda: None)

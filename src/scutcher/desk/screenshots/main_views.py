@@ -13,7 +13,7 @@ from scutcher.core.treatments import treatment
 from scutcher.core.validation.evidence import KEYS
 from scutcher.demo.sets import demo_set, write_demo_sets
 from scutcher.desk.actions.add_treatment import suggested
-from scutcher.desk.screenshots.taking import patiently, save_picture, window_on
+from scutcher.desk.screenshots.taking import at_page, patiently, save_picture, window_on
 from scutcher.desk.shell.ending import dispose
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents
@@ -113,8 +113,7 @@ class Walk:
             ]
             self.window.desk.do(SetAside(tuple(planted), "wet, oily, a spike"))
             self.window.desk.do(KeepComponents(5))
-        self.window.show_page("Groups")
-        page: Any = self.window.view("Groups")
+        page = at_page(self.window, "Groups")
         page.show_mode(mode)
 
         def held() -> Any:

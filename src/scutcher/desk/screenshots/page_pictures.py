@@ -9,7 +9,7 @@ from scutcher.charts.pixels import Subject
 from scutcher.core.recipes.recipe import recipe_from_plain
 from scutcher.core.treatments import treatment
 from scutcher.demo.belt_scan import WIDE
-from scutcher.desk.screenshots.taking import patiently, pictured
+from scutcher.desk.screenshots.taking import at_page, patiently, pictured
 from scutcher.study.document.commands.recipe import AddStep, UseRecipe
 from scutcher.study.document.commands.report import ReportBy
 from scutcher.study.document.report_settings import ReportSettings
@@ -19,8 +19,7 @@ def write_maps_picture(folder: Path) -> Path:
     """Draw the Maps page on the belt scan, its belt masked and its strangest object picked."""
     path = folder / "maps.png"
     with pictured("belt-scan", path) as window:
-        window.show_page("Maps")
-        page: Any = window.view("Maps")
+        page = at_page(window, "Maps")
         page.wall.choose_subject(0, Subject("raw", (1300.0,)))
         page.wall.set_range(0.0, 0.455)
         page.masking.outside()
@@ -38,8 +37,7 @@ def write_series_picture(folder: Path) -> Path:
         how = treatment("shift-to-peak").parameters(position=1386.0, half_width=10.0)
         window.desk.do(AddStep("shift-to-peak", how))
         patiently(lambda: not window.desk.live.busy and window.desk.moment.found is not None)
-        window.show_page("Series")
-        page: Any = window.view("Series")
+        page = at_page(window, "Series")
         page.put_handle(1, 76.0)
         page.shapes.keep_both()
         window.desk.selection.change(channel=1512.0)
@@ -52,8 +50,7 @@ def write_blocks_picture(folder: Path) -> Path:
     """Draw the Blocks page on three tables of the same lots."""
     path = folder / "blocks.png"
     with pictured("three-tables", path) as window:
-        window.show_page("Blocks")
-        page: Any = window.view("Blocks")
+        page = at_page(window, "Blocks")
         patiently(lambda: page.checked is not None)
     return path
 
@@ -82,8 +79,7 @@ def write_report_picture(folder: Path) -> Path:
         patiently(lambda: window.desk.live.checking is None and window.desk.moment.checked is not None)
         asked = "Do the lots of this season differ by retting, and which do not belong?"
         window.desk.do(ReportBy(ReportSettings(author="M. Aster, intake laboratory", question=asked)))
-        window.show_page("Report")
-        page: Any = window.view("Report")
+        page = at_page(window, "Report")
         patiently(lambda: page.work.made is not None and not page.work.busy)
     return path
 

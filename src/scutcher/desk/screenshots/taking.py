@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtWidgets import QApplication
 
@@ -47,10 +48,17 @@ def save_picture(window: Window, path: Path) -> None:
     ------
     FileError
     """
-    for _ in range(6):
+    for _ in range(40):
         QApplication.processEvents()
     if not window.grab().save(str(path)):
         raise FileError(f"{path} cannot be written.", "Choose another folder.")
+
+
+def at_page(window: Window, name: str) -> Any:
+    """The view of a page that is gone to, once it is whole."""
+    window.show_page(name)
+    patiently(lambda: window.view(name) is not None)
+    return window.view(name)
 
 
 def patiently(true: Callable[[], bool], seconds: float = 60.0) -> None:
