@@ -38,6 +38,10 @@ class Memo(Generic[Made]):
         self._kept[name] = (inputs, made)
         return made
 
+    def clear(self) -> None:
+        """Hold nothing any more."""
+        self._kept.clear()
+
 
 ChartMemo = Memo[Chart]
 

@@ -57,6 +57,10 @@ class Behind(Generic[Found]):
         self._desk.live.ask(self._slot, None, work, done)
         return None
 
+    def forget(self) -> None:
+        """Hold nothing any more; an answer that is still to come is not wanted."""
+        self._inputs, self._found, self._wanted = (), None, None
+
 
 class KeptBehind(Generic[Found]):
     """Figures that take a pass over all values of a table."""

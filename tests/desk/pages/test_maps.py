@@ -77,6 +77,12 @@ class Maps(WindowCase):
         self.until(lambda: len(self.desk.moment.found.usable.rows) == len(self.state.table.ids) - 40)
         settle()
         self.assertTrue(np.isnan(maps.map_at(0).values.ravel()[:40]).all())
+        maps.choose_subject(1, Subject("q", ()))
+        self.desk.do(SetAside((41,), "edge"))
+        self.until(lambda: len(self.desk.moment.found.usable.rows) == len(self.state.table.ids) - 41)
+        settle(20)
+        for memo in (maps._maps, maps._inks):  # models of before are not held
+            self.assertTrue(all(made_of[0] is self.desk.moment.found for made_of, _ in memo._kept.values()))
 
     def test_of_very_many_pixels_the_parts_of_the_page_come_in_turns(self):
         self.page.wall.choose_subject(0, Subject("q", ()))

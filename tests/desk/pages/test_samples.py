@@ -388,6 +388,8 @@ class Pictures(OnSamples):
             self.assertGreater(pixels(self.samples.image_view)[40:-40, 80:-20].std(), 20.0)
             self.click(self.samples.image_view, self.data_place(self.samples.image_view, 1700.0, 92.0))
             self.assertEqual(self.look.picked, (90, 91, 92))
+            QTest.mouseClick(self.samples.image_switch, LEFT)
+            self.assertEqual(self.samples._picture._inputs, ())  # the data are not held for it
 
     def test_colouring_by_a_property_is_seen_everywhere(self):
         action = next(a for a in self.samples.chooser.menu().actions() if a.text() == "moisture")

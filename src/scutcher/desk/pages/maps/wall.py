@@ -30,6 +30,7 @@ from scutcher.desk.pages.maps.map_panel import Choices, MapPanel
 from scutcher.desk.painting.map_shown import Lens
 from scutcher.desk.painting.map_tools import Tool
 from scutcher.study.document.commands.kinds import SMOOTH, OrderBySmoothness
+from scutcher.study.evaluation.evaluation import Evaluation
 from scutcher.study.evaluation.pixels import PixelGrid, pixel_grid
 
 STARTS = (Subject("score", (0.0,)), Subject("inks", (0.0, 1.0, 2.0)), Subject("q", ()), Subject("t2", ()))
@@ -49,6 +50,7 @@ class MapWall:
         self.lens, self.count, self.active = Lens(), 2, 0
         self._smooth = False
         self._ranges: dict[Subject, tuple[float, float]] = {}
+        self._of: Evaluation | None = None
         self._maps: Memo[PictureMap | None] = Memo()
         self._inks: Memo[np.ndarray] = Memo()
         self._structures: Memo[MapStructure | None] = Memo()
@@ -178,7 +180,16 @@ class MapWall:
     def parts(self) -> tuple[Callable[[], None], ...]:
         """The same, a function for each panel, which draws what is newest when it is called."""
         panels = (partial(self._show_panel, place) for place in range(self.count))
-        return self._follow_kind, *panels, self.show_range
+        return self._follow_model, *panels, self.show_range
+
+    def _follow_model(self) -> None:
+        """Maps of another model are not held: it may be large."""
+        found = self.desk.moment.found
+        if found is not self._of:
+            self._of = found
+            for memo in (self._maps, self._inks, self._structures):
+                memo.clear()
+        self._follow_kind()
 
     def _show_panel(self, place: int) -> None:
         found, grid, panel = self.desk.moment.found, self.grid, self.panels[place]

@@ -139,7 +139,7 @@ class SamplesPage(PageView):
     def _show_image(self) -> None:
         state = self.desk.study.state
         table = state.table
-        inputs = () if table is None else (table.values, table.axis, tuple(table.left_out))
+        inputs = (None,) if table is None else (table.values, table.axis, tuple(table.left_out))
         light = table is None or table.values.size <= AT_ONCE
         picture = self._picture.of(inputs, lambda watch: sample_picture(state), light)
         picture = picture or nothing("Signals", "The picture of all samples is being made …")
@@ -200,6 +200,8 @@ class SamplesPage(PageView):
         self.view.settle()
         if self.as_image:
             self._show_image()
+        else:
+            self._picture.forget()
         self.side.refresh()
         colouring = colouring_of(state)
         self.chooser.show_columns(colouring.column, colour_columns(state.table))

@@ -121,12 +121,16 @@ class VariablesSide(QStackedWidget):
             chart = scatter(state, *self.pair)
             self.scatter_panel.describe(chart)
             self.scatter_view.show_chart(chart, strength_of(self.desk, chart, state))
-        elif self.side == CORRELATIONS:
+        if self.side == CORRELATIONS:
             self._show_correlations(state)
+        else:
+            self._picture.forget()
 
     def _show_correlations(self, state: State) -> None:
         table = state.table
-        inputs = () if table is None else (table.values, table.axis, tuple(table.left_out), table.used_rows())
+        inputs = (
+            (None,) if table is None else (table.values, table.axis, tuple(table.left_out), table.used_rows())
+        )
         light = table is None or table.values.size <= AT_ONCE
         chart = self._picture.of(inputs, lambda watch: correlation_picture(state), light)
         chart = chart or nothing("Correlations", "They are being computed …")
