@@ -19,6 +19,7 @@ BENCHES = (
     "treat_page",
     "groups",
     "gaps",
+    "choices",
     "images",
     "maps",
     "series",

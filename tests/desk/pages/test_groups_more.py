@@ -12,6 +12,7 @@ from scutcher.charts.class_models import accepted_square, powers_chart, who_belo
 from scutcher.charts.found_groups import group_name, number_run
 from scutcher.core.data.columns import ClassColumn
 from scutcher.core.groups.clusters import adjusted_rand
+from scutcher.desk import context
 from scutcher.desk.pages.groups import found
 from scutcher.study.document.state import State
 from scutcher.study.document.study import Study
@@ -110,6 +111,21 @@ class Found(WindowCase):
             settle()
             np.testing.assert_array_equal(self.view.clusters.labels, before[1])
             np.testing.assert_array_equal(pixels(self.view.tree), before[0])
+
+    def test_a_way_that_is_made_part_by_part_can_be_left_meanwhile(self):
+        modes = self.whole.modes
+        with mock.patch.object(context, "MUCH", 0):
+            QTest.mouseClick(modes["models"], LEFT)
+            self.assertEqual(self.whole.mode, "found")  # what is whole stays until then
+            QTest.mouseClick(modes["found"], LEFT)
+            settle(12)
+            self.assertEqual((self.whole.mode, self.whole.way), ("found", self.view))
+            QTest.mouseClick(modes["models"], LEFT)
+            settle(12)
+        self.assertEqual(self.whole.mode, "models")
+        self.assertTrue(modes["models"].isChecked())
+        self.until(lambda: self.whole.models.found is not None)
+        self.assertTrue(self.whole.models.plane.isVisible())
 
     def test_k_means_and_scaled_scores(self):
         self.view.way_menu.choose("k-means")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace as plain_replace
 from typing import Any
@@ -71,10 +72,14 @@ class ModelsView(QWidget):
         self.pair: tuple[int, int] = (0, 1)
         self.power_kind, self.shares = "discriminating", False
         self._inputs: tuple[Any, ...] = ()
-        self.new = NewSamplesOnClasses(desk, self._show)
         self._rows = np.empty(0, dtype=np.intp)
-        self._make_left()
-        self._make_right()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """What makes its panels, one after the other."""
+        return self._make_table, self._make_powers, self._make_right, self._arrange
+
+    def _arrange(self) -> None:
+        self.new = NewSamplesOnClasses(self.desk, self._show)
         two_columns(
             self,
             [(self.table_panel, 300), (self.powers_panel, 300)],
@@ -82,11 +87,11 @@ class ModelsView(QWidget):
             (63, 42),  # so that a line of the list is seen whole
         )
         self.redraw = Soon(self.refresh, self)
-        follow_moment(self, desk, self.redraw)
-        follow(self, desk.selection, self._on_selection)
+        follow_moment(self, self.desk, self.redraw)
+        follow(self, self.desk.selection, self._on_selection)
         self.redraw()
 
-    def _make_left(self) -> None:
+    def _make_table(self) -> None:
         self.table = ClassTable()
         self.table.chosen.connect(self._on_cell)
         scroll = QScrollArea()
@@ -115,6 +120,8 @@ class ModelsView(QWidget):
             "within the held-out limit of the model. Click a cell to pick those samples. Wold 1976."
         )
         self.table_panel = paper(title, inside, (self.note,), (self.chooser, self.robust, self.switch))
+
+    def _make_powers(self) -> None:
         self.powers_view = StripView()
         attend_strip(self.powers_view, self.desk.selection)
         self.powers_panel = ChartPanel(self.powers_view, POWER)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -71,17 +72,20 @@ class FoundView(QWidget):
         self._inputs: tuple[Any, ...] = ()
         self._found: Behind[Clusters] = Behind(desk, "groups cut", self.refresh)
         self._drawn: Ungrouped | None = None
-        self._make_tree()
-        self._make_cross()
-        self._make_right()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """What makes its panels, one after the other."""
+        return self._make_tree, self._make_cross, self._make_plane, self._make_number, self._arrange
+
+    def _arrange(self) -> None:
         two_columns(
             self,
             [(self.tree_panel, 290), (self.means_panel, 180), (self.cross_panel, 170)],
             [(self.plane_panel, 370), (self.number_panel, 250)],
         )
         self.redraw = Soon(self.refresh, self)
-        follow_moment(self, desk, self.redraw)
-        follow(self, desk.selection, self._on_selection)
+        follow_moment(self, self.desk, self.redraw)
+        follow(self, self.desk.selection, self._on_selection)
         self.redraw()
 
     def _make_tree(self) -> None:
@@ -107,7 +111,7 @@ class FoundView(QWidget):
         self.as_column.clicked.connect(self.ask_column)
         self.cross_panel = paper("Found against labelled", self.cross, (self.cross_note,), (self.as_column,))
 
-    def _make_right(self) -> None:
+    def _make_plane(self) -> None:
         self.plane = PlaneView()
         attend_plane(self.plane, self.desk.selection)
         self.plane_panel = ChartPanel(
@@ -115,6 +119,8 @@ class FoundView(QWidget):
         )
         self.legend = LegendRow()
         self.plane_panel.add_below(self.legend)
+
+    def _make_number(self) -> None:
         self.number = HandlePlot()
         self.number.setMinimumHeight(90)
         self.number.moved.connect(self._set_count)

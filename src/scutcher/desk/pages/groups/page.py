@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -17,6 +18,7 @@ from PySide6.QtWidgets import (
 from scutcher.charts.words import Pieces
 from scutcher.core.computed_once import computed_once
 from scutcher.desk.context import Desk
+from scutcher.desk.deferred import InTurns
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.groups.labelled import Labelled
 from scutcher.desk.widgets.finding import Finding
@@ -42,6 +44,8 @@ class GroupsPage(PageView):
         self.finding = Finding(desk)
         self.mode = "labelled"
         self._said: dict[str, Pieces] = {}
+        self._unmade: dict[str, deque[Callable[[], None]]] = {"labelled": deque()}
+        self._turns = InTurns(self)
 
     def build(self) -> Iterator[None]:
         """The first of the three ways."""
@@ -105,11 +109,20 @@ class GroupsPage(PageView):
         return panel.rect().contains(panel.mapFrom(self, place))
 
     def show_mode(self, key: str) -> None:
-        """Look in another way."""
-        self.mode = key
+        """Look in another way; one that is new is made first, of very many values part by part."""
         self.modes[key].setChecked(True)
-        if self.stack.indexOf(self.way) < 0:
-            self.stack.addWidget(self.way)
+        if key not in self._unmade:
+            new = self.found if key == "found" else self.models
+            self.stack.addWidget(new)
+            self._unmade[key] = deque(new.parts())
+        parts = [partial(self._make_next, key)] * len(self._unmade[key])
+        self._turns.run((*parts, partial(self._look, key)), self.desk.has_much)
+
+    def _make_next(self, key: str) -> None:
+        self._unmade[key].popleft()()
+
+    def _look(self, key: str) -> None:
+        self.mode = key
         self.stack.setCurrentWidget(self.way)
         self.finding.show_pieces(self._said.get(key, ()))
 
