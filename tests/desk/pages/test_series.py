@@ -19,6 +19,7 @@ from scutcher.core.series.rebuilding import series_components
 from scutcher.core.treatments import treatment
 from scutcher.core.unmixing.saved_mixture import amounts_in
 from scutcher.demo.sets import demo_set
+from scutcher.desk import context
 from scutcher.desk.pages.series import right
 from scutcher.desk.pages.series import work as series_work
 from scutcher.files.class_models_json import read_any_model
@@ -298,6 +299,19 @@ class Drying(OnSeries):
         self.page.right.choose_bottom("windows")
         self.page.right.more.choose("join first in with first out (an assumption)")
         self.assertGreater(len(self.page.right.windows.chart.curves), 6)
+
+    def test_of_much_data_views_come_in_turns_and_none_of_a_moment_that_is_gone(self):
+        drawn = []
+        self.page.right.show_windows = lambda: drawn.append(self.desk.moment)
+        with mock.patch.object(context, "MUCH", 0):
+            self.page.refresh()
+            self.assertEqual(drawn, [])
+            settle(12)
+            self.assertEqual(drawn, [self.desk.moment])
+            self.page.refresh()
+            with mock.patch.object(self.page, "_is_of_now", return_value=False):
+                settle(12)
+        self.assertEqual(len(drawn), 1)
 
     def test_the_moving_window_of_a_long_series_comes_from_behind(self):
         side = self.page.right

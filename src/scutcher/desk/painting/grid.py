@@ -75,9 +75,10 @@ def ascending(grid: Grid, missing: float | None = None) -> np.ndarray:
         values = values[:, ::-1]
     if len(grid.y) > 1 and grid.y[0] > grid.y[-1]:
         values = values[::-1]
-    if missing is not None:
-        return np.where(np.isnan(values), missing, values)
-    return np.nan_to_num(values, nan=0.0 if grid.signed else grid.low)
+    gaps = np.isnan(values)
+    if not gaps.any():
+        return values
+    return np.where(gaps, (0.0 if grid.signed else grid.low) if missing is None else missing, values)
 
 
 def _area(grid: Grid) -> QRectF:

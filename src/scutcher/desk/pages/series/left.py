@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from PySide6.QtWidgets import QVBoxLayout
@@ -50,6 +50,9 @@ class LeftSide:
         self.kind, self.shown, self.overlay, self.lower = "plain", "amounts", False, "left"
         self._memo = ChartMemo()
         self.aside = AsideWork(desk, "series set aside", self._show_below)
+
+    def build(self) -> Iterator[None]:
+        """The picture, the difference, the amounts."""
         self.picture, self.falls = SeriesView(), StripView()
         self.picture_panel = StackedPanel(
             "Each row is a spectrum at its position, each column a channel. Drag a and b.",
@@ -59,6 +62,7 @@ class LeftSide:
         )
         self.kind_menu = ChoiceMenu("as they are ▾", "What the picture shows", self._fill_kinds)
         self.picture_panel.add_to_header(self.kind_menu)
+        yield
         self.difference = StripView()
         self.difference_panel = ChartPanel(
             self.difference, "The mean of the stretch a less that of b, and the reference laid over it"
@@ -66,7 +70,9 @@ class LeftSide:
         self.over = self.difference_panel.add_switch(
             "both spectra|The spectra of a and b in place of their difference", self._set_overlay
         )
+        yield
         self.amounts, self.plane, self.shapes = StripView(), PlaneView(), StripView()
+        yield
         self.leftover = PlaneView(mark_size=5.5)
         self.amounts_panel = StackedPanel(
             "How much of each shape is in each spectrum, by least squares",
@@ -99,9 +105,9 @@ class LeftSide:
             strip.setMinimumHeight(40)
         self._share_axes()
         for strip in (self.falls, self.difference):
-            attend_strip(strip, desk.selection)
+            attend_strip(strip, self.desk.selection)
         for plane in (self.plane, self.leftover):
-            attend_plane(plane, desk.selection)
+            attend_plane(plane, self.desk.selection)
 
     def _share_axes(self) -> None:
         """One axis of channels for what stands under each other, and one of positions."""
@@ -133,12 +139,6 @@ class LeftSide:
         )  # fmt: skip
 
     # From the moment to the views
-
-    def show(self, hands: Hands) -> None:
-        """All of it."""
-        self.show_picture()
-        self.show_handles(hands)
-        self.show_amounts(hands)
 
     def show_picture(self) -> None:
         """The series, or its waterfall."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -14,7 +14,7 @@ from scutcher.charts.series.difference import Stretch
 from scutcher.charts.series.finding import finding
 from scutcher.charts.series.pairs import said as pairs_said
 from scutcher.desk.context import Desk, follow
-from scutcher.desk.deferred import Soon
+from scutcher.desk.deferred import InTurns, Soon
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.series import acts
 from scutcher.desk.pages.series.hands import Hands, first_hands, within
@@ -46,6 +46,7 @@ class SeriesPage(PageView):
         self.work = SeriesWork(desk, self._on_told)
         self.finding = Finding(desk)
         self.left = LeftSide(desk, self.work, lambda: self.hands)
+        yield from self.left.build()
         yield
         self.right = RightSide(desk, self.work, lambda: self.hands)
         yield
@@ -61,7 +62,7 @@ class SeriesPage(PageView):
         self.left.picture.row_picked.connect(self._on_pick)
         self.right.pair_chosen = self._on_pair
         self.left.difference.regions_moving.connect(self._on_peak)
-        self.redraw = Soon(self.refresh, self)
+        self.redraw, self._turns = Soon(self.refresh, self), InTurns(self)
         follow(self, desk.live, self._on_live)
         follow(self, desk.selection, self._on_selection)
 
@@ -108,11 +109,21 @@ class SeriesPage(PageView):
         series = self.work.series
         quantity = "order" if series is None else series.order.quantity
         self.order_menu.setText(f"{quantity} ▾")
-        self.left.show(self.hands)
-        self.right.show_pairs()
-        self.right.show_windows()
-        self.left.show_cursor()
-        self._say()
+        parts: tuple[Callable[[], None], ...] = (
+            self.left.show_picture,
+            lambda: self.left.show_handles(self.hands),
+            lambda: self.left.show_amounts(self.hands),
+            self.right.show_pairs,
+            self.right.show_windows,
+            self.left.show_cursor,
+            self._say,
+        )
+        self._turns.run([partial(self._draw, part) for part in parts], self.desk.has_much)
+
+    def _draw(self, part: Callable[[], None]) -> None:
+        """One view, unless the moment is another by now: then a refresh is due."""
+        if self._is_of_now():
+            part()
 
     def _is_of_now(self) -> bool:
         """Whether the series is that of the moment; else a refresh is due before anything is drawn of it."""
