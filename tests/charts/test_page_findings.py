@@ -2,10 +2,13 @@
 
 import unittest
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 from scipy.stats import binom
 
+from scutcher.charts.class_models import models_finding
+from scutcher.charts.new_on_classes import new_words
 from scutcher.charts.page_findings import inspect, rank, samples, treat
 from scutcher.charts.page_findings.chance import more_than_due, told_apart
 from scutcher.core.data.findings import findings
@@ -156,6 +159,25 @@ class Rank(unittest.TestCase):
         bare = Checked(None, "", lines, checked.components)
         words = said(rank.finding(found, bare))
         self.assertIn("1 line of evidence so far suggests 3; 2 components are kept.", words)
+
+
+class OfManySamples(unittest.TestCase):
+    def test_thousands_are_grouped_where_classes_accept_samples(self):
+        counts = np.repeat([1, 2, 0], [49, 5757, 1194])
+        inside = np.tile([True, False], (len(counts), 1))
+        acceptance = SimpleNamespace(
+            counts=counts,
+            known=counts >= 0,
+            codes=np.zeros(len(counts), dtype=int),
+            inside=inside,
+            verdicts=lambda: (1049, 5757, 1194, 1002),
+        )
+        words = said(models_finding(SimpleNamespace(acceptance=acceptance), np.arange(len(counts))))
+        wanted = "1,049 samples belong to one class, 5,757 to several, 1,194 to none; 1,002 of the 1,049 to "
+        self.assertTrue(words.startswith(wanted), words)
+        table = SimpleNamespace(ids=range(8000), name="late")
+        new = SimpleNamespace(acceptance=acceptance, table=table, refused=range(1200))
+        self.assertIn("1,049 of 8,000 to one, 5,757 to several, 1,194 to none, 1,200 not", new_words(new))
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from scutcher.charts.description import Chart, Lines, Marks, Rule, nothing
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.errors import InputError
 from scutcher.core.groups.acceptance import Acceptance
-from scutcher.core.words import count_of
+from scutcher.core.words import count_of, counted
 from scutcher.study.evaluation.class_models import ClassModels
 
 SMALL = 1e-3  # of the limit: nearer samples are drawn there
@@ -173,12 +173,12 @@ def models_finding(found: ClassModels, rows: Integers) -> list[tuple[str, tuple[
     pieces: list[tuple[str, tuple[int, ...]]] = [
         (f"{count_of(one)} {'belongs' if one == 1 else 'belong'} to one class", of(known & (counts == 1))),
         (", ", ()),
-        (f"{several} to several", of(known & (counts > 1))),
+        (f"{counted(several)} to several", of(known & (counts > 1))),
         (", ", ()),
-        (f"{none} to none", of(known & (counts == 0))),
+        (f"{counted(none)} to none", of(known & (counts == 0))),
     ]
     if one > 1:
-        pieces.append((f"; {other} of the {one} to another class than labelled", of(wrong)))
+        pieces.append((f"; {counted(other)} of the {counted(one)} to another class than labelled", of(wrong)))
     elif other:
         pieces.append(("; that one to another class than labelled", of(wrong)))
     return pieces

@@ -119,7 +119,7 @@ def finding(grouping: Grouping, held: HeldOutGroups | None) -> list[tuple[str, t
     k, judged = assignment.k, np.flatnonzero(assignment.judged)
     right = assignment.right()[k - 1]
     found = f"{counted(int(right.sum()))} of {counted(judged)} held-out samples find their class"
-    guess = f", guessing {assignment.guessing * len(judged):.0f}"
+    guess = f", guessing {counted(round(assignment.guessing * len(judged)))}"
     p = "" if held.p_value is None else f" (p {shown(held.p_value, '.2g')})"
     shares = {
         int(code): (right[assignment.codes[judged] == code].mean(), judged[assignment.codes[judged] == code])

@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.charts.class_models import SMALL, Line, where
 from scutcher.charts.description import Marks
 from scutcher.charts.overlays import NEW, NEW_CODE
+from scutcher.core.words import counted
 from scutcher.study.evaluation.class_models import ClassModels, NewOnClasses
 
 
@@ -39,6 +40,7 @@ def new_lines(found: ClassModels, new: NewOnClasses) -> list[Line]:
 def new_words(new: NewOnClasses) -> str:
     """How many of them belong where."""
     one, several, none, _ = new.acceptance.verdicts()
-    count = len(new.table.ids)
-    lost = f", {len(new.refused)} not judged" if new.refused else ""
-    return f"; new ({new.table.name}): {one} of {count} to one, {several} to several, {none} to none{lost}"
+    among = f"{counted(one)} of {counted(new.table.ids)} to one"
+    others = f"{counted(several)} to several, {counted(none)} to none"
+    lost = f", {counted(new.refused)} not judged" if new.refused else ""
+    return f"; new ({new.table.name}): {among}, {others}{lost}"
