@@ -4,22 +4,15 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from functools import partial
 
-import numpy as np
 from PySide6.QtWidgets import QAbstractButton, QWidget
 
-from bench.fitting import data, table_of
-from bench.gaps import longest_gap
-from scutcher.core.data.columns import ClassColumn
+from bench.gaps import longest_gap, window_on_much
 from scutcher.desk.screenshots.taking import at_page
 from scutcher.desk.shell.ending import dispose
-from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.desk.widgets.choice_menu import ChoiceMenu
-from scutcher.study.document.state import State
-from scutcher.study.document.study import Study
 
 SHAPES = ((2000, 500), (10_000, 1000), (100_000, 50))
 PAGES = ("Samples", "Treat", "Rank", "Inspect", "Groups")
@@ -30,16 +23,11 @@ CALM, WORST = 0.2, 3
 
 def report() -> list[str]:
     """The lines of this bench."""
-    application()
     return [_line(n, p) for n, p in SHAPES]
 
 
 def _line(n: int, p: int) -> str:
-    kinds = tuple(f"c{code}" for code in np.arange(n) % 4)
-    table = replace(table_of(data(n, p)), classes=(ClassColumn("kind", kinds),))
-    window = Window(Study(State.of("much", table)))
-    window.resize(1280, 800)
-    window.show()
+    window = window_on_much(n, p)
     found = []
     for page in PAGES:
         found.append((_longest(window, lambda page=page: window.show_page(page)), page))

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from bench.fitting import data, table_of
 from scutcher.core.data.columns import ClassColumn
+from scutcher.desk.screenshots.taking import window_on
 from scutcher.desk.shell.ending import dispose
-from scutcher.desk.shell.start import application
 from scutcher.desk.shell.window import Window
 from scutcher.study.document.commands.recipe import AddStep, KeepComponents
 from scutcher.study.document.commands.samples import SetAside
@@ -51,16 +51,18 @@ def longest_gap(
     return took, longest
 
 
+def window_on_much(n: int, p: int) -> Window:
+    """A window on a table of four classes that has just come to the screen."""
+    kinds = tuple(f"c{code}" for code in np.arange(n) % 4)
+    table = replace(table_of(data(n, p)), classes=(ClassColumn("kind", kinds),))
+    return window_on(Study(State.of("much", table)))
+
+
 def report() -> list[str]:
     """The lines of this bench."""
-    application()
     lines = []
     for n, p in SHAPES:
-        codes = np.arange(n) % 4
-        table = replace(table_of(data(n, p)), classes=(ClassColumn("kind", tuple(f"c{c}" for c in codes)),))
-        window = Window(Study(State.of("much", table)))
-        window.resize(1280, 800)
-        window.show()
+        window = window_on_much(n, p)
         acts: dict[str, Callable[[], object]] = {
             "opened": lambda: None,
             "SNV added": lambda w=window: w.desk.do(AddStep("snv")),

@@ -160,14 +160,14 @@ class Planes(unittest.TestCase):
         self.assertEqual(chart.note, f"r = {r:.3f}, 30 samples".replace("-", "−"))
         self.assertEqual(scatter(self.state, 0, 3).note, "30 samples")  # a constant has no correlation
         self.assertIn("Select two", scatter(self.state, 0, 99).empty)
-        picture = correlation_picture(self.state).grid
+        picture = correlation_picture(self.table).grid
         self.assertAlmostEqual(picture.values[0, 4], r)
-        rows = sample_picture(self.state).grid
+        rows = sample_picture(self.table).grid
         np.testing.assert_array_equal(rows.values, values[:, self.table.used_columns()])
 
     def test_the_picture_of_very_many_samples_and_channels_shows_means_of_neighbours(self):
         with mock.patch.multiple(variables, MOST_ROWS=8, MOST_COLUMNS=3):
-            chart = sample_picture(self.state)
+            chart = sample_picture(self.table)
         columns = self.table.used_columns()
         wide = -(-len(columns) // 3)
         self.assertIn(f"mean of 4 samples, each column that of {wide} channels", chart.note)

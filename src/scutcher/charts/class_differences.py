@@ -7,6 +7,7 @@ import numpy as np
 from scutcher.charts.description import Chart, Curve, Lines, Ribbon, Rule, Shade
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.groups.mean_differences import Difference
+from scutcher.core.numeric.group_means import means_by_group
 from scutcher.study.evaluation.grouping import Grouping
 
 AROUND = (0.05, 0.95)  # of the groups of a class, what its strip shows
@@ -52,11 +53,7 @@ def class_strips(grouping: Grouping, two: tuple[int, int], less_mean: bool, pick
 
 
 def _group_means(values: Floats, groups: Integers) -> Floats:
-    _, codes = np.unique(groups, return_inverse=True)
-    sums = np.zeros((int(codes.max()) + 1, values.shape[1]))
-    np.add.at(sums, codes, values)
-    found: Floats = sums / np.bincount(codes)[:, np.newaxis]
-    return found
+    return means_by_group(values, np.unique(groups, return_inverse=True)[1])
 
 
 def difference_strip(grouping: Grouping, two: tuple[int, int], found: Difference, kind: str) -> Chart:

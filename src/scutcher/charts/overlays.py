@@ -21,6 +21,7 @@ from scutcher.core.groups.score_ellipses import (
     joint_ellipse,
 )
 from scutcher.core.models.pca.saved_model import Projected, SavedModel
+from scutcher.core.numeric.group_means import means_by_group
 from scutcher.core.validation.stability import Stability
 from scutcher.core.words import shown
 from scutcher.study.document.state import State
@@ -180,12 +181,10 @@ def _pieces(ends: Floats, others: Floats) -> tuple[Floats, Floats]:
 def replicate_stars(points: Floats, replicates: Sequence[str]) -> list[Curve]:
     """A star from the mean of each replicate id to its samples, as one broken line."""
     codes = replicate_codes(replicates)
-    sizes = np.bincount(codes)
-    sums = np.column_stack([np.bincount(codes, side) for side in points.T])
-    rows = np.flatnonzero(sizes[codes] > 1)
+    rows = np.flatnonzero(np.bincount(codes)[codes] > 1)
     if not len(rows):
         return []
-    x, y = _pieces((sums / sizes[:, np.newaxis])[codes[rows]], points[rows])
+    x, y = _pieces(means_by_group(points, codes)[codes[rows]], points[rows])
     return [Curve(x, y, "quiet", width=0.8)]
 
 

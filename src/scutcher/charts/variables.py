@@ -8,6 +8,7 @@ from scutcher.charts.description import Chart, Grid, Marks, nothing
 from scutcher.charts.emphasis import colouring_of, ids_of_rows
 from scutcher.charts.words import with_minus
 from scutcher.core.arrays import Floats
+from scutcher.core.data.table import Table
 from scutcher.core.numeric.correlation import correlations
 from scutcher.core.numeric.runs import means_of_tiles
 from scutcher.core.words import count_of, shown
@@ -40,9 +41,8 @@ def scatter(state: State, across: int, up: int) -> Chart:
     )
 
 
-def correlation_picture(state: State) -> Chart:
+def correlation_picture(table: Table | None) -> Chart:
     """Correlations of all variables that are not left out, as brought in."""
-    table = state.table
     if table is None:
         return nothing("Correlations", "They appear with the first data.")
     columns = table.used_columns()
@@ -61,9 +61,8 @@ def correlation_picture(state: State) -> Chart:
     )
 
 
-def sample_picture(state: State) -> Chart:
+def sample_picture(table: Table | None) -> Chart:
     """Every sample as a row of a picture, in run order, as brought in."""
-    table = state.table
     if table is None:
         return nothing("Signals", "Drop a file here, or press Ctrl+O.")
     columns = table.used_columns()

@@ -79,3 +79,7 @@ class KeptBehind(Generic[Found]):
         size : how many values are looked at
         """
         return self._behind.of(inputs, lambda watch: self._compute(table), size <= AT_ONCE)
+
+    def forget(self) -> None:
+        """Hold nothing any more."""
+        self._behind.forget()

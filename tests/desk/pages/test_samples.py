@@ -13,7 +13,7 @@ from scutcher.charts import colours, palettes, variables
 from scutcher.charts.emphasis import FRONT
 from scutcher.desk import kept_behind
 from scutcher.desk.kept_behind import AT_ONCE, KeptBehind
-from scutcher.desk.pages.samples import page, roster_model
+from scutcher.desk.pages.samples import roster_model
 from scutcher.desk.pages.samples.roster import WIDEST, telling
 from scutcher.desk.pages.samples.roster_model import figure
 from scutcher.desk.pages.samples.variables import GAPS, LOW, STATE
@@ -379,7 +379,7 @@ class Pictures(OnSamples):
         self.assertTrue(self.samples.view.isVisible())
 
     def test_image_of_more_samples_than_rows(self):
-        with mock.patch.object(variables, "MOST_ROWS", 50), mock.patch.object(page, "AT_ONCE", 0):
+        with mock.patch.object(variables, "MOST_ROWS", 50), mock.patch.object(kept_behind, "AT_ONCE", 0):
             QTest.mouseClick(self.samples.lines_switch, LEFT)
             self.assertIn("being made", self.samples.image_panel.empty.text())
             self.until(lambda: self.samples.image_view.chart.grid is not None)
@@ -389,7 +389,7 @@ class Pictures(OnSamples):
             self.click(self.samples.image_view, self.data_place(self.samples.image_view, 1700.0, 92.0))
             self.assertEqual(self.look.picked, (90, 91, 92))
             QTest.mouseClick(self.samples.image_switch, LEFT)
-            self.assertEqual(self.samples._picture._inputs, ())  # the data are not held for it
+            self.assertEqual(self.samples._picture._behind._inputs, ())  # the data are not held for it
 
     def test_colouring_by_a_property_is_seen_everywhere(self):
         action = next(a for a in self.samples.chooser.menu().actions() if a.text() == "moisture")

@@ -9,6 +9,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.group_means import means_by_group
 from scutcher.core.numeric.threads import in_parts
 from scutcher.core.progress import Watch
 
@@ -126,11 +127,8 @@ def _many_groups(z: Floats, codes: Integers, groups: int, draws: int) -> Floats:
     """The same of very many groups, (draws, p): the mean of so many is normal, and its spread is known."""
     from scipy.special import ndtri
 
-    _, own, sizes = np.unique(codes, return_inverse=True, return_counts=True)
-    count = len(sizes)
-    sums = np.zeros((count, z.shape[1]))
-    np.add.at(sums, own, z)
-    means = sums / sizes[:, np.newaxis]
+    means = means_by_group(z, np.unique(codes, return_inverse=True)[1])
+    count = len(means)
     left = 1.0 if 2 * groups > count else 1.0 - (groups - 1.0) / max(count - 1.0, 1.0)
     places = ndtri((np.arange(draws) + 0.5) / draws)
     found: Floats = means.mean(axis=0) + np.outer(places, means.std(axis=0) * np.sqrt(left / groups))

@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
 from scutcher.core.groups.tree import Tree, tree
+from scutcher.core.numeric.group_means import means_by_group
 from scutcher.core.progress import Watch, tell
 
 Way = Literal["k-means", "ward"]
@@ -164,10 +165,7 @@ def ward(points: Floats, count: int) -> Clusters:
 def _numbered(points: Floats, labels: Integers) -> Clusters:
     """The groups in the order of their first coordinates."""
     _, codes = np.unique(labels, return_inverse=True)
-    count = int(codes.max()) + 1
-    sums = np.zeros((count, points.shape[1]))
-    np.add.at(sums, codes, points)
-    centres = sums / np.bincount(codes)[:, np.newaxis]
+    centres = means_by_group(points, codes)
     order = np.lexsort(centres.T[::-1])
     ranks = np.argsort(order)
     spread = float(((points - centres[codes]) ** 2).sum())

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.distances.limits import t2_limit_training
+from scutcher.core.numeric.group_means import means_by_group
 
 FEWEST = 4
 TURN = np.linspace(0.0, 2.0 * np.pi, 121)
@@ -132,7 +133,5 @@ def _turns_right(a: Floats, b: Floats, c: Floats) -> bool:
 def centroids(points: Floats, codes: Integers) -> dict[int, Floats]:
     """The mean of each class, code → (2,); points of no class, and those not known, are passed over."""
     there = np.flatnonzero((codes >= 0) & np.isfinite(points).all(axis=1))
-    codes, points = codes[there], points[there]
-    sizes = np.bincount(codes)
-    sums = np.column_stack([np.bincount(codes, side) for side in points.T])
-    return {code: sums[code] / sizes[code] for code in np.flatnonzero(sizes).tolist()}
+    means = means_by_group(points[there], codes[there])
+    return {code: means[code] for code in np.flatnonzero(np.isfinite(means[:, 0])).tolist()}

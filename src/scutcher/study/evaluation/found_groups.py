@@ -20,6 +20,7 @@ from scutcher.core.groups.clusters import (
     ward_tree,
 )
 from scutcher.core.groups.tree import Tree
+from scutcher.core.numeric.group_means import means_by_group
 from scutcher.core.numeric.threads import one_thread
 from scutcher.core.progress import Watch
 from scutcher.core.validation.segments import group_codes
@@ -56,10 +57,7 @@ class Ungrouped:
         scores = self.found.model.scores
         if self.scaled:
             scores = scores / np.sqrt(self.found.model.eigenvalues)
-        sums = np.zeros((int(self.codes.max()) + 1, scores.shape[1]))
-        np.add.at(sums, self.codes, scores)
-        found: Floats = sums / np.bincount(self.codes)[:, np.newaxis]
-        return found
+        return means_by_group(scores, self.codes)
 
     @computed_once
     def names(self) -> tuple[str, ...]:

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from scutcher.charts.definitions import DEFINITIONS
-from scutcher.charts.description import Chart, nothing
+from scutcher.charts.description import nothing
 from scutcher.charts.emphasis import colouring_of
 from scutcher.charts.page_findings.samples import finding
 from scutcher.charts.signals import signals
@@ -26,7 +26,7 @@ from scutcher.core.data.findings import findings
 from scutcher.desk.actions.class_clicks import ClassClicks
 from scutcher.desk.context import Desk, follow
 from scutcher.desk.deferred import InTurns, Soon
-from scutcher.desk.kept_behind import AT_ONCE, Behind, KeptBehind
+from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.pages.declaration import PageView
 from scutcher.desk.pages.samples.roster import Roster
 from scutcher.desk.pages.samples.variables_side import VariablesSide
@@ -65,7 +65,7 @@ class SamplesPage(PageView):
         yield
         self._arrange()
         yield
-        self._picture: Behind[Chart] = Behind(self.desk, "picture of samples", self._show_image)
+        self._picture = KeptBehind(self.desk, "picture of samples", sample_picture, self._show_image)
         self._looked_over = KeptBehind(self.desk, "samples findings", findings, self._show_finding)
         self.redraw, self._turns = Soon(self.refresh, self), InTurns(self)
         follow(self, self.desk.study, lambda changed: self.redraw())
@@ -137,12 +137,12 @@ class SamplesPage(PageView):
         self.refresh()
 
     def _show_image(self) -> None:
-        state = self.desk.study.state
-        table = state.table
-        inputs = (None,) if table is None else (table.values, table.axis, tuple(table.left_out))
-        light = table is None or table.values.size <= AT_ONCE
-        picture = self._picture.of(inputs, lambda watch: sample_picture(state), light)
-        picture = picture or nothing("Signals", "The picture of all samples is being made …")
+        table = self.desk.study.state.table
+        picture = sample_picture(None)
+        if table is not None:
+            inputs = (table.values, table.axis, tuple(table.left_out))
+            made = self._picture.of(table, inputs, table.values.size)
+            picture = made or nothing("Signals", "The picture of all samples is being made …")
         self.image_panel.describe(picture)
         self.image_view.show_chart(picture, np.empty(0, dtype=np.intp))
         self.image_view.set_cursor(self.desk.selection.look.channel)

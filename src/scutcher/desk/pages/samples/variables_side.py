@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QFrame, QLineEdit, QPushButton, QStackedWidget, QWidget
 
-from scutcher.charts.description import Chart, nothing
+from scutcher.charts.description import nothing
 from scutcher.charts.variables import correlation_picture, scatter
 from scutcher.core.computed_once import computed_once
+from scutcher.core.data.table import Table
 from scutcher.core.words import count_of, counted
 from scutcher.desk.context import Desk
-from scutcher.desk.kept_behind import AT_ONCE, Behind
+from scutcher.desk.kept_behind import KeptBehind
 from scutcher.desk.pages.samples.variables import Variables
 from scutcher.desk.pages.showing import strength_of
 from scutcher.desk.painting.grid import GridView
@@ -20,7 +21,6 @@ from scutcher.desk.widgets.note import Note
 from scutcher.desk.widgets.panel import ChartPanel, paper
 from scutcher.desk.widgets.popover import Ask
 from scutcher.study.document.commands.samples import BringBackVariables, LeaveOutVariables
-from scutcher.study.document.state import State
 
 TABLE, SCATTER, CORRELATIONS = range(3)
 """What is looked at."""
@@ -34,7 +34,7 @@ class VariablesSide(QStackedWidget):
         self.desk = desk
         self.pair = (0, 1)
         self.side = TABLE
-        self._picture: Behind[Chart] = Behind(desk, "correlations", self.refresh)
+        self._picture = KeptBehind(desk, "correlations", correlation_picture, self.refresh)
         self.variables = Variables(desk)
         self.addWidget(self.table)
 
@@ -122,18 +122,16 @@ class VariablesSide(QStackedWidget):
             self.scatter_panel.describe(chart)
             self.scatter_view.show_chart(chart, strength_of(self.desk, chart, state))
         if self.side == CORRELATIONS:
-            self._show_correlations(state)
+            self._show_correlations(state.table)
         else:
             self._picture.forget()
 
-    def _show_correlations(self, state: State) -> None:
-        table = state.table
-        inputs = (
-            (None,) if table is None else (table.values, table.axis, tuple(table.left_out), table.used_rows())
-        )
-        light = table is None or table.values.size <= AT_ONCE
-        chart = self._picture.of(inputs, lambda watch: correlation_picture(state), light)
-        chart = chart or nothing("Correlations", "They are being computed …")
+    def _show_correlations(self, table: Table | None) -> None:
+        chart = correlation_picture(None)
+        if table is not None:
+            inputs = (table.values, table.axis, tuple(table.left_out), table.used_rows())
+            made = self._picture.of(table, inputs, table.values.size)
+            chart = made or nothing("Correlations", "They are being computed …")
         self.correlation_panel.describe(chart)
         self.correlation_view.show_chart(chart, np.empty(0, dtype=np.intp))
 

@@ -114,8 +114,8 @@ class TreatStrips:
             return None
         step, values = found.recipe.treat[place], found.stages[place].values
         inputs = (place, values, found.stages[place + 1].values, step.on, step.method, repr(step.parameters))
-        light = step.treatment.cost * values.size <= AT_ONCE and values.size <= MANY
-        light = light or values.size <= FEW
+        few_steps = step.treatment.cost * values.size <= AT_ONCE
+        light = values.size <= FEW or (few_steps and values.size <= MANY)
         return self._inside.of(inputs, lambda watch: _inside_of(found, place), light)
 
     def _on_inside(self) -> None:

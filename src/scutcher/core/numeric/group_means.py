@@ -1,0 +1,28 @@
+"""The mean of each group of rows."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scutcher.core.arrays import Floats, Integers
+
+
+def means_by_group(values: Floats, codes: Integers) -> Floats:
+    """The mean of the rows of each group.
+
+    Parameters
+    ----------
+    values : (n, p) float array
+    codes : (n,) int array
+        The group of each row, from 0.
+
+    Returns
+    -------
+    (g, p) float array
+        One row more than the largest code says; NaN for a group without rows.
+    """
+    sizes = np.bincount(codes)[:, np.newaxis]
+    sums = np.column_stack([np.bincount(codes, column) for column in values.T])
+    means = np.full(sums.shape, np.nan)
+    np.divide(sums, sizes, out=means, where=sizes > 0)
+    return means
