@@ -1,6 +1,7 @@
 """The queue: the newest of a slot wins, the urgent goes first, what nobody wants ends, errors arrive."""
 
 import gc
+import os
 import threading
 import time
 import traceback
@@ -51,6 +52,13 @@ class Bench(unittest.TestCase):
     def all_posted(self):
         while self.posted:
             self.run_posted()
+
+
+class Giving(Bench):
+    def test_work_lets_the_thread_of_the_window_have_a_processor_first(self):
+        self.ask(lambda watch: os.getpriority(os.PRIO_PROCESS, threading.get_native_id()))
+        self.run_posted()
+        self.assertGreater(self.answers[0], os.getpriority(os.PRIO_PROCESS, os.getpid()))
 
 
 class Newest(Bench):

@@ -13,7 +13,7 @@ from typing import Any
 
 from scutcher.core.errors import InputError
 from scutcher.core.frozen import frozen
-from scutcher.core.numeric.threads import one_thread, resting
+from scutcher.core.numeric.threads import give_way, one_thread, resting
 from scutcher.core.progress import Stopped, Watch
 
 Post = Callable[[Callable[[], None]], None]
@@ -180,6 +180,7 @@ class Queue:
 
     def _run(self, job: _Job) -> None:
         request, answer = job.request, None
+        give_way()
         try:
             if self._rest(job):
                 job.since = time.perf_counter()

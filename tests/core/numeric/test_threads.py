@@ -1,7 +1,10 @@
 """Work shared by two threads gives what one gives, and an error in either half is raised."""
 
 import gc
+import os
 import queue
+import subprocess
+import sys
 import threading
 import time
 import unittest
@@ -12,10 +15,55 @@ import numpy as np
 from threadpoolctl import ThreadpoolController, threadpool_info
 
 from scutcher.core.numeric import threads
-from scutcher.core.numeric.threads import fitting_threads, in_parts, one_thread, resting, sums
+from scutcher.core.numeric.threads import fitting_threads, give_way, in_parts, one_thread, resting, sums
 from scutcher.core.progress import Stopped
 from scutcher.core.scaling.scaler import Scaler
 from scutcher.study.work import Priority, Queue, Request
+
+
+def niceness(thread=None):
+    """How much a thread of this program lets others go first, above the first thread."""
+    own = os.getpriority(os.PRIO_PROCESS, thread or threading.get_native_id())
+    return own - os.getpriority(os.PRIO_PROCESS, os.getpid())
+
+
+OTHERS = "import os; from scutcher.desk.shell.start import application; made = application(); "
+OTHERS += "own = {int(t): os.getpriority(os.PRIO_PROCESS, int(t)) for t in os.listdir('/proc/self/task')}; "
+OTHERS += "first = own.pop(os.getpid()); print(*(nice - first for nice in own.values()))"
+
+
+class GivingWay(unittest.TestCase):
+    """The thread of the interface has a processor first: with two at work it waited for a frame and more."""
+
+    def test_a_thread_and_those_it_makes_let_the_first_one_go_before(self):
+        seen = []
+
+        def made_by_it():
+            seen.append(niceness())
+
+        def behind():
+            seen.append(niceness())
+            for _ in range(2):  # no more for being asked twice
+                give_way()
+                seen.append(niceness())
+            made = threading.Thread(target=made_by_it)
+            made.start()
+            made.join()
+
+        thread = threading.Thread(target=behind)
+        thread.start()
+        thread.join()
+        self.assertEqual(seen, [0, threads.BEHIND, threads.BEHIND, threads.BEHIND])
+        self.assertEqual(niceness(), 0)
+
+    def test_where_the_system_forbids_it_nothing_is_lost(self):
+        with mock.patch.object(os, "setpriority", side_effect=PermissionError):
+            give_way()
+        self.assertEqual(niceness(), 0)
+
+    def test_in_the_application_only_the_first_thread_goes_before_all_others(self):
+        told = subprocess.run([sys.executable, "-c", OTHERS], capture_output=True, text=True, check=True)
+        self.assertEqual(set(told.stdout.split()) - {str(threads.BEHIND)}, set())  # none where one core is
 
 
 class Parts(unittest.TestCase):

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor, wait
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import AbstractContextManager, contextmanager, suppress
 from functools import cache
-from threading import Lock, get_ident
+from threading import Lock, get_ident, get_native_id
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -32,6 +33,9 @@ PART_CELLS = 200_000
 
 HELPERS = 4
 """Threads that take parts of passes: one for each piece of work that is under way or rests."""
+
+BEHIND = 10
+"""Niceness that what computes behind has more than the interface: a frame has a processor at once."""
 
 LIBRARIES = ("scipy.linalg", "scipy.special")
 """Modules that bring a linear algebra library of their own."""
@@ -96,6 +100,26 @@ def _take_over(libraries: Any) -> None:
         clear = getattr(library, "clear_controlling_thread", None)  # threadpoolctl 3.8 and later
         if clear is not None:
             clear(force=True)
+
+
+def give_way(thread: int | None = None) -> None:
+    """Let the first thread of the program have a processor before this one, and before those it makes.
+
+    Parameters
+    ----------
+    thread : int, optional
+        The system's number of another thread.
+    """
+    with suppress(OSError):  # where the system does not allow it, all wait for each other as they come
+        niceness = os.getpriority(os.PRIO_PROCESS, os.getpid()) + BEHIND
+        os.setpriority(os.PRIO_PROCESS, thread or get_native_id(), niceness)
+
+
+def others_give_way() -> None:
+    """As `give_way`, for each thread but this one: those that linear algebra made when it was read."""
+    for thread in os.listdir("/proc/self/task"):
+        if int(thread) != get_native_id():
+            give_way(int(thread))
 
 
 def fitting_threads(multiplications: float) -> AbstractContextManager[object]:

@@ -10,6 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from scutcher.core.numeric.threads import others_give_way
 from scutcher.desk.actions.numerals import take_numerals
 from scutcher.desk.shell.beginning import asked_for, first_study
 from scutcher.desk.shell.display import check_display
@@ -33,6 +34,7 @@ def application() -> QApplication:
     made = QApplication.instance()
     if not isinstance(made, QApplication):
         prepare()
+        others_give_way()  # before there are threads of the screen
         made = QApplication([*sys.argv[:1], "-style", "fusion"])
         made.setApplicationName("scutcher")
         take_ground(made)

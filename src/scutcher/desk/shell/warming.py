@@ -7,6 +7,8 @@ import sys
 import threading
 import time
 
+from scutcher.core.numeric.threads import give_way
+
 SOON = 1200
 """Milliseconds after the first picture."""
 
@@ -40,6 +42,7 @@ def warm() -> None:
 
 
 def _read() -> None:
+    give_way()
     for name in LIBRARIES:
         if name not in sys.modules:
             importlib.import_module(name)
