@@ -53,10 +53,10 @@ def settle(rounds: int = 4) -> None:
 def comes(true: Callable[[], bool]) -> bool:
     """Whether something happens behind, in longer than a busy machine takes."""
     end = time.monotonic() + PATIENCE
-    while not true() and time.monotonic() < end:
+    while not (came := true()) and time.monotonic() < end:
         QApplication.processEvents()
         time.sleep(0.01)  # unlike QTest.qWait it lets the threads behind go on
-    return true()
+    return came
 
 
 class WindowCase(unittest.TestCase):
