@@ -16,6 +16,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from scutcher.desk.pages.groups.class_table import BESIDE_NAME, LETTER
+from scutcher.desk.painting.painters import lettered
 from scutcher.desk.painting.quiet_axis import short_name
 from scutcher.desk.shell.start import application
 from scutcher.desk.widgets.axis_title import AxisTitle
@@ -195,6 +197,71 @@ class Known(Roomy):
         self.look_everywhere()
         self.window.papers.show_answer()
         self.check("Is it right?")
+
+
+class ClassModels(Roomy):
+    def test_the_square_and_the_list_of_a_small_screen_go_nowhere_sideways(self):
+        self.window.resize(1024, 600)
+        self.window.show_page("Groups")
+        page = self.window.view("Groups")
+        page.modes["models"].click()
+        self.until(lambda: page.models.found is not None and not self.desk.live.busy)
+        self.check("one model per class")
+        table, listing = page.models.table, page.models.listing.table
+        for area in (table.parent().parent(), listing):
+            self.assertGreater(area.width(), 300)
+            self.assertEqual(area.horizontalScrollBar().maximum(), 0)
+        self.assertEqual(table.parent().parent().verticalScrollBar().maximum(), 0)
+        metrics = QFontMetricsF(lettered(table.font(), LETTER))
+        ends = table.tree.left + metrics.horizontalAdvance(table.square.unit)
+        self.assertLessEqual(ends, table.width())
+        widest = max(metrics.horizontalAdvance(name) for name in table.square.names)
+        self.assertGreaterEqual(table.cell_rect(0, 0).left() - BESIDE_NAME, int(widest))
+
+
+class InTime(Roomy):
+    demo = "drying"
+
+    def series(self, *size):
+        self.window.resize(*size)
+        self.window.show_page("Series")
+        page = self.window.view("Series")
+        self.until(lambda: page.left.amounts.chart is not None and page.left.amounts.chart.lines is not None)
+        settle(8)
+        return page
+
+    def test_headings_of_a_small_screen_are_whole(self):
+        page = self.series(1024, 600)
+        for kind in ("moving", "windows", "components", "shifts"):
+            page.right.bottom_words[kind].click()
+            self.check(kind)
+
+    def test_a_key_without_room_has_fewer_words_and_all_of_them_in_its_tooltip(self):
+        page = self.series(1280, 760)
+        key = page.left.amounts_panel.note
+        whole = key.text()
+        self.assertIn("a (", whole)
+        self.assertEqual(key.toolTip(), "")
+        self.window.resize(1024, 600)
+        settle(8)
+        self.assertNotIn("(", key.text())
+        self.assertIn("</span> a", key.text())
+        self.assertLessEqual(width_of(key.text(), key.font()), key.width() + 1.5)
+        self.assertIn(whole, key.toolTip())
+        self.window.resize(1280, 760)
+        settle(8)
+        self.assertEqual((key.text(), key.toolTip()), (whole, ""))
+
+    def test_amounts_have_the_axis_of_what_is_left_over_and_shapes_their_own(self):
+        page = self.series(1024, 600)
+        title = page.left.amounts_panel.x_title
+        seen = []
+        for kind in ("amounts", "shapes", "plane", "amounts"):
+            page.left.words[kind].click()
+            settle(8)
+            seen.append(title.isVisible())
+        self.assertEqual(seen, [False, True, True, False])
+        self.assertTrue(page.left.leftover_panel.x_title.isVisible())
 
 
 class Empty(Roomy):

@@ -14,7 +14,7 @@ from scutcher.study.evaluation.class_models import ClassModels
 
 SMALL = 1e-3  # of the limit: nearer samples are drawn there
 
-WHO = ["sample", "labelled", "belongs to", "nearest", "over limit"]
+WHO = ["sample", "labelled", "belongs to", "nearest", "× limit"]
 
 
 def accepted_square(found: ClassModels, shares: bool = False) -> ClassSquare:
@@ -191,7 +191,12 @@ def left_out_words(found: ClassModels) -> str:
         names = ", ".join(found.table.ids[row] for row in sorted(found.left_out)[:3])
         reason = next(iter(found.left_out.values()))
         words.append(f"{count_of(len(found.left_out))} left out ({names}): {reason}")
-    words += [_widened(found, place) for place in range(len(found.models)) if _is_widened(found, place)]
+    wide = [place for place in range(len(found.models)) if _is_widened(found, place)]
+    limits = [f"{found.names[place]} (most by {_farthest(found, place)})" for place in wide]
+    if len(limits) == 1:
+        words.append(f"few far samples widen the limit of {limits[0]}")
+    elif limits:
+        words.append(f"few far samples widen the limits of {', '.join(limits[:-1])} and {limits[-1]}")
     return "; ".join(words)
 
 
@@ -201,7 +206,7 @@ def _is_widened(found: ClassModels, place: int) -> bool:
     return held is not None and held.scale is not None and min(held.scale.nh, held.scale.nq) < 1.0
 
 
-def _widened(found: ClassModels, place: int) -> str:
+def _farthest(found: ClassModels, place: int) -> str:
+    """Of the samples of a class the one that is farthest from its model."""
     own = np.where(found.acceptance.codes == place, found.acceptance.ratios[:, place], -np.inf)
-    far = found.table.ids[int(np.nanargmax(own))]
-    return f"the limit of {found.names[place]} is widened by few far samples, most by {far}"
+    return found.table.ids[int(np.nanargmax(own))]

@@ -6,9 +6,9 @@ from PySide6.QtCore import Qt
 
 from scutcher.charts.words import significant, with_minus
 from scutcher.desk.shell.start import application
-from scutcher.desk.widgets.figures_table import FiguresTable
+from scutcher.desk.widgets.figures_table import FiguresTable, fitted
 from scutcher.desk.widgets.shown_tables import numbers_of
-from tests.desk.driving import comes
+from tests.desk.driving import comes, settle
 
 
 class Table(unittest.TestCase):
@@ -29,6 +29,37 @@ class Table(unittest.TestCase):
         for column, side in enumerate((Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight)):
             for item in (self.table.horizontalHeaderItem(column), self.table.item(0, column)):
                 self.assertTrue(item.textAlignment() & side)
+
+    def test_where_a_little_room_is_missing_words_are_cut_and_no_figure(self):
+        words = "a note that is much longer than all others here"
+        self.table.name_columns(["variable", "note", "loading"], figures=(2,))
+        self.table.show_rows([("wax", words, -0.5), ("ash", "b-c", 10.25)])
+        wide = [self.table.columnWidth(column) for column in range(3)]
+        self.table.show()
+        self.addCleanup(self.table.hide)
+
+        def widths(room):
+            self.table.resize(room + self.table.width() - self.table.viewport().width(), 200)
+            settle()
+            return [self.table.columnWidth(column) for column in range(3)]
+
+        natural = widths(900)
+        self.assertGreaterEqual(natural[1], wide[1])
+        room = sum(natural) - 60
+        self.assertEqual(widths(room), [natural[0], natural[1] - 60, natural[2]])
+        self.assertEqual(self.table.horizontalScrollBar().maximum(), 0)
+        self.assertEqual(self.table.item(0, 1).toolTip(), words)
+        self.assertEqual(widths(90), natural)  # there is no good cut: it scrolls
+        self.assertGreater(self.table.horizontalScrollBar().maximum(), 0)
+        self.assertEqual(widths(900), natural)
+
+    def test_widths_that_fit(self):
+        self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 200), [50, 90, 40])
+        self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 160), [50, 70, 40])
+        self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 121), [40, 40, 40])
+        self.assertEqual(fitted([50, 90, 40], [45, 20, 40], 125), [45, 40, 40])
+        self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 79), [50, 90, 40])
+        self.assertEqual(fitted([], [], 10), [])
 
     def test_sorted_by_value(self):
         self.table.show_rows([("a", -3.0, ""), ("b", 100.0, ""), ("c", 20.0, ""), ("d", -0.001, "")])

@@ -6,7 +6,7 @@ import struct
 
 import numpy as np
 from PySide6.QtCore import QByteArray, QDataStream, QPointF, QRectF
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts import colours
@@ -22,10 +22,15 @@ def painter_of(widget: QWidget, letters: int) -> QPainter:
     """
     painter = QPainter(widget)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    font = painter.font()
-    font.setPixelSize(letters)
-    painter.setFont(font)
+    painter.setFont(lettered(painter.font(), letters))
     return painter
+
+
+def lettered(font: QFont, letters: int) -> QFont:
+    """A font as another, its letters so many pixels high."""
+    other = QFont(font)
+    other.setPixelSize(letters)
+    return other
 
 
 def paint_frame(painter: QPainter, widget: QWidget) -> QRectF:

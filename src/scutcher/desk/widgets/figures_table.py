@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable, Iterator, Sequence
 from itertools import islice
 
 from PySide6.QtCore import QItemSelectionModel, Qt, QTimer
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from scutcher.charts.words import significant, with_minus
@@ -37,12 +38,13 @@ class FiguresTable(QTableWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self._put_some)
+        self._natural: list[int] = []
         self.name_columns(header, figures)
 
     def name_columns(self, header: Sequence[str], figures: Collection[int]) -> None:
         """Other columns; what was in them goes. Words in brackets stand on a line of their own."""
         self.clear()
-        self._rest = iter(())
+        self._rest, self._natural = iter(()), []
         self._figures = frozenset(figures)
         self.horizontalHeader().setStretchLastSection(len(header) - 1 not in self._figures)
         self.setColumnCount(len(header))
@@ -62,11 +64,35 @@ class FiguresTable(QTableWidget):
         self.setSortingEnabled(False)  # or rows would change places while they are put in
         self._put_rows(islice(rest, None if is_sorted else AT_ONCE))
         self.setSortingEnabled(is_sorted)
-        if self.horizontalHeader().sectionResizeMode(0) != QHeaderView.ResizeMode.Stretch:
+        if self._has_own_widths:
             self.resizeColumnsToContents()
+            self._natural = [self.columnWidth(column) for column in range(self.columnCount())]
+            self._fit_words()
         if len(whole) > AT_ONCE and not is_sorted:
             self._rest = rest
             self._later.start()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Words have their room again, or less of it."""
+        super().resizeEvent(event)
+        self._fit_words()
+
+    @property
+    def _has_own_widths(self) -> bool:
+        return self.horizontalHeader().sectionResizeMode(0) != QHeaderView.ResizeMode.Stretch
+
+    def _fit_words(self) -> None:
+        """Where a little room is missing, the longest words are cut: no figure is left of the view."""
+        if not self._has_own_widths or len(self._natural) != self.columnCount():
+            return
+        least = [
+            wide if column in self._figures else min(wide, self.horizontalHeader().sectionSizeHint(column))
+            for column, wide in enumerate(self._natural)
+        ]
+        room = self.viewport().width()
+        for column, wide in enumerate(fitted(self._natural, least, room)):
+            if wide != self.columnWidth(column):
+                self.setColumnWidth(column, wide)
 
     def complete(self) -> None:
         """Put in now what was put off: thousands of rows come some at a time, so that nobody waits."""
@@ -128,6 +154,15 @@ class _Cell(QTableWidgetItem):
         if isinstance(self._value, str) or isinstance(theirs, str):
             return str(self._value) < str(theirs)
         return self._value < theirs
+
+
+def fitted(natural: Sequence[int], least: Sequence[int], room: int) -> list[int]:
+    """Widths of columns that fit into a room, the widest cut first; as they are where no cut is enough."""
+    for limit in range(max(natural, default=0), -1, -1):
+        widths = [max(low, min(wide, limit)) for wide, low in zip(natural, least, strict=True)]
+        if sum(widths) <= room:
+            return widths
+    return list(natural)
 
 
 def alignment(figures: bool) -> Qt.AlignmentFlag:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy
 
 from scutcher.charts import colours
@@ -21,6 +23,8 @@ class Note(Words):
     """
 
     _muted = False
+    _markup, _needs = "", 0
+    """All of the markup that is in it, and the pixels that this needs."""
     _own: str | None = None
     """Its words where it has the room that is left, whatever they are: nothing is laid out anew for them."""
 
@@ -50,12 +54,25 @@ class Note(Words):
         self.setToolTip(text)
 
     def show_rich(self, text: str) -> None:
-        """Put markup in, which is never cut."""
+        """Put markup in, which is never cut: where its room is short, what can be spared goes."""
         if self._own is not None:
             self._own = None
             self.setAccessibleName("")
-        super().show_rich(text)
-        self.setToolTip("")
+        if text != self._markup or self.textFormat() != Qt.TextFormat.RichText:
+            super().show_rich(text)
+            self._markup, self._needs = text, self.sizeHint().width()
+        self._fit_markup()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Markup has all of its words again, or fewer."""
+        super().resizeEvent(event)
+        if self.textFormat() == Qt.TextFormat.RichText:
+            self._fit_markup()
+
+    def _fit_markup(self) -> None:
+        fits = self._needs <= self.width()
+        super().show_rich(self._markup if fits else SPARED.sub("", self._markup))
+        QLabel.setToolTip(self, "" if fits else f"<qt>{self._markup}</qt>")
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -71,6 +88,10 @@ class Note(Words):
         painter.setPen(QColor(colours.MUTED) if self._muted else self.palette().color(self.foregroundRole()))
         words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), self.alignment() | Qt.AlignmentFlag.AlignVCenter, words)
+
+
+SPARED = re.compile(r" \([^()]*\)|(?:&nbsp;)*<span>.*?</span>")
+"""What markup can do without: words in brackets, and plain spans."""
 
 
 class Title(Note):

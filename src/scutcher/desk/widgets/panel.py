@@ -131,6 +131,7 @@ class ChartPanel(QFrame):
         self._header.addWidget(self.note, 1)  # the title comes first, the note has what is left
         self._header.addStretch(0)
         self._header.addWidget(self.readout)
+        self.readout.hide()  # it takes room where there is none, for those that say nothing there
         self._middle = QHBoxLayout()
         self._middle.setContentsMargins(3, 0, 0, 0)
         self._middle.setSpacing(0)

@@ -18,24 +18,19 @@ from PySide6.QtWidgets import QWidget
 from scutcher.charts import colours
 from scutcher.charts.class_table import Cell, ClassSquare
 from scutcher.desk.guard import guarded
+from scutcher.desk.pages.groups.class_bars import bars_room, paint_bars
 from scutcher.desk.pages.groups.class_tree import ClassTree
 from scutcher.desk.painting.mark_finding import WAYS
 from scutcher.desk.painting.markers import marker
-from scutcher.desk.painting.painters import painter_of
+from scutcher.desk.painting.painters import lettered, painter_of
 
 HEAD, LABELS, TREE, FOOT = 22.0, 132.0, 150.0, 18.0
-WIDE, NARROW, TALL, FLAT = 96.0, 40.0, 37.0, 24.0
+WIDE, NARROW, TALL, FLAT = 96.0, 35.0, 37.0, 24.0
 BESIDE_MARK, LETTERS = 15.0, 5
 """Where a name begins over its column, and letters of it that say too little."""
+BESIDE_NAME, BESIDE_CELLS, LETTER = 26.0, 10.0, 11
+"""Pixels around a name at the left, from the cells to the tree, and of letters."""
 FEW = 6  # classes whose cells have words under their figures, where there is room
-BARS = (
-    ("ACCENT", "PAPER"),
-    ("ALARM", "PAPER"),
-    ("OCHRE", "PAPER"),
-    ("CHIP", "INK"),
-)
-"""Own class only, another only, several, none: names of the colours of ground and ink."""
-
 KINDS = {
     "apart": "ACCENT",
     "mixed": "ALARM",
@@ -57,6 +52,7 @@ class ClassTable(QWidget):
         self.square: ClassSquare | None = None
         self.at: tuple[int, int] | None = None
         self.tree = ClassTree()
+        self._needs, self._beside = (LABELS, LABELS), TREE
         self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -67,9 +63,34 @@ class ClassTable(QWidget):
         if square is None or (self.at is not None and max(self.at) >= len(square.codes)):
             self.at = None
         self.tree.show_tree(None if square is None else square.tree)
+        self._measure()
         self._place_tree()
-        self.setMinimumSize(self.sizeHint().width(), int(HEAD + self._count * FLAT + FOOT))
+        self.setMinimumSize(self.sizeHint().width(), int(HEAD + self._count * FLAT + self._foot))
         self.update()
+
+    def _measure(self) -> None:
+        """What the names need, with and without the small words under them, and what stands at the right."""
+        self._needs, self._beside = (LABELS, LABELS), TREE
+        if self.square is not None:
+            metrics = QFontMetrics(lettered(self.font(), LETTER))
+            names, sizes = (
+                max((metrics.horizontalAdvance(word) for word in words), default=0)
+                for words in (self.square.names, self.square.sizes)
+            )
+            self._needs = min(LABELS, BESIDE_NAME + names), min(LABELS, BESIDE_NAME + max(names, sizes))
+            if self.square.bars:
+                self._beside = BESIDE_CELLS + bars_room(metrics, self.square)
+
+    @property
+    def _labels(self) -> float:
+        """Pixels of the names: of all words where there is room."""
+        least, most = self._needs
+        return min(max(self.width() - self._beside - self._count * NARROW, least), most)
+
+    @property
+    def _foot(self) -> float:
+        """Pixels under the cells, for the scale of the tree."""
+        return 0.0 if self.square is not None and self.square.bars else FOOT
 
     def numbers(self) -> tuple[list[str], list[list[object]]]:
         """The table behind it."""
@@ -78,16 +99,16 @@ class ClassTable(QWidget):
     def sizeHint(self) -> QSize:
         """Room for every class."""
         count = self._count
-        wide = LABELS + count * NARROW + (TREE if count > 1 else 0.0)
+        wide = self._needs[0] + count * NARROW + (self._beside if count > 1 else 0.0)
         least = TALL if count <= FEW else FLAT
-        return QSize(int(wide), int(HEAD + count * least + FOOT))
+        return QSize(int(wide), int(HEAD + count * least + self._foot))
 
     @property
     def _count(self) -> int:
         return 0 if self.square is None else len(self.square.codes)
 
     def _tall(self) -> float:
-        room = (self.height() - HEAD - FOOT) / max(self._count, 1)
+        room = (self.height() - HEAD - self._foot) / max(self._count, 1)
         return min(max(FLAT, room), 46.0) if self._count <= FEW else FLAT
 
     @property
@@ -97,18 +118,18 @@ class ClassTable(QWidget):
 
     def _wide(self) -> float:
         count = 1 if self.square is None else len(self.square.codes)
-        return min(max((self.width() - LABELS - TREE) / count, NARROW), WIDE)
+        return min(max((self.width() - self._labels - self._beside) / count, NARROW), WIDE)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell is."""
         wide, tall = self._wide(), self._tall()
-        return QRectF(LABELS + column * wide, HEAD + row * tall, wide - 2.0, tall - 2.0)
+        return QRectF(self._labels + column * wide, HEAD + row * tall, wide - 2.0, tall - 2.0)
 
     def place_at(self, place: QPointF) -> tuple[int, int] | None:
         """The cell under a place."""
         if self.square is None:
             return None
-        row, column = (place.y() - HEAD) / self._tall(), (place.x() - LABELS) / self._wide()
+        row, column = (place.y() - HEAD) / self._tall(), (place.x() - self._labels) / self._wide()
         count = len(self.square.codes)
         inside = 0 <= row < count and 0 <= column < count
         return (int(row), int(column)) if inside else None
@@ -124,7 +145,7 @@ class ClassTable(QWidget):
 
     def _place_tree(self) -> None:
         count = 0 if self.square is None else len(self.square.codes)
-        self.tree.left = LABELS + count * self._wide() + 10.0
+        self.tree.left = self._labels + count * self._wide() + BESIDE_CELLS
         self.tree.room = self.width() - self.tree.left
 
     # Painting
@@ -134,7 +155,7 @@ class ClassTable(QWidget):
         """Names, cells, tree."""
         if self.square is None:
             return
-        painter = painter_of(self, 11)
+        painter = painter_of(self, LETTER)
         self._paint_names(painter, self.square)
         for row, cells in enumerate(self.square.cells):
             for column, cell in enumerate(cells):
@@ -147,29 +168,11 @@ class ClassTable(QWidget):
                 painter.setPen(style)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(self.cell_rect(row, column).adjusted(0.5, 0.5, -0.5, -0.5))
+        rows = [self.cell_rect(row, 0) for row in range(self._count)]
         if self.square.bars:
-            self._paint_bars(painter, self.square)
-        elif self.square.tree is not None and len(self.square.codes) > 1:
-            rows = [self.cell_rect(row, 0) for row in range(len(self.square.codes))]
+            paint_bars(painter, self.square, rows, self.tree.left, self.tree.room)
+        elif self.square.tree is not None and self._count > 1:
             self.tree.draw(painter, rows, HEAD, self.square.unit)
-
-    def _paint_bars(self, painter: QPainter, square: ClassSquare) -> None:
-        """Where the samples of each class belong: own only, another only, several, none."""
-        left = self.tree.left
-        room = max(min(self.tree.room - 12.0, 220.0), 60.0)
-        painter.setPen(QColor(colours.MUTED))
-        painter.drawText(QRectF(left, 0.0, 200.0, HEAD), Qt.AlignmentFlag.AlignVCenter, square.unit)
-        for row, parts in enumerate(square.bars):
-            cell, x, total = self.cell_rect(row, 0), left, sum(parts) or 1
-            for count, (ground, ink) in zip(parts, BARS, strict=True):
-                wide = room * count / total
-                area = QRectF(x, cell.center().y() - 8.0, max(wide - 1.0, 0.0), 16.0)
-                if count:
-                    painter.fillRect(area, QColor(getattr(colours, ground)))
-                    painter.setPen(QColor(getattr(colours, ink)))
-                    if wide > 16.0:
-                        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, str(count))
-                x += wide
 
     def _paint_names(self, painter: QPainter, square: ClassSquare) -> None:
         metrics = QFontMetrics(painter.font())
@@ -179,7 +182,7 @@ class ClassTable(QWidget):
             self._paint_mark(painter, code, 10.0, cell.top() + (12.0 if roomy else cell.height() / 2.0))
             self._paint_mark(painter, code, head.left() + 7.0 if heads else head.center().x(), HEAD / 2.0)
             painter.setPen(QColor(colours.INK))
-            line = QRectF(20.0, cell.top(), LABELS - 26.0, 22.0 if roomy else cell.height())
+            line = QRectF(20.0, cell.top(), self._labels - BESIDE_NAME, 22.0 if roomy else cell.height())
             elided = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, int(line.width()))
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided)
             if heads:
@@ -187,7 +190,7 @@ class ClassTable(QWidget):
                 painter.drawText(over, Qt.AlignmentFlag.AlignVCenter, heads[place])
             if roomy:
                 painter.setPen(QColor(colours.MUTED))
-                under = QRectF(20.0, cell.top() + 19.0, LABELS - 26.0, 18.0)
+                under = QRectF(20.0, cell.top() + 19.0, self._labels - BESIDE_NAME, 18.0)
                 painter.drawText(under, Qt.AlignmentFlag.AlignVCenter, square.sizes[place])
 
     def heads(self, metrics: QFontMetrics) -> list[str]:

@@ -72,6 +72,7 @@ class InspectStrips:
     def _make_panels(self) -> None:
         self.views = (self.signals_view, self.loadings_view, self.leftover_view)
         self.signals_panel = ChartPanel(self.signals_view, DEFINITIONS["signals"], bottom_title=False)
+        self.signals_panel.readout.show()
         self.loadings_panel = ChartPanel(self.loadings_view, DEFINITIONS["loadings"], bottom_title=False)
         self.leftover_panel = ChartPanel(self.leftover_view, DEFINITIONS["leftover"])
         for strip in self.views:

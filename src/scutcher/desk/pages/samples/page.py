@@ -90,6 +90,7 @@ class SamplesPage(PageView):
         attend_strip(self.view, self.desk.selection)
         self.view.ranged.connect(lambda low, high: self.side.choose_range(low, high))
         self.signals_panel = ChartPanel(self.view, DEFINITIONS["signals"])
+        self.signals_panel.readout.show()
         self.chooser = ColumnChooser()
         self.chooser.column_chosen.connect(lambda column: self.desk.do(ColourBy(column)))
         self.signals_panel.add_to_header(self.chooser)

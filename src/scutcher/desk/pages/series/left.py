@@ -123,8 +123,8 @@ class LeftSide:
         column = QVBoxLayout()
         column.setSpacing(7)
         for panel, weight in (
-            (self.picture_panel, 100),
-            (self.difference_panel, 76),
+            (self.picture_panel, 82),
+            (self.difference_panel, 98),
             (self.amounts_panel, 82),
             (self.leftover_panel, 0),
         ):
@@ -195,6 +195,8 @@ class LeftSide:
             chart = nothing("Amounts", why)
         key = "" if chart.lines is None else key_of(chart)
         self.amounts_panel.put(self.desk, view, chart, key)
+        if self.shown == "amounts":
+            self.amounts_panel.x_title.hide()  # it stands under what is left over
         self._show_below()
 
     def _show_below(self) -> None:
@@ -262,4 +264,4 @@ def key_of(chart: Chart) -> str:
         f'<span style="color:{colours.class_colour(code)}">━</span> {escaped(name)}'
         for code, name in enumerate(names)
     ]
-    return "&nbsp;&nbsp;".join([*words, escaped(chart.note)])
+    return "&nbsp;&nbsp;".join([*words, f"<span>{escaped(chart.note)}</span>"])

@@ -28,7 +28,7 @@ from scutcher.desk.widgets.figures_table import FiguresTable
 from scutcher.desk.widgets.gestures import attend_plane
 from scutcher.study.evaluation.series import Series
 
-WIDE = 376
+WIDE = 392
 """Pixels of the column."""
 
 PAIRS = ["a", "b", "likeness", "z", "shift"]
