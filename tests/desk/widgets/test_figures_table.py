@@ -53,6 +53,18 @@ class Table(unittest.TestCase):
         self.assertGreater(self.table.horizontalScrollBar().maximum(), 0)
         self.assertEqual(widths(900), natural)
 
+    def test_names_are_not_cut_until_useless(self):
+        self.table.name_columns(["", "C1"], figures=(1,))
+        self.table.show_rows([("moisture after drying / %", 0.5), ("wax", 0.25)])
+        self.table.show()
+        self.addCleanup(self.table.hide)
+        frame = self.table.width() - self.table.viewport().width()
+        name, figure = (self.table.columnWidth(column) for column in range(2))
+        for share, is_cut in ((0.8, True), (0.6, False)):
+            self.table.resize(int(share * name) + figure + frame, 200)
+            settle()
+            self.assertEqual(self.table.columnWidth(0) < name, is_cut)
+
     def test_widths_that_fit(self):
         self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 200), [50, 90, 40])
         self.assertEqual(fitted([50, 90, 40], [20, 20, 40], 160), [50, 70, 40])

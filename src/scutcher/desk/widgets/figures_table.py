@@ -16,6 +16,9 @@ from scutcher.desk.widgets.shown_tables import RAW
 AT_ONCE, SLICE = 200, 60
 """Rows that are put in before anything is shown, and those of a slice of the rest."""
 
+KEPT = 0.75
+"""Share of the room of words that stays where room is missing."""
+
 
 class FiguresTable(QTableWidget):
     """Words stand at the left, figures at the right, and each header as the column under it.
@@ -86,13 +89,17 @@ class FiguresTable(QTableWidget):
         if not self._has_own_widths or len(self._natural) != self.columnCount():
             return
         least = [
-            wide if column in self._figures else min(wide, self.horizontalHeader().sectionSizeHint(column))
+            wide if column in self._figures else self._least_of(column, wide)
             for column, wide in enumerate(self._natural)
         ]
         room = self.viewport().width()
         for column, wide in enumerate(fitted(self._natural, least, room)):
             if wide != self.columnWidth(column):
                 self.setColumnWidth(column, wide)
+
+    def _least_of(self, column: int, wide: int) -> int:
+        """What words need to be told from each other, their header whole."""
+        return min(wide, max(int(KEPT * wide), self.horizontalHeader().sectionSizeHint(column)))
 
     def complete(self) -> None:
         """Put in now what was put off: thousands of rows come some at a time, so that nobody waits."""
