@@ -31,6 +31,7 @@ from scutcher.core.distances.contributions import DRAWS
 from scutcher.core.errors import InputError
 from scutcher.core.words import shown
 from scutcher.desk.context import Desk
+from scutcher.desk.deferred import InTurns
 from scutcher.desk.kept_behind import Behind
 from scutcher.desk.pages.showing import show
 from scutcher.desk.painting.strip import StripView
@@ -73,6 +74,7 @@ class InspectStrips:
         self.views = (self.signals_view, self.loadings_view, self.leftover_view)
         self.signals_panel = ChartPanel(self.signals_view, DEFINITIONS["signals"], bottom_title=False)
         self.signals_panel.readout.show()
+        self._turns = InTurns(self.signals_panel)
         self.loadings_panel = ChartPanel(self.loadings_view, DEFINITIONS["loadings"], bottom_title=False)
         self.leftover_panel = ChartPanel(self.leftover_view, DEFINITIONS["leftover"])
         for strip in self.views:
@@ -123,9 +125,8 @@ class InspectStrips:
         return self.desk.moment.found
 
     def refresh(self) -> None:
-        """Draw all strips."""
-        for part in self.parts():
-            part()
+        """Draw all strips, each in a turn of its own where there are very many values."""
+        self._turns.run(self.parts(), self.desk.has_much)
 
     def parts(self) -> tuple[Callable[[], None], ...]:
         """What draws all strips, one after the other."""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSlider,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -74,14 +75,16 @@ class SamplesPage(PageView):
             self._turns.run((self.side.variables.refresh, self.roster.refresh), apart=True)
 
     def _arrange(self) -> None:
-        self._left = QVBoxLayout()
-        self._left.setSpacing(7)
-        self._left.addWidget(self.signals_panel, 58)
-        self._left.addWidget(self.side, 42)
+        self._signals = QStackedWidget()
+        self._signals.addWidget(self.signals_panel)
+        left = QVBoxLayout()
+        left.setSpacing(7)
+        left.addWidget(self._signals, 58)
+        left.addWidget(self.side, 42)
         self.finding = Finding(self.desk)
         layout = QHBoxLayout()
         layout.setSpacing(7)
-        layout.addLayout(self._left, 56)
+        layout.addLayout(left, 56)
         layout.addWidget(self.roster_panel, 49)
         under(self.finding, layout, self)
 
@@ -124,14 +127,13 @@ class SamplesPage(PageView):
         """The panel of that picture, in the place of the lines."""
         panel = ChartPanel(self.image_view, DEFINITIONS["signals"])
         self.image_switch = panel.add_switch(IMAGE, lambda on: self._set_image(on))
-        self._left.insertWidget(1, panel, 58)
+        self._signals.addWidget(panel)
         return panel
 
     def _set_image(self, on: bool) -> None:
         """The picture of all samples in place of the lines, or back."""
         self.as_image = on
-        self.signals_panel.setVisible(not on)
-        self.image_panel.setVisible(on)
+        self._signals.setCurrentWidget(self.image_panel if on else self.signals_panel)
         with QSignalBlocker(self.image_switch), QSignalBlocker(self.lines_switch):
             self.image_switch.setChecked(on)
             self.lines_switch.setChecked(on)
