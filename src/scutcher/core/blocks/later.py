@@ -13,6 +13,7 @@ from scutcher.core.blocks.saved_blocks import SavedBlocks, saved_blocks
 from scutcher.core.computed_once import computed_once
 from scutcher.core.data.table import Table
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.row_kinds import kinds_of_rows
 
 
 @frozen(eq=False)
@@ -79,9 +80,10 @@ def _later(
         missing = np.flatnonzero(~new.measured[:, b])
         values = np.full((len(missing), fitted.model.blocks[b].z.shape[1]), np.nan)
         patterns = new.measured[missing]
-        for pattern in np.unique(patterns, axis=0):
-            own = np.flatnonzero((patterns == pattern).all(axis=1))
-            z = {c: new.z[c][missing[own]] for c in np.flatnonzero(pattern).tolist()}
+        first, kind = kinds_of_rows(patterns)
+        for place, row in enumerate(first.tolist()):
+            own = np.flatnonzero(kind == place)
+            z = {c: new.z[c][missing[own]] for c in np.flatnonzero(patterns[row]).tolist()}
             guess = expected_z(fitted.model, b, z)
             if guess is not None:
                 values[own] = in_units(fitted, b, guess)

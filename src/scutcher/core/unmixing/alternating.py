@@ -9,6 +9,7 @@ import numpy as np
 from scutcher.core.arrays import Booleans, Floats
 from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.row_kinds import kinds_of_rows
 from scutcher.core.progress import Watch, tell
 from scutcher.core.unmixing.first_shapes import (
     check_not_negative,
@@ -176,8 +177,9 @@ def _amounts(rebuilt: Floats, shapes: Floats, demands: Demands) -> Floats:
     if demands.absent is None:
         return fit_not_negative(shapes @ shapes.T, rebuilt @ shapes.T, demands.rule)
     found = np.zeros((len(rebuilt), len(shapes)))
-    for pattern in np.unique(demands.absent, axis=0):
-        rows, there = (demands.absent == pattern).all(axis=1), np.flatnonzero(~pattern)
+    first, kind = kinds_of_rows(demands.absent)
+    for place, row in enumerate(first.tolist()):
+        rows, there = kind == place, np.flatnonzero(~demands.absent[row])
         if len(there):
             own = shapes[there]
             part = fit_not_negative(own @ own.T, rebuilt[rows] @ own.T, demands.rule)

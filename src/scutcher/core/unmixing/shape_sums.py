@@ -14,6 +14,7 @@ from scutcher.core.errors import ModelError
 from scutcher.core.frozen import frozen
 from scutcher.core.numeric.background import background
 from scutcher.core.numeric.order_structure import OrderStructure, leading_structure
+from scutcher.core.numeric.row_kinds import kinds_of_rows
 from scutcher.core.unmixing.noise_correlation import NoiseCorrelation, noise_correlation
 
 MOST, ALIKE, PAST = 10, 1e-10, 2.326
@@ -192,13 +193,13 @@ def _errors(
     variance = np.einsum("ij,ij->i", residuals, residuals) / noise.freedom
     spread = s @ noise.matrix @ s.T
     errors, bounds = np.full(support.shape, np.nan), np.full(support.shape, np.nan)
-    for pattern in np.unique(support, axis=0):
-        rows = (support == pattern).all(axis=1)
-        inside = np.flatnonzero(pattern)
+    first, kind = kinds_of_rows(support)
+    for place, row in enumerate(first.tolist()):
+        rows, inside = kind == place, np.flatnonzero(support[row])
         errors[np.ix_(rows, inside)] = np.sqrt(
             np.outer(variance[rows], np.diag(_covariance(gram, spread, inside, rule)))
         )
-        for outside in np.flatnonzero(~pattern).tolist():
+        for outside in np.flatnonzero(~support[row]).tolist():
             both = np.append(inside, outside)
             own = _covariance(gram, spread, both, rule)[-1, -1]
             bounds[rows, outside] = np.sqrt(variance[rows] * own)

@@ -6,6 +6,7 @@ import numpy as np
 
 from scutcher.core.arrays import Floats, Integers
 from scutcher.core.frozen import frozen
+from scutcher.core.numeric.row_kinds import kinds_of_rows
 
 DOUBTFUL = 0.75  # share of a sample's assignments that go to one other class
 
@@ -60,8 +61,8 @@ def doubtful_labels(codes: Integers, groups: Integers, given: Integers, margins:
     wrong = (codes >= 0) & (other != codes) & (counts.max(axis=0) >= DOUBTFUL * len(given))
     rows = _in_order(np.flatnonzero(wrong), codes, groups, margins)
     kinds = np.column_stack([groups[rows], codes[rows], other[rows]])
-    _, first, bundle = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
-    place = np.argsort(np.argsort(first))[bundle.ravel()]  # bundles in the order of their first samples
+    first, bundle = kinds_of_rows(kinds)
+    place = np.argsort(np.argsort(first))[bundle]  # bundles in the order of their first samples
     ends = np.cumsum(np.bincount(place, minlength=len(first)))
     return DoubtfulLabels(rows[np.argsort(place, kind="stable")], ends, other[rows[np.sort(first)]])
 
