@@ -53,6 +53,21 @@ class Table(unittest.TestCase):
         self.assertGreater(self.table.horizontalScrollBar().maximum(), 0)
         self.assertEqual(widths(900), natural)
 
+    def test_a_last_column_that_takes_what_is_left_cuts_no_other(self):
+        self.table.show()
+        self.addCleanup(self.table.hide)
+        frame = self.table.width() - self.table.viewport().width()
+        self.table.resize(900, 200)
+        settle()
+        self.table.show_rows([("wax", -0.5, "a"), ("a longer name of a variable", 10.25, "b-c")])
+        self.table.resize(880, 200)
+        settle()
+        natural = [self.table.columnWidth(column) for column in range(2)]
+        self.assertGreater(self.table.columnWidth(2), 400)
+        self.table.resize(sum(natural) + 80 + frame, 200)
+        settle()
+        self.assertEqual([self.table.columnWidth(column) for column in range(2)], natural)
+
     def test_names_are_not_cut_until_useless(self):
         self.table.name_columns(["", "C1"], figures=(1,))
         self.table.show_rows([("moisture after drying / %", 0.5), ("wax", 0.25)])
