@@ -69,7 +69,7 @@ class FiguresTable(QTableWidget):
         self.setSortingEnabled(is_sorted)
         if self._has_own_widths:
             self.resizeColumnsToContents()
-            self._natural = [self._natural_of(column) for column in range(self.columnCount())]
+            self._natural = [self.columnWidth(column) for column in range(self.columnCount())]
             self._fit_words()
         if len(whole) > AT_ONCE and not is_sorted:
             self._rest = rest
@@ -92,18 +92,10 @@ class FiguresTable(QTableWidget):
             wide if column in self._figures else self._least_of(column, wide)
             for column, wide in enumerate(self._natural)
         ]
-        room, last = self.viewport().width(), self.columnCount() - 1
+        room = self.viewport().width()
         for column, wide in enumerate(fitted(self._natural, least, room)):
-            takes_rest = column == last and self.horizontalHeader().stretchLastSection()
-            if wide != self.columnWidth(column) and not takes_rest:
+            if wide != self.columnWidth(column):
                 self.setColumnWidth(column, wide)
-
-    def _natural_of(self, column: int) -> int:
-        """What a column needs; the last one of words is as wide as there is room."""
-        header = self.horizontalHeader()
-        if column < self.columnCount() - 1 or not header.stretchLastSection():
-            return self.columnWidth(column)
-        return max(self.sizeHintForColumn(column), header.sectionSizeHint(column))
 
     def _least_of(self, column: int, wide: int) -> int:
         """What words need to be told from each other, their header whole."""
