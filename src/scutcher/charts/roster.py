@@ -100,6 +100,9 @@ def figures_of_samples(table: Table) -> SampleFigures:
 
 BINS = 14
 
+COUNTED = 1_000_000
+"""Values that are counted in one go: NumPy holds the interpreter meanwhile, and the window waits."""
+
 
 @frozen(eq=False)
 class VariableFigures:
@@ -137,5 +140,9 @@ def variable_figures(table: Table) -> VariableFigures:
     span = np.where(high > low, high - low, 1.0)
     steps = np.clip((np.where(known, values, 0.0) - low) / span * BINS, 0, BINS - 1)
     places = np.nan_to_num(steps).astype(np.intp) + BINS * np.arange(p)
-    histogram = np.bincount(places[known], minlength=p * BINS).reshape(p, BINS)
-    return VariableFigures(low, high, mean, np.sqrt(deviation), (~known).sum(axis=0), histogram)
+    histogram = np.zeros(p * BINS, dtype=np.intp)
+    for start in range(0, len(values), rows := max(COUNTED // p, 1)):
+        part = slice(start, start + rows)
+        histogram += np.bincount(places[part][known[part]], minlength=p * BINS)
+    counts = histogram.reshape(p, BINS)
+    return VariableFigures(low, high, mean, np.sqrt(deviation), (~known).sum(axis=0), counts)

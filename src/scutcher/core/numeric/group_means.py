@@ -21,8 +21,10 @@ def means_by_group(values: Floats, codes: Integers) -> Floats:
     (g, p) float array
         One row more than the largest code says; NaN for a group without rows.
     """
-    sizes = np.bincount(codes)[:, np.newaxis]
-    sums = np.column_stack([np.bincount(codes, column) for column in values.T])
-    means = np.full(sums.shape, np.nan)
-    np.divide(sums, sizes, out=means, where=sizes > 0)
+    sizes = np.bincount(codes)
+    means = np.empty((len(sizes), values.shape[1]))
+    for place, column in enumerate(values.T):
+        means[:, place] = np.bincount(codes, column)
+    with np.errstate(invalid="ignore"):  # no rows: 0 / 0
+        means /= sizes[:, np.newaxis]
     return means
