@@ -72,7 +72,7 @@ class SamplesPage(PageView):
         follow(self, self.desk.study, lambda changed: self.redraw())
         follow(self, self.desk.selection, self._on_selection)
         if self.desk.has_much:  # the tables after the rest
-            self._turns.run((self.side.variables.refresh, self.roster.refresh), apart=True)
+            self._turns.run((self.side.variables.refresh, *self.roster.parts()), apart=True)
 
     def _arrange(self) -> None:
         self._signals = QStackedWidget()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 from PySide6.QtCore import QEvent, QSignalBlocker, Qt
@@ -46,12 +46,18 @@ class Roster(QTableView):
 
     def refresh(self) -> None:
         """Show the study as it is; the pick stays."""
+        for part in self.parts():
+            part()
+
+    def parts(self) -> tuple[Callable[[], None], ...]:
+        """What shows the study as it is, one after the other."""
+        return self._reload, lambda: self._on_figures(range(len(self.source.columns)))
+
+    def _reload(self) -> None:
         with QSignalBlocker(self.selectionModel()):
             self.source.reload()
-        self._fit_columns(range(len(self.source.columns)))
-        self.show_pick()
 
-    def _on_figures(self, places: list[int]) -> None:
+    def _on_figures(self, places: Iterable[int]) -> None:
         self._fit_columns(places)
         self.show_pick()
 
