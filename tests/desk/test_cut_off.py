@@ -212,6 +212,7 @@ class ClassModels(Roomy):
             self.assertGreater(area.width(), 300)
             self.assertEqual(area.horizontalScrollBar().maximum(), 0)
         self.assertEqual(table.parent().parent().verticalScrollBar().maximum(), 0)
+        self.assertIn("over its limit", listing.horizontalHeaderItem(4).toolTip())  # "× limit"
         metrics = QFontMetricsF(lettered(table.font(), LETTER))
         ends = table.tree.left + metrics.horizontalAdvance(table.square.unit)
         self.assertLessEqual(ends, table.width())

@@ -141,7 +141,8 @@ def variable_figures(table: Table) -> VariableFigures:
     steps = np.clip((np.where(known, values, 0.0) - low) / span * BINS, 0, BINS - 1)
     places = np.nan_to_num(steps).astype(np.intp) + BINS * np.arange(p)
     histogram = np.zeros(p * BINS, dtype=np.intp)
-    for start in range(0, len(values), rows := max(COUNTED // p, 1)):
+    rows = max(COUNTED // p, 1)
+    for start in range(0, len(values), rows):
         part = slice(start, start + rows)
         histogram += np.bincount(places[part][known[part]], minlength=p * BINS)
     counts = histogram.reshape(p, BINS)

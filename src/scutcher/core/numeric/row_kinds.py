@@ -27,5 +27,4 @@ def kinds_of_rows(values: Integers | Booleans) -> tuple[Integers, Integers]:
     for column in values.T:
         _, own = np.unique(column, return_inverse=True)
         _, kind = np.unique(kind * (int(own.max(initial=0)) + 1) + own, return_inverse=True)
-    _, first, kind = np.unique(kind, return_index=True, return_inverse=True)
-    return first, kind
+    return np.unique(kind, return_index=True)[1], kind

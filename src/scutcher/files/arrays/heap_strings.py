@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from scutcher.core.errors import FileError
+from scutcher.core.numeric.row_kinds import kinds_of_rows
 from scutcher.files.arrays.heaps import SEARCHED, check_heap
 from scutcher.files.arrays.stored import check_unfolded
 
@@ -57,8 +58,9 @@ def _check_collections(rows: np.ndarray, item: Any, path: Path) -> None:
     created = item.file.id.get_create_plist()
     lengths, before = created.get_sizes()[1], created.get_userblock()
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
-        for place in np.unique(rows[:, 4:-4], axis=0):
-            check_heap(data, int.from_bytes(place.tobytes(), "little") + before, lengths, path)
+        places = rows[:, 4:-4]
+        for row in kinds_of_rows(places)[0].tolist():
+            check_heap(data, int.from_bytes(places[row].tobytes(), "little") + before, lengths, path)
 
 
 def _pieces(item: Any, path: Path, whole: int) -> Iterator[bytes]:

@@ -117,8 +117,8 @@ class ClassTable(QWidget):
         return self._count <= FEW and self._tall() >= TALL
 
     def _wide(self) -> float:
-        count = 1 if self.square is None else len(self.square.codes)
-        return min(max((self.width() - self._labels - self._beside) / count, NARROW), WIDE)
+        room = self.width() - self._labels - self._beside
+        return min(max(room / max(self._count, 1), NARROW), WIDE)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell is."""
@@ -136,7 +136,7 @@ class ClassTable(QWidget):
 
     def groups_at_cut(self) -> int:
         """How many groups the cut of the tree makes."""
-        return self.tree.groups(0 if self.square is None else len(self.square.codes))
+        return self.tree.groups(self._count)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The tree stands where the cells end."""
@@ -144,8 +144,7 @@ class ClassTable(QWidget):
         self._place_tree()
 
     def _place_tree(self) -> None:
-        count = 0 if self.square is None else len(self.square.codes)
-        self.tree.left = self._labels + count * self._wide() + BESIDE_CELLS
+        self.tree.left = self._labels + self._count * self._wide() + BESIDE_CELLS
         self.tree.room = self.width() - self.tree.left
 
     # Painting

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
 from scutcher.charts.class_models import WHO, who_belongs
@@ -43,6 +44,8 @@ class WhoBelongs:
         self._rows: list[int] = []
         self.kind = "all"
         self.table = FiguresTable(WHO, figures=(4,))
+        words = "Joint distance to the nearest model over its limit"
+        self.table.model().setHeaderData(4, Qt.Orientation.Horizontal, words, Qt.ItemDataRole.ToolTipRole)
         self.table.itemSelectionChanged.connect(self._on_line)
         self.kinds = choice_words(owner, KINDS, self._set_kind)
         self.kinds["new"].setEnabled(False)
